@@ -1,0 +1,32 @@
+# The core library, as a function, so that the tests can build it with other options too.
+
+set(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
+set(WIRED_COURIER_CORE_SOURCES
+    channel_core.cpp
+    fault.cpp
+    publish.cpp
+    registry.cpp
+    slot_pool.cpp
+    stage_list.cpp
+    subscriber.cpp
+    subscriptions.cpp
+    threads.cpp)
+
+# wired_courier_add_core(NAME [STATIC|SHARED])
+function(wired_courier_add_core name)
+  set(sources ${WIRED_COURIER_CORE_SOURCES})
+  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/)
+  add_library(${name} ${ARGN} ${sources})
+  target_compile_features(${name} PUBLIC cxx_std_20)
+  target_include_directories(${name} PUBLIC
+    $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
+    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  # Part of the library's binary interface, so users of the target get it too.
+  target_compile_definitions(${name} PUBLIC WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>)
+  set_target_properties(${name} PROPERTIES
+    OUTPUT_NAME ${name}
+    EXPORT_NAME core
+    VERSION ${PROJECT_VERSION}
+    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
+    POSITION_INDEPENDENT_CODE ON)
+endfunction()

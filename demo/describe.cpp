@@ -1,0 +1,41 @@
+#include "describe.hpp"
+
+#include <fmt/format.h>
+
+namespace reef {
+
+std::string describe(const StormBroke&) {
+    return {};
+}
+std::string describe(const DawnCame&) {
+    return {};
+}
+std::string describe(const GullsSettled&) {
+    return {};
+}
+std::string describe(const Flashed& e) {
+    return fmt::format("distance {}", e.distance);
+}
+std::string describe(const MoveAsked& e) {
+    return fmt::format("barge {}, to {}", e.barge, e.to);
+}
+std::string describe(const BargeMoved& e) {
+    return fmt::format("barge {}, to_go {}", e.barge, e.to_go);
+}
+std::string describe(const Moored& e) {
+    return fmt::format("barge {}, berth {}, crates {}, lost {}, frame {}", e.barge, e.berth, e.crates, e.lost, e.frame);
+}
+std::string describe(const WyrmSighted& e) {
+    return fmt::format("wyrm {}, bearing {}, distance {}", e.wyrm, e.bearing, e.distance);
+}
+std::string describe(const WyrmDrivenOff& e) {
+    return fmt::format("wyrm {}", e.wyrm);
+}
+std::string describe(const BargeBitten& e) {
+    return fmt::format("barge {}, wyrm {}, crates {}", e.barge, e.wyrm, e.crates);
+}
+std::string describe(const OrderFilled& e) {
+    return fmt::format("buyer {}, crates {}", e.buyer, e.crates);
+}
+
+} // namespace reef

@@ -1,0 +1,22 @@
+// Payloads as text for the night's log.
+#pragma once
+
+#include "payloads.hpp"
+
+#include <string>
+
+namespace reef {
+
+std::string describe(const StormBroke& e);
+std::string describe(const DawnCame& e);
+std::string describe(const GullsSettled& e);
+std::string describe(const Flashed& e);
+std::string describe(const MoveAsked& e);
+std::string describe(const BargeMoved& e);
+std::string describe(const Moored& e);
+std::string describe(const WyrmSighted& e);
+std::string describe(const WyrmDrivenOff& e);
+std::string describe(const BargeBitten& e);
+std::string describe(const OrderFilled& e);
+
+} // namespace reef

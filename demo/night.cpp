@@ -1,0 +1,90 @@
+#include "night.hpp"
+
+#include "barges.hpp"
+#include "dice.hpp"
+#include "lamp.hpp"
+#include "orders.hpp"
+#include "sound.hpp"
+#include "tides.hpp"
+#include "watch.hpp"
+#include "watch_board.hpp"
+#include "wyrms.hpp"
+
+#include <memory>
+#include <utility>
+
+namespace reef {
+
+namespace {
+
+// All systems of one night. They know channels; only this place knows them all.
+class reef_night {
+public:
+    reef_night(const night_options& options, night_log& log)
+        : frames_(options.frames), log_(log), chance_(options.seed), hours_(options.frames, log),
+          convoy_(4, options.frames / 2, log), out_there_(convoy_, log), tables_(convoy_, log), light_(out_there_, log),
+          south_bell_("south bell", convoy_, out_there_, hours_, log),
+          fog_(std::make_unique<horn>(convoy_, hours_, log)), board_("watch board", convoy_, hours_, log),
+          ledger_keeper_(convoy_, log) {}
+
+    void step(int frame) {
+        log_.begin_frame(frame, hours_.phase(frame));
+        change_crew(frame);
+        hours_.step(frame, chance_);
+        tables_.step(frame);
+        out_there_.step(frame, hours_.phase(frame) == "storm", chance_);
+        convoy_.step(frame, chance_);
+        log_.end_frame();
+    }
+
+    [[nodiscard]] std::string board() const { return board_.text(); }
+    [[nodiscard]] std::size_t orders_open() const { return ledger_keeper_.open(); }
+
+private:
+    // Listeners come and go in mid-night; nothing else has to know.
+    void change_crew(int frame) {
+        if (frame == frames_ * 2 / 5) {
+            log_.remark("the lamp goes out");
+            light_.put_out();
+        }
+        if (frame == frames_ * 3 / 5) {
+            log_.remark("the lamp is lit again");
+            light_.light();
+        }
+        if (frame == frames_ / 2) {
+            log_.remark("a second bell is manned on the north pier");
+            north_bell_ = std::make_unique<bell>("north bell", convoy_, out_there_, hours_, log_);
+        }
+        if (frame == frames_ * 7 / 10) {
+            log_.remark("the horn is carried off by a wave");
+            fog_.reset();
+        }
+    }
+
+    int frames_;
+    night_log& log_;
+    dice chance_;
+    watch hours_;
+    barges convoy_;
+    wyrms out_there_;
+    tides tables_;
+    lamp light_;
+    bell south_bell_;
+    std::unique_ptr<bell> north_bell_;
+    std::unique_ptr<horn> fog_;
+    watch_board board_;
+    orders ledger_keeper_;
+};
+
+} // namespace
+
+night_result run_night(const night_options& options, const night_log::line_sink& sink) {
+    night_log log(sink);
+    reef_night night(options, log);
+    for (int frame = 0; frame < options.frames; ++frame) {
+        night.step(frame);
+    }
+    return {.channels = log.sums(), .board = night.board(), .orders_open = night.orders_open()};
+}
+
+} // namespace reef

@@ -1,0 +1,70 @@
+#include "night_log.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace reef {
+
+void night_log::begin_frame(int frame, std::string_view phase) {
+    lines_.clear();
+    heading_ = {{tint::frame, fmt::format("frame {:>3}", frame)}, {tint::quiet, fmt::format("  {}", phase)}};
+}
+
+void night_log::end_frame() {
+    if (lines_.empty()) {
+        return;
+    }
+    sink_(heading_);
+    for (const log_line& line : lines_) {
+        sink_(line);
+    }
+    lines_.clear();
+}
+
+void night_log::react(std::string_view who, std::string_view what) {
+    lines_.push_back(
+        {{tint::plain, indent()}, {tint::party, std::string{who}}, {tint::plain, fmt::format(" {}", what)}});
+}
+
+void night_log::remark(std::string_view text) {
+    lines_.push_back({{tint::plain, indent()}, {tint::quiet, fmt::format("({})", text)}});
+}
+
+std::size_t night_log::open(std::string_view who, std::string_view channel, const std::string& payload) {
+    lines_.push_back({{tint::plain, indent()},
+                      {tint::party, std::string{who}},
+                      {tint::plain, " publishes "},
+                      {tint::channel, std::string{channel}},
+                      {tint::plain, payload.empty() ? "" : fmt::format(" {{{}}}", payload)}});
+    ++depth_;
+    return lines_.size() - 1;
+}
+
+void night_log::close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners) {
+    --depth_;
+    channel_sums& sums = sums_of(channel);
+    ++sums.published;
+    sums.deliveries += static_cast<int>(receipt.served());
+    sums.unheard += receipt.heard() ? 0 : 1;
+    sums.stopped += receipt.stopped() ? 1 : 0;
+    std::string outcome = receipt.heard() ? fmt::format("  -> {} served", receipt.served())
+                          : listeners     ? "  -> nobody served"
+                                          : "  -> nobody listens";
+    if (receipt.stopped()) {
+        outcome += fmt::format(", stopped by {}", receipt.stopped_by());
+    }
+    lines_[line].push_back({tint::quiet, std::move(outcome)});
+}
+
+channel_sums& night_log::sums_of(std::string_view channel) {
+    const auto found =
+        std::find_if(sums_.begin(), sums_.end(), [&](const channel_sums& s) { return s.name == channel; });
+    if (found != sums_.end()) {
+        return *found;
+    }
+    sums_.push_back({.name = std::string{channel}});
+    return sums_.back();
+}
+
+} // namespace reef

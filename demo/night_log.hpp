@@ -1,0 +1,74 @@
+// The log of one night: what was published, who reacted, and the sums.
+#pragma once
+
+#include "describe.hpp"
+
+#include <courier/channel.hpp>
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace reef {
+
+/// One piece of a line, so that whoever prints it may colour it.
+enum class tint : std::uint8_t { plain, frame, channel, party, quiet };
+
+struct log_piece {
+    tint colour;
+    std::string text;
+};
+using log_line = std::vector<log_piece>;
+
+struct channel_sums {
+    std::string name;
+    int published = 0;
+    int deliveries = 0;
+    int unheard = 0;
+    int stopped = 0;
+};
+
+class night_log {
+public:
+    using line_sink = std::function<void(const log_line&)>;
+
+    explicit night_log(line_sink sink) : sink_(std::move(sink)) {}
+
+    /// Publishes and notes it: the reactions of whoever is served stand below
+    /// the line, one step further in.
+    template <class Payload>
+    courier::receipt publish(std::string_view who, courier::channel<Payload>& on, const Payload& payload) {
+        const std::size_t line = open(who, on.name(), describe(payload));
+        const courier::receipt receipt = on.publish(payload);
+        close(line, on.name(), receipt, on.size() != 0);
+        return receipt;
+    }
+
+    /// Notes what somebody does about what was just published.
+    void react(std::string_view who, std::string_view what);
+
+    /// Notes something that no channel carries, such as a lamp going out.
+    void remark(std::string_view text);
+
+    void begin_frame(int frame, std::string_view phase);
+    /// Hands the frame's lines on, when there are any.
+    void end_frame();
+
+    [[nodiscard]] const std::vector<channel_sums>& sums() const noexcept { return sums_; }
+
+private:
+    std::size_t open(std::string_view who, std::string_view channel, const std::string& payload);
+    void close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners);
+    channel_sums& sums_of(std::string_view channel);
+    [[nodiscard]] std::string indent() const { return std::string(static_cast<std::size_t>(2 + 2 * depth_), ' '); }
+
+    line_sink sink_;
+    std::vector<log_line> lines_;
+    std::vector<channel_sums> sums_;
+    log_line heading_;
+    int depth_ = 0;
+};
+
+} // namespace reef

@@ -1,0 +1,24 @@
+#include "watch.hpp"
+
+namespace reef {
+
+std::string_view watch::phase(int frame) const {
+    return frame < storm_at_ ? "dusk" : frame < dawn_at_ ? "storm" : "dawn";
+}
+
+void watch::step(int frame, dice& chance) {
+    if (frame == storm_at_) {
+        log_.publish("watch", storm_broke_, {});
+    }
+    if (frame == dawn_at_) {
+        log_.publish("watch", dawn_came_, {});
+    }
+    if (phase(frame) == "storm" && chance.one_in(12)) {
+        log_.publish("weather", flashed_, {.distance = chance.between(2, 30)});
+    }
+    if (phase(frame) != "storm" && chance.one_in(15)) {
+        log_.publish("weather", gulls_settled_, {});
+    }
+}
+
+} // namespace reef

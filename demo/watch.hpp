@@ -1,0 +1,36 @@
+// The watch: dusk, storm and dawn, and the lightning in between.
+#pragma once
+
+#include "dice.hpp"
+#include "night_log.hpp"
+#include "payloads.hpp"
+
+#include <courier/channel.hpp>
+
+#include <string_view>
+
+namespace reef {
+
+class watch {
+public:
+    watch(int frames, night_log& log) : storm_at_(frames / 4), dawn_at_(frames - 1 - frames / 10), log_(log) {}
+
+    [[nodiscard]] const courier::channel<StormBroke>& storm_broke() const { return storm_broke_; }
+    [[nodiscard]] const courier::channel<DawnCame>& dawn_came() const { return dawn_came_; }
+    [[nodiscard]] const courier::channel<Flashed>& flashed() const { return flashed_; }
+    [[nodiscard]] const courier::channel<GullsSettled>& gulls_settled() const { return gulls_settled_; }
+
+    [[nodiscard]] std::string_view phase(int frame) const;
+    void step(int frame, dice& chance);
+
+private:
+    int storm_at_;
+    int dawn_at_;
+    night_log& log_;
+    courier::channel<StormBroke> storm_broke_{"watch.storm_broke"};
+    courier::channel<DawnCame> dawn_came_{"watch.dawn_came"};
+    courier::channel<Flashed> flashed_{"weather.flashed"};
+    courier::channel<GullsSettled> gulls_settled_{"weather.gulls_settled"};
+};
+
+} // namespace reef

@@ -1,0 +1,33 @@
+// A board that shows the keepers how the night stands.
+#pragma once
+
+#include "barges.hpp"
+#include "night_log.hpp"
+#include "watch.hpp"
+
+#include <courier/subscriber.hpp>
+
+#include <string>
+
+namespace reef {
+
+class watch_board {
+public:
+    watch_board(std::string name, const barges& convoy, const watch& hours, night_log& log);
+
+    /// "2 moored, 79 crates in, 1 lost, nearest 0 cables off"
+    [[nodiscard]] std::string text() const;
+
+private:
+    void show();
+
+    std::string name_;
+    night_log& log_;
+    int moored_ = 0;
+    int crates_ = 0;
+    int lost_ = 0;
+    int nearest_ = 999; ///< cables
+    courier::subscriber in_;
+};
+
+} // namespace reef

@@ -1,0 +1,177 @@
+// Where payloads of one type travel.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/delivery.hpp>
+#include <courier/detail/handler.hpp>
+#include <courier/detail/publish.hpp>
+#include <courier/receipt.hpp>
+#include <courier/subscription.hpp>
+
+#include <cstddef>
+#include <source_location>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+class subscriber;
+template <class Payload>
+class publisher;
+
+/// Delivers payloads of one type, at once and in order, to whoever is
+/// subscribed. The payload is a struct of named fields, an empty one when
+/// there is nothing to say; it is passed by const reference and never copied,
+/// so it need not be copyable.
+///
+/// Whoever holds a `channel` may publish; whoever holds a `const channel` may
+/// only subscribe. Show others a const reference.
+///
+/// Order: earlier stages first, within a stage in order of subscription. What
+/// is subscribed during a publish is served from the next publish on; what
+/// ends during a publish is not called again. A publish made from a handler is
+/// delivered in full before the outer one goes on; nested more deeply than
+/// `depth_limit()` it is refused. A handler that throws does not keep the
+/// others from being served; see `publish()`.
+///
+/// Thread rule: a channel belongs to the thread that made it (see `adopt()`);
+/// all members must be called there. Checked builds raise
+/// `fault_code::wrong_thread` otherwise. Every member may be called from a
+/// handler; a handler may also destroy the channel.
+template <class Payload>
+class channel {
+    static_assert(std::is_class_v<Payload> && std::is_same_v<Payload, std::remove_cvref_t<Payload>>,
+                  "courier: a payload is a struct with named fields, without const or reference; wrap a single value "
+                  "in a struct");
+
+public:
+    using payload_type = Payload;
+
+    /// `name` is for messages and reports and is copied, such as "harbour.moored".
+    explicit channel(std::string_view name) : core_(detail::open_core(name)) {}
+    channel(const channel&) = delete;
+    channel& operator=(const channel&) = delete;
+
+    /// Ends all subscriptions. A publish under way stops after the handler
+    /// that is running.
+    ~channel() { detail::close_core(*core_); }
+
+    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+
+    /// Serves everybody who is subscribed and returns when all have been
+    /// served. Allocates nothing. Safe and cheap with nobody there.
+    ///
+    /// When handlers throw, the others are served all the same; then the first
+    /// exception is thrown here, unless a failure handler takes them (see
+    /// `on_failure()`).
+    receipt publish(const Payload& payload, std::source_location where = std::source_location::current()) {
+        if constexpr (checked_build) {
+            detail::check_use(*core_, "published on", where);
+        }
+        return detail::publish(*core_, &payload, where);
+    }
+
+    /// The same for a payload that has nothing to say.
+    receipt publish(std::source_location where = std::source_location::current()) requires std::is_empty_v<Payload> {
+        return publish(Payload{}, where);
+    }
+
+    template <class Other>
+    requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>) receipt
+        publish(const Other&) {
+        static_assert(detail::always_false<Other>, "courier: this channel carries another payload type");
+        return {};
+    }
+
+    template <class Never = void>
+    receipt publish(const Payload&) const {
+        static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
+                                              "the channel itself or a courier::publisher");
+        return {};
+    }
+
+    template <class Never = void>
+    receipt publish() const {
+        static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
+                                              "the channel itself or a courier::publisher");
+        return {};
+    }
+
+    /// Attaches `handler`: any callable that takes the payload, or nothing,
+    /// and returns nothing or a `verdict`. The handler is moved in; up to 48
+    /// bytes of it are stored without an allocation of its own. A small
+    /// trivially copyable handler whose call operator is const may be run on a
+    /// copy of itself, so what it changes must lie outside it (a `mutable`
+    /// lambda keeps its state).
+    ///
+    /// Raises `fault_code::empty_handler` for a null function pointer or an
+    /// empty `std::function`, and returns a subscription that is not live.
+    template <class Handler>
+    subscription subscribe(Handler handler, delivery<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
+        return subscription{attach(handler, options, where, nullptr)};
+    }
+
+    /// Attaches a member function with its object, which must outlive the
+    /// subscription: `channel.subscribe<&Logbook::on_moored>(logbook)`.
+    template <auto Method, class Object>
+    requires std::is_member_function_pointer_v<decltype(Method)>
+        subscription subscribe(Object& object, delivery<Payload> options = {},
+                               std::source_location where = std::source_location::current())
+    const {
+        detail::member_call<Method, Object> handler{&object};
+        return subscription{attach(handler, options, where, nullptr)};
+    }
+
+    /// Attaches a free function: `channel.subscribe<&ring>()`.
+    template <auto Function>
+    requires std::is_pointer_v<decltype(Function)> subscription
+    subscribe(delivery<Payload> options = {}, std::source_location where = std::source_location::current())
+    const {
+        detail::function_call<Function> handler;
+        return subscription{attach(handler, options, where, nullptr)};
+    }
+
+    /// From now on `handler` is told of every handler that throws, and publish
+    /// no longer throws on their account. An empty one restores that. Has no
+    /// effect with exceptions compiled out.
+    void on_failure(failure_handler handler) {
+        core_->on_failure = std::move(handler);
+        core_->on_failure_module = &detail::module_tag;
+    }
+
+    /// How many subscriptions are live, paused ones included.
+    [[nodiscard]] std::size_t size() const noexcept { return core_->live; }
+
+    /// Makes sure that subscribing `count` handlers more, of at most 48 bytes
+    /// each, allocates nothing.
+    void reserve(std::size_t count) { detail::reserve(*core_, count); }
+
+    /// Gives unused memory back. Does nothing while this channel is publishing.
+    void shrink() noexcept { detail::shrink(*core_); }
+
+    /// Bytes this channel occupies, subscriptions included and captures with
+    /// an allocation of their own left out.
+    [[nodiscard]] std::size_t bytes() const noexcept { return detail::bytes(*core_); }
+
+    /// Makes the calling thread the one the channel belongs to. The thread it
+    /// belonged to must have stopped using it.
+    void adopt() noexcept { detail::adopt(*core_); }
+
+private:
+    friend class subscriber;
+    template <class>
+    friend class publisher;
+
+    template <class Handler>
+    detail::slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where,
+                         detail::party* owner) const {
+        return detail::attach_handler<Payload>(*core_, handler, options.stage, options.times,
+                                               std::move(options.condition).take(), where, owner);
+    }
+
+    detail::channel_core* core_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,35 @@
+// Build options as the compiler sees them, and the namespace that encodes them.
+#pragma once
+
+#define WIRED_COURIER_VERSION_MAJOR 0
+#define WIRED_COURIER_VERSION_MINOR 1
+#define WIRED_COURIER_VERSION_PATCH 0
+#define WIRED_COURIER_VERSION "0.1.0"
+
+// 1 in checked builds: use from a foreign thread, clashing stages, a handler
+// subscribed twice and two copies of the library are reported as faults. The
+// CMake target and the pkg-config file hand the library's own choice on.
+#ifndef WIRED_COURIER_CHECKED
+#define WIRED_COURIER_CHECKED 0
+#endif
+
+// Follows the compiler's own setting; not to be set by hand.
+#if defined(__cpp_exceptions)
+#define WIRED_COURIER_EXCEPTIONS 1
+#else
+#define WIRED_COURIER_EXCEPTIONS 0
+#endif
+
+#define WIRED_COURIER_JOIN_(version, checked, exceptions) v##version##_checked##checked##_exceptions##exceptions
+#define WIRED_COURIER_JOIN(version, checked, exceptions) WIRED_COURIER_JOIN_(version, checked, exceptions)
+
+// Code built with other options than the library fails to link instead of
+// misbehaving at run time.
+#define WIRED_COURIER_ABI WIRED_COURIER_JOIN(0, WIRED_COURIER_CHECKED, WIRED_COURIER_EXCEPTIONS)
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// True in checked builds.
+inline constexpr bool checked_build = WIRED_COURIER_CHECKED != 0;
+
+} // namespace courier::inline WIRED_COURIER_ABI

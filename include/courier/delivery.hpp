@@ -1,0 +1,56 @@
+// How, when and how often a subscription is served.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/slot.hpp>
+#include <courier/stage.hpp>
+
+#include <concepts>
+#include <cstdint>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// A test on the payload that decides whether a subscription is served. Made
+/// from any copyable callable that takes the payload by const reference and
+/// returns something that converts to bool; empty, it always holds.
+template <class Payload>
+class condition {
+public:
+    condition() noexcept = default;
+
+    template <class F>
+    requires(!std::same_as<std::remove_cvref_t<F>, condition> && std::predicate<std::decay_t<F>&, const Payload&>)
+        condition(F&& test) // NOLINT(google-explicit-constructor): written as an option's value
+        : test_([f = std::forward<F>(test)](const void* payload) mutable -> bool {
+              return f(*static_cast<const Payload*>(payload));
+          }) {}
+
+    [[nodiscard]] detail::condition_fn take() && noexcept { return std::move(test_); }
+
+private:
+    detail::condition_fn test_;
+};
+
+/// Serve a subscription without limit.
+inline constexpr std::uint32_t always = 0;
+
+/// Delivery options, written as `{.stage = rules, .times = 1}`.
+template <class Payload>
+struct delivery {
+    /// The place in the order of delivery.
+    courier::stage stage = ordinary;
+
+    /// After being served so many times the subscription ends by itself, just
+    /// before the last call, so that the handler may publish on the same
+    /// channel without being called again.
+    std::uint32_t times = always;
+
+    /// Looked at for every payload, when the subscription's turn has come; a
+    /// payload for which it does not hold counts neither as served nor towards
+    /// `times`. If it throws, that is treated as if the handler had thrown.
+    courier::condition<Payload> condition = {};
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

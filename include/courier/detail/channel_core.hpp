@@ -1,0 +1,105 @@
+// The part of a channel that does not depend on its payload; compiled once.
+#pragma once
+
+#include <courier/detail/party.hpp>
+#include <courier/detail/slot_pool.hpp>
+#include <courier/detail/stage_list.hpp>
+#include <courier/failure.hpp>
+#include <courier/receipt.hpp>
+#include <courier/stage.hpp>
+#include <courier/verdict.hpp>
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <string_view>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+struct frame;
+
+/// What a publish has to look at; 0 means that there is nothing to do at all.
+enum work_flag : std::uint32_t {
+    work_none = 0,
+    work_entries = 1, ///< some list is not empty
+    work_stages = 2,  ///< there is more than one stage list
+    work_compact = 4, ///< so many entries are dead that closing the gaps pays
+};
+
+/// Everything a subscription is made from, apart from the handler itself.
+struct attach_request {
+    const handler_ops* ops;
+    void* handler; ///< moved from, or copied when it is one word
+    stage place;
+    std::uint32_t times;
+    condition_fn condition;
+    std::source_location where;
+    party* owner;
+};
+
+struct channel_core {
+    std::uint32_t work = 0;
+    stage_list base; ///< the only list while all subscriptions are in one stage
+
+    std::uint32_t next_born = 0; ///< taken modulo 2^24
+    std::uint32_t live = 0;
+    std::uint32_t refs = 1; ///< the channel, its publishers, and a publish it died in
+    std::uint32_t thread;   ///< the only thread that may use it
+    bool closed = false;
+    stage_list* lists = &base; ///< in the order of their stages
+    slot* limbo = nullptr;     ///< ended during a publish, freed when that is over
+    slot_pool words{sizeof(slot)};
+    slot_pool fulls{sizeof(full_slot)};
+    std::unique_ptr<stop_note> stop;
+    failure_handler on_failure;
+    const void* on_failure_module = nullptr;
+    std::string name;
+    const void* library; ///< tells which copy of the library made it
+    channel_core* registry_next = nullptr;
+    channel_core** registry_back = nullptr;
+
+    explicit channel_core(std::string_view channel_name);
+    channel_core(const channel_core&) = delete;
+    channel_core& operator=(const channel_core&) = delete;
+    ~channel_core();
+};
+
+/// Makes a core with one reference.
+channel_core* open_core(std::string_view name);
+
+/// Ends all subscriptions and gives the channel's reference back.
+void close_core(channel_core& core) noexcept;
+
+inline void retain(channel_core& core) noexcept {
+    ++core.refs;
+}
+void release(channel_core& core) noexcept;
+
+/// Serves everybody who is subscribed, whatever the circumstances.
+receipt deliver(channel_core& core, const void* payload, std::source_location where);
+
+/// Makes a subscription; null when it was refused.
+slot* attach(channel_core& core, attach_request&& request);
+
+/// Ends a subscription at once; its memory stays while a publish needs it.
+void detach(slot& s) noexcept;
+
+/// Sets or clears one reason not to serve a subscription; takes effect at once.
+void block(slot& s, slot_block reason) noexcept;
+void unblock(slot& s, slot_block reason) noexcept;
+
+/// Carries out what a handler returned.
+void rule(verdict ruling, slot& s) noexcept;
+
+void reserve(channel_core& core, std::size_t count);
+void shrink(channel_core& core) noexcept;
+[[nodiscard]] std::size_t bytes(const channel_core& core) noexcept;
+
+/// Hands the channel to the calling thread.
+void adopt(channel_core& core) noexcept;
+
+/// Raises `wrong_thread` or `two_libraries` when the calling code may not use
+/// this channel. Called in checked builds only.
+void check_use(const channel_core& core, const char* what, std::source_location where);
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

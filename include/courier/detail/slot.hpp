@@ -1,0 +1,109 @@
+// Where the cold part of a subscription lives. A slot never moves while its
+// subscription is live, and its captured state outlives every call into it.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <functional>
+#include <source_location>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+struct channel_core;
+struct stage_list;
+struct party;
+
+/// What the delivery loop calls: a handler's code with its state.
+using invoke_fn = void (*)(void* state, const void* payload);
+
+enum handler_trait : std::uint32_t {
+    handler_is_word = 1,    ///< the whole handler is one trivially copyable word, kept in the hot entry
+    handler_has_verdict = 2 ///< is called with its slot instead of its state
+};
+
+/// One static table per handler type: all that differs between handlers.
+struct handler_ops {
+    invoke_fn invoke;
+    void (*construct)(void* to, void* from); ///< moves the handler into its place
+    void (*destroy)(void* state) noexcept;   ///< null when there is nothing to do
+    const void* module;                      ///< tells which program or shared library holds the code
+    std::uint32_t size;
+    std::uint32_t align;
+    std::uint32_t traits;
+};
+
+/// Handlers of up to this many bytes are stored inside their slot; larger
+/// ones take one allocation of their own.
+inline constexpr std::size_t inline_state = 48;
+
+enum slot_block : std::uint32_t {
+    block_paused = 1,       ///< its subscription was paused
+    block_owner_paused = 2, ///< its subscriber is paused
+    block_ended = 4,        ///< waits for a running publish to end before it is freed
+    block_free = 8,         ///< on the free list
+};
+
+enum slot_shape : std::uint32_t {
+    no_shape = 0,
+    shape_full = 1,    ///< has room for a handler and a guard
+    shape_guarded = 2, ///< is called through its guard
+    shape_on_heap = 4, ///< the handler's state has its own allocation
+};
+
+struct slot {
+    const handler_ops* ops;
+    slot* next;  ///< in the owner's list, the free list, or the list of those to be freed
+    slot** back; ///< what points to this slot in the owner's list
+    stage_list* list;
+    party* owner; ///< null for a subscription without a subscriber
+    std::source_location where;
+    std::uint32_t index;     ///< of its entry in the stage list
+    std::uint32_t born : 24; ///< order of subscription on its channel, wrapping
+    std::uint32_t shape : 3;
+    std::uint32_t blocked : 5;
+};
+
+using condition_fn = std::function<bool(const void*)>;
+
+/// Delivery options that have to be looked at for every payload.
+struct slot_guard {
+    std::uint32_t times_left = 0; ///< 0: no limit
+    condition_fn condition;
+};
+
+struct full_slot : slot {
+    slot_guard guard;
+    alignas(std::max_align_t) std::byte state[inline_state];
+};
+
+/// Puts `s` at the head of the list that starts at `first`.
+inline void link(slot& s, slot*& first) noexcept {
+    s.next = first;
+    s.back = &first;
+    if (first != nullptr) {
+        first->back = &s.next;
+    }
+    first = &s;
+}
+
+inline void unlink(slot& s) noexcept {
+    if (s.back == nullptr) {
+        return;
+    }
+    *s.back = s.next;
+    if (s.next != nullptr) {
+        s.next->back = s.back;
+    }
+    s.next = nullptr;
+    s.back = nullptr;
+}
+
+/// The captured state of a handler that is not a word in the hot entry.
+inline void* state_of(slot& s) noexcept {
+    auto& full = static_cast<full_slot&>(s);
+    return (s.shape & shape_on_heap) != 0 ? *reinterpret_cast<void**>(full.state) : full.state;
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

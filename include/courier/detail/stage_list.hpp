@@ -1,0 +1,65 @@
+// The subscriptions of one stage of one channel, as the delivery loop walks them.
+#pragma once
+
+#include <courier/detail/slot.hpp>
+#include <courier/stage.hpp>
+
+#include <cstdint>
+#include <string>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// The hot part of a subscription: two words, side by side with its neighbours.
+struct entry {
+    invoke_fn run;
+    void* state;
+};
+
+/// An array that a publish in flight still walks after the list outgrew it.
+struct outgrown_array {
+    outgrown_array* next;
+    entry* entries;
+    std::uint32_t size;
+};
+
+struct stage_list {
+    entry* entries = nullptr;
+    entry* past = nullptr;  ///< entries + size
+    slot** slots = nullptr; ///< slots[i] belongs to entries[i]; null once freed
+    std::uint32_t size = 0; ///< entries in use, ended ones included; see `resize()`
+    std::uint32_t capacity = 0;
+    std::uint32_t dead = 0; ///< entries whose subscription has ended
+    stage_list* next = nullptr;
+    channel_core* core = nullptr;
+    stage place = ordinary;
+    std::string place_name; ///< a copy, since the stage may be declared in a module that is unloaded
+    outgrown_array* outgrown = nullptr;
+
+    stage_list() = default;
+    stage_list(const stage_list&) = delete;
+    stage_list& operator=(const stage_list&) = delete;
+    ~stage_list();
+
+    /// Room for one more; `walked` keeps the old array for a publish in flight.
+    void make_room(bool walked);
+    void set_capacity(std::uint32_t wanted, bool walked);
+
+    void resize(std::uint32_t count) noexcept {
+        size = count;
+        past = entries + count;
+    }
+
+    /// Replaces what the loop runs at `index`, in outgrown arrays too.
+    void set_run(std::uint32_t index, invoke_fn run) noexcept;
+
+    /// The beginning of the array that `inside` points into, which may be an
+    /// outgrown one; null when it is none of this list's.
+    [[nodiscard]] const entry* array_of(const entry* inside) const noexcept;
+
+    /// Closes the gaps that ended subscriptions left. Not while walked.
+    void compact() noexcept;
+    void free_outgrown() noexcept;
+    [[nodiscard]] std::size_t bytes() const noexcept;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -1,0 +1,76 @@
+// What the library reports when it is used wrongly or has to refuse something.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+#include <source_location>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// Why a fault was raised. Each has a stable text form, see `id_of()`.
+enum class fault_code : std::uint8_t {
+    too_deep,                 ///< a publish nested past the depth limit was refused
+    wrong_thread,             ///< a channel was used from a thread it does not belong to (checked builds)
+    empty_handler,            ///< a null function pointer or an empty std::function was subscribed
+    stage_clash,              ///< two stages of different names share one place in the order (checked builds)
+    handler_twice,            ///< one subscriber subscribed the same handler twice (checked builds)
+    closed_channel,           ///< something was subscribed to a channel that is being destroyed
+    module_has_subscriptions, ///< a module was unloaded while subscriptions still pointed into it
+    two_libraries,            ///< a channel crossed between two copies of the library (checked builds)
+};
+
+/// How the program continues once the fault has been handed over.
+enum class severity : std::uint8_t {
+    notice,  ///< nothing was refused
+    refused, ///< this one operation did not happen; everything else is as before
+    misuse,  ///< a programmer error: the default is to throw `courier::misuse`
+};
+
+/// One report. `message` says what happened, where, and what to do.
+struct fault {
+    fault_code code;
+    severity level;
+    std::string message;
+    std::source_location where;
+};
+
+/// The stable text form of a code, such as "courier.too-deep".
+[[nodiscard]] std::string_view id_of(fault_code code) noexcept;
+
+/// Thrown for `severity::misuse` when no fault handler is installed. With
+/// exceptions compiled out the program is aborted instead.
+class misuse : public std::logic_error {
+public:
+    explicit misuse(const fault& report);
+    [[nodiscard]] fault_code code() const noexcept { return code_; }
+
+private:
+    fault_code code_;
+};
+
+/// Receives every fault, on the thread that raised it. It may publish and
+/// subscribe; for `severity::misuse` it may throw, abort, or return, and on
+/// return the operation goes on at the caller's risk.
+using fault_handler = void (*)(const fault& report);
+
+/// Installs `handler` for the whole process and returns the one before; null
+/// restores the default. Thread-safe.
+fault_handler set_fault_handler(fault_handler handler) noexcept;
+
+/// The newest fault raised on the calling thread, or null. Valid until the
+/// next fault on that thread.
+[[nodiscard]] const fault* last_fault() noexcept;
+
+namespace detail {
+
+void raise(fault_code code, severity level, std::string message, std::source_location where);
+
+/// "file.cpp:12", as every message of the library writes a place.
+std::string place(std::source_location where);
+
+} // namespace detail
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,88 @@
+// A named right to publish on one channel.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// Lets a system publish on a channel that another one owns. Made from the
+/// channel itself, never from a const one. Copyable; the channel may die
+/// first, publishing then does nothing and the receipt says `closed()`.
+/// Belongs to the channel's thread, as the channel does.
+template <class Payload>
+class publisher {
+public:
+    /// Not connected: publishing does nothing and the receipt says `closed()`.
+    publisher() noexcept = default;
+
+    /// `name` says who publishes, for messages and reports, and is copied.
+    explicit publisher(channel<Payload>& target, std::string_view name = {}) : core_(target.core_), name_(name) {
+        detail::retain(*core_);
+    }
+
+    template <class Never = void>
+    explicit publisher(const channel<Payload>&, std::string_view = {}) {
+        static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; make the publisher "
+                                              "where the channel itself is at hand");
+    }
+
+    publisher(const publisher& other) : core_(other.core_), name_(other.name_) {
+        if (core_ != nullptr) {
+            detail::retain(*core_);
+        }
+    }
+    publisher(publisher&& other) noexcept : core_(std::exchange(other.core_, nullptr)), name_(std::move(other.name_)) {}
+    publisher& operator=(publisher other) noexcept {
+        std::swap(core_, other.core_);
+        std::swap(name_, other.name_);
+        return *this;
+    }
+    ~publisher() {
+        if (core_ != nullptr) {
+            detail::release(*core_);
+        }
+    }
+
+    /// As `channel::publish()`.
+    receipt publish(const Payload& payload, std::source_location where = std::source_location::current()) const {
+        if (core_ == nullptr || core_->closed) {
+            return {0, detail::receipt_closed, nullptr};
+        }
+        if constexpr (checked_build) {
+            detail::check_use(*core_, "published on", where);
+        }
+        return detail::publish(*core_, &payload, where);
+    }
+
+    /// The same for a payload that has nothing to say.
+    receipt
+    publish(std::source_location where = std::source_location::current()) const requires std::is_empty_v<Payload> {
+        return publish(Payload{}, where);
+    }
+
+    template <class Other>
+    requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>) receipt
+        publish(const Other&)
+    const {
+        static_assert(detail::always_false<Other>, "courier: this publisher carries another payload type");
+        return {};
+    }
+
+    [[nodiscard]] std::string_view name() const noexcept { return name_; }
+
+    /// Whether there is a channel at the other end.
+    [[nodiscard]] bool connected() const noexcept { return core_ != nullptr && !core_->closed; }
+
+private:
+    detail::channel_core* core_ = nullptr;
+    std::string name_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

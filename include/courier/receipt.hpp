@@ -1,0 +1,89 @@
+// What publish returns.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/party.hpp>
+
+#include <cstdint>
+#include <source_location>
+#include <string_view>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+namespace detail {
+
+/// Who last stopped a publish on a channel; kept by the channel, so that a
+/// receipt stays two words.
+struct stop_note {
+    party* subscriber = nullptr; ///< holds a reference
+    std::source_location where;
+
+    stop_note() = default;
+    stop_note(const stop_note&) = delete;
+    stop_note& operator=(const stop_note&) = delete;
+    ~stop_note() { release(subscriber); }
+
+    void set(party* who, std::source_location place) noexcept {
+        retain(who);
+        release(subscriber);
+        subscriber = who;
+        where = place;
+    }
+};
+
+enum receipt_flag : std::uint32_t {
+    receipt_stopped = 1,
+    receipt_refused = 2,
+    receipt_closed = 4,
+};
+
+} // namespace detail
+
+/// What became of one publish. A plain two-word value.
+class receipt {
+public:
+    constexpr receipt() noexcept = default;
+    constexpr receipt(std::uint32_t served, std::uint32_t flags, const detail::stop_note* note) noexcept
+        : served_(served), flags_(flags), note_(note) {}
+
+    /// How many handlers were called, one that threw or stopped the rest
+    /// included; paused subscriptions and those whose condition did not hold
+    /// are not.
+    [[nodiscard]] constexpr std::uint32_t served() const noexcept { return served_; }
+
+    /// Whether anybody was served.
+    [[nodiscard]] constexpr bool heard() const noexcept { return served_ != 0; }
+
+    /// Whether a handler's verdict ended the publish early; true even when
+    /// nobody was left to be served.
+    [[nodiscard]] constexpr bool stopped() const noexcept { return (flags_ & detail::receipt_stopped) != 0; }
+
+    /// Whether the publish was refused because it was nested too deeply; the
+    /// message is in `last_fault()`.
+    [[nodiscard]] constexpr bool refused() const noexcept { return (flags_ & detail::receipt_refused) != 0; }
+
+    /// Whether the channel was gone (a publisher outlived it) or went away
+    /// while it was delivering.
+    [[nodiscard]] constexpr bool closed() const noexcept { return (flags_ & detail::receipt_closed) != 0; }
+
+    /// The name of the subscriber whose handler stopped the publish; empty
+    /// when nobody did or the subscription has no named subscriber. Valid
+    /// until the channel is stopped again or ends.
+    [[nodiscard]] std::string_view stopped_by() const noexcept {
+        return stopped() && note_ != nullptr && note_->subscriber != nullptr ? std::string_view{note_->subscriber->name}
+                                                                             : std::string_view{};
+    }
+
+    /// Where the handler that stopped the publish was subscribed. Valid as
+    /// `stopped_by()` is.
+    [[nodiscard]] std::source_location stopped_at() const noexcept {
+        return stopped() && note_ != nullptr ? note_->where : std::source_location{};
+    }
+
+private:
+    std::uint32_t served_ = 0;
+    std::uint32_t flags_ = 0;
+    const detail::stop_note* note_ = nullptr;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

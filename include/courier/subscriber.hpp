@@ -1,0 +1,113 @@
+// A named party that owns subscriptions.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/delivery.hpp>
+#include <courier/detail/party.hpp>
+
+#include <cstddef>
+#include <source_location>
+#include <string_view>
+#include <type_traits>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// Stands for one subscription of a subscriber. A plain value that owns
+/// nothing and may outlive everything; a key whose subscription has ended
+/// matches nothing.
+class subscription_key {
+public:
+    subscription_key() noexcept = default;
+
+private:
+    friend class subscriber;
+    explicit subscription_key(const detail::slot* s) noexcept : slot_(s), born_(s != nullptr ? s->born : 0) {}
+
+    const detail::slot* slot_ = nullptr;
+    std::uint32_t born_ = 0;
+};
+
+/// Owns any number of subscriptions, to any channels, and ends them all when
+/// it ends. Made a member of the object whose handlers it subscribes, it keeps
+/// that object from ever being called after its end; for the same reason it
+/// can be neither copied nor moved, and so neither can that object.
+///
+/// Declare it last, so that it is destroyed first. All channels that one
+/// subscriber subscribes to must belong to one thread, and all members must be
+/// called there. Every member may be called from a handler, and a handler may
+/// destroy its subscriber.
+class subscriber {
+public:
+    /// `name` is for messages and reports and is copied; it may be empty.
+    explicit subscriber(std::string_view name = {});
+    subscriber(const subscriber&) = delete;
+    subscriber& operator=(const subscriber&) = delete;
+    ~subscriber();
+
+    [[nodiscard]] std::string_view name() const noexcept { return party_->name; }
+
+    /// Attaches `handler` to `source`, as `channel::subscribe()` does, and
+    /// keeps the subscription. While paused, new subscriptions start paused.
+    template <class Payload, class Handler>
+    subscription_key subscribe(const channel<Payload>& source, Handler handler,
+                               std::type_identity_t<delivery<Payload>> options = {},
+                               std::source_location where = std::source_location::current()) {
+        return subscription_key{source.attach(handler, options, where, party_)};
+    }
+
+    /// A member function with its object:
+    /// `in.subscribe<&Logbook::on_moored>(harbour.moored(), *this)`.
+    template <auto Method, class Payload, class Object>
+    requires std::is_member_function_pointer_v<decltype(Method)>
+        subscription_key subscribe(const channel<Payload>& source, Object& object,
+                                   std::type_identity_t<delivery<Payload>> options = {},
+                                   std::source_location where = std::source_location::current()) {
+        detail::member_call<Method, Object> handler{&object};
+        return subscription_key{source.attach(handler, options, where, party_)};
+    }
+
+    /// A free function: `in.subscribe<&ring>(harbour.moored())`.
+    template <auto Function, class Payload>
+    requires std::is_pointer_v<decltype(Function)>
+        subscription_key subscribe(const channel<Payload>& source, std::type_identity_t<delivery<Payload>> options = {},
+                                   std::source_location where = std::source_location::current()) {
+        detail::function_call<Function> handler;
+        return subscription_key{source.attach(handler, options, where, party_)};
+    }
+
+    /// Nothing is served until `resume()`; takes effect at once, and what is
+    /// published meanwhile is not made up for.
+    void pause() noexcept;
+
+    /// Serves all subscriptions again, in their old places, at once.
+    void resume() noexcept;
+
+    [[nodiscard]] bool paused() const noexcept { return party_->paused; }
+
+    /// Ends all subscriptions, the newest first.
+    void clear() noexcept;
+
+    /// Ends all subscriptions to `source` and returns how many there were.
+    template <class Payload>
+    std::size_t leave(const channel<Payload>& source) noexcept {
+        return leave_core(*source.core_);
+    }
+
+    /// Ends one subscription; false when it had ended already.
+    bool end(subscription_key key) noexcept;
+
+    /// Whether the subscription is attached; also while paused.
+    [[nodiscard]] bool live(subscription_key key) const noexcept { return find(key) != nullptr; }
+
+    /// How many subscriptions are live, paused ones included.
+    [[nodiscard]] std::size_t size() const noexcept { return party_->count; }
+
+private:
+    [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
+    std::size_t leave_core(const detail::channel_core& core) noexcept;
+
+    detail::party* party_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,134 @@
+#include <courier/detail/channel_core.hpp>
+
+#include "subscriptions.hpp"
+
+#include <courier/detail/frame.hpp>
+#include <courier/fault.hpp>
+#include <courier/threads.hpp>
+
+#include <algorithm>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+namespace {
+
+// Its address tells two copies of the library apart.
+constinit char library_tag = 0;
+
+} // namespace
+
+channel_core::channel_core(std::string_view channel_name)
+    : thread(this_thread_number()), name(channel_name), library(&library_tag) {
+    base.core = this;
+}
+
+channel_core::~channel_core() {
+    for (stage_list* list = lists; list != nullptr;) {
+        stage_list* next = list->next;
+        if (list != &base) {
+            delete list;
+        }
+        list = next;
+    }
+}
+
+channel_core* open_core(std::string_view name) {
+    auto core = std::make_unique<channel_core>(name);
+    enter_registry(*core);
+    return core.release();
+}
+
+void close_core(channel_core& core) noexcept {
+    if (checked_build) {
+        check_use(core, "destroyed", std::source_location{});
+    }
+    core.closed = true;
+    leave_registry(core);
+    for (frame* f = innermost(); f != nullptr; f = f->outer) {
+        if (f->core == &core) {
+            f->end = 0;
+            f->unusual |= frame_closed;
+            retain(core); // given back when that publish has unwound
+        }
+    }
+    for (stage_list* list = core.lists; list != nullptr; list = list->next) {
+        for (std::uint32_t i = 0; i < list->size; ++i) {
+            slot* s = list->slots[i];
+            if (s != nullptr && (s->blocked & block_ended) == 0) {
+                detach(*s);
+            }
+        }
+    }
+    core.work = 0;
+    release(core);
+}
+
+void release(channel_core& core) noexcept {
+    if (--core.refs == 0) {
+        delete &core;
+    }
+}
+
+void reserve(channel_core& core, std::size_t count) {
+    core.fulls.reserve(count);
+    stage_list& list = core.base;
+    if (list.capacity < list.size + count) {
+        const bool walked = outermost_on(core) != nullptr;
+        list.set_capacity(static_cast<std::uint32_t>(list.size + count), walked);
+        if (walked && list.outgrown != nullptr) {
+            outermost_on(core)->unusual |= frame_clean_up;
+        }
+    }
+}
+
+void shrink(channel_core& core) noexcept {
+    if (outermost_on(core) != nullptr) {
+        return; // what is walked cannot be given back
+    }
+    for (stage_list** at = &core.lists; *at != nullptr;) {
+        stage_list* list = *at;
+        list->compact();
+        if (list->size == 0 && list != &core.base) {
+            *at = list->next;
+            delete list;
+            continue;
+        }
+        if (list->capacity != list->size) {
+            list->set_capacity(list->size, false);
+        }
+        at = &list->next;
+    }
+    tidy(core);
+    core.words.shrink();
+    core.fulls.shrink();
+}
+
+std::size_t bytes(const channel_core& core) noexcept {
+    std::size_t sum = sizeof(channel_core) + core.words.bytes() + core.fulls.bytes();
+    for (const stage_list* list = core.lists; list != nullptr; list = list->next) {
+        sum += list->bytes() + (list != &core.base ? sizeof(stage_list) : 0);
+    }
+    return sum;
+}
+
+void adopt(channel_core& core) noexcept {
+    core.thread = this_thread_number();
+}
+
+void check_use(const channel_core& core, const char* what, std::source_location where) {
+    if (core.library != &library_tag) {
+        raise(fault_code::two_libraries, severity::misuse,
+              "channel '" + core.name + "' is " + what + " at " + place(where) +
+                  " by a second copy of the library; link the program and its modules to one shared library",
+              where);
+    }
+    if (const std::uint32_t here = this_thread_number(); core.thread != here) {
+        raise(fault_code::wrong_thread, severity::misuse,
+              "channel '" + core.name + "' belongs to " + describe_thread(core.thread) + " and is " + what + " at " +
+                  place(where) + " by " + describe_thread(here) +
+                  "; use it on its own thread only, or hand it over with adopt()",
+              where);
+    }
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

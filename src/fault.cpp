@@ -1,0 +1,80 @@
+#include <courier/fault.hpp>
+
+#include <atomic>
+#include <cstdlib>
+#include <optional>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+namespace {
+
+std::atomic<fault_handler> installed{nullptr};
+thread_local std::optional<fault> newest;
+
+void default_handler(const fault& report) {
+    if (report.level != severity::misuse) {
+        return;
+    }
+#if WIRED_COURIER_EXCEPTIONS
+    throw misuse(report);
+#else
+    std::abort(); // the report is in last_fault(), for the debugger
+#endif
+}
+
+} // namespace
+
+std::string_view id_of(fault_code code) noexcept {
+    switch (code) {
+    case fault_code::too_deep:
+        return "courier.too-deep";
+    case fault_code::wrong_thread:
+        return "courier.wrong-thread";
+    case fault_code::empty_handler:
+        return "courier.empty-handler";
+    case fault_code::stage_clash:
+        return "courier.stage-clash";
+    case fault_code::handler_twice:
+        return "courier.handler-twice";
+    case fault_code::closed_channel:
+        return "courier.closed-channel";
+    case fault_code::module_has_subscriptions:
+        return "courier.module-has-subscriptions";
+    case fault_code::two_libraries:
+        return "courier.two-libraries";
+    }
+    return "courier.unknown";
+}
+
+misuse::misuse(const fault& report)
+    : std::logic_error(std::string{id_of(report.code)} + ": " + report.message), code_(report.code) {}
+
+fault_handler set_fault_handler(fault_handler handler) noexcept {
+    return installed.exchange(handler);
+}
+
+const fault* last_fault() noexcept {
+    return newest ? &*newest : nullptr;
+}
+
+namespace detail {
+
+void raise(fault_code code, severity level, std::string message, std::source_location where) {
+    const fault report{code, level, std::move(message), where};
+    newest = report;
+    const fault_handler handler = installed.load();
+    (handler != nullptr ? handler : &default_handler)(report);
+}
+
+std::string place(std::source_location where) {
+    std::string_view file = where.file_name();
+    if (file.empty()) {
+        return "an unknown place";
+    }
+    file.remove_prefix(file.rfind('/') + 1);
+    return std::string{file} + ":" + std::to_string(where.line());
+}
+
+} // namespace detail
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,288 @@
+// Publishing, except for the plain case in detail/publish.hpp.
+#include <courier/depth.hpp>
+#include <courier/detail/publish.hpp>
+#include <courier/fault.hpp>
+
+#include "subscriptions.hpp"
+
+#include <atomic>
+#include <new>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+namespace {
+
+std::atomic<std::uint32_t> depth_limit_now{default_depth_limit};
+
+} // namespace
+
+void set_depth_limit(std::uint32_t limit) noexcept {
+    depth_limit_now.store(limit != 0 ? limit : 1, std::memory_order_relaxed);
+}
+
+std::uint32_t depth_limit() noexcept {
+    return depth_limit_now.load(std::memory_order_relaxed);
+}
+
+namespace detail {
+
+#if defined(__GNUC__)
+__attribute__((tls_model("initial-exec")))
+#endif
+thread_local constinit thread_frames this_thread;
+
+void skip(void*, const void*) {
+    ++innermost()->unusual;
+}
+
+void run_guarded(void* state, const void* payload) {
+    auto& s = *static_cast<full_slot*>(state);
+    slot_guard& guard = s.guard;
+    const bool holds = !guard.condition || guard.condition(payload);
+    if (!holds || s.blocked != 0) { // the condition may have ended or paused it
+        skip(nullptr, nullptr);
+        return;
+    }
+    if (guard.times_left != 0 && --guard.times_left == 0) {
+        detach(s); // before the call, so that a nested publish does not serve it once more
+    }
+    void* context = &s;
+    if ((s.ops->traits & handler_is_word) != 0) {
+        context = *static_cast<void**>(state_of(s));
+    } else if ((s.ops->traits & handler_has_verdict) == 0) {
+        context = state_of(s);
+    }
+    s.ops->invoke(context, payload);
+}
+
+void rule(verdict ruling, slot& s) noexcept {
+    frame& f = *innermost();
+    if (ruling == verdict::stop) {
+        f.unusual |= frame_stopped;
+        f.end = 0;
+    } else {
+        f.unusual |= frame_finish_stage;
+    }
+    s.list->core->stop->set(s.owner, s.where);
+}
+
+#if WIRED_COURIER_EXCEPTIONS
+namespace {
+
+std::exception_ptr& error_of(frame& f) noexcept {
+    return *std::launder(reinterpret_cast<std::exception_ptr*>(f.error));
+}
+
+void keep_first(frame& f) noexcept {
+    if ((f.unusual & frame_failed) == 0) {
+        ::new (f.error) std::exception_ptr(std::current_exception());
+        f.unusual |= frame_failed;
+    }
+}
+
+// The subscription whose entry, in whichever array, is `at`.
+const slot& slot_at(const channel_core& core, const entry* at) noexcept {
+    const stage_list* list = core.lists;
+    while (list->array_of(at) == nullptr) {
+        list = list->next;
+    }
+    return *list->slots[at - list->array_of(at)];
+}
+
+// Called from a catch clause, with the entry whose handler threw.
+void note_failure(frame& f, const entry* thrower) noexcept {
+    channel_core& core = *f.core;
+    if (!core.on_failure) {
+        keep_first(f);
+        return;
+    }
+    const slot& s = slot_at(core, thrower);
+    const std::string name = s.owner != nullptr ? s.owner->name : std::string{}; // the handler may end it
+    const failure what{std::current_exception(), core.name, name, s.where};
+    try {
+        const failure_handler handler = core.on_failure; // it may replace itself
+        handler(what);
+    } catch (...) {
+        keep_first(f);
+    }
+}
+
+} // namespace
+
+const entry* serve_after_failure(const entry* thrower, const void* payload) {
+    frame& f = *innermost();
+    note_failure(f, thrower);
+    const entry* at = thrower + 1;
+    while (reinterpret_cast<std::uintptr_t>(at) < f.end) {
+        try {
+            for (; reinterpret_cast<std::uintptr_t>(at) < f.end; ++at) {
+                at->run(at->state, payload);
+            }
+        } catch (...) {
+            note_failure(f, at);
+            ++at;
+        }
+    }
+    return at;
+}
+#endif
+
+namespace {
+
+// Frees what ended during the publish. The frame is still in use, so whatever
+// the destructors of captured state do to the channel comes back here.
+void clean_up(channel_core& core) noexcept {
+    while (core.limbo != nullptr) {
+        slot* s = core.limbo;
+        core.limbo = s->next;
+        s->list->slots[s->index] = nullptr;
+        ++s->list->dead;
+        party* owner = s->owner;
+        discard(core, *s);
+        release(owner);
+    }
+    for (stage_list* list = core.lists; list != nullptr; list = list->next) {
+        list->free_outgrown();
+    }
+    if (!core.closed) {
+        tidy(core);
+    }
+}
+
+// Gives the frame up and throws what it caught.
+void leave(frame& f, channel_core& core) {
+    const std::uint64_t unusual = std::exchange(f.unusual, 0);
+#if WIRED_COURIER_EXCEPTIONS
+    std::exception_ptr first;
+    if ((unusual & frame_failed) != 0) {
+        first = std::move(error_of(f));
+        error_of(f).~exception_ptr();
+    }
+#endif
+    if (f.outer == nullptr) {
+        f.core = nullptr;
+    } else {
+        this_thread.nested = f.outer != &this_thread.outermost ? f.outer : nullptr;
+    }
+    if ((unusual & frame_closed) != 0) {
+        release(core);
+    }
+#if WIRED_COURIER_EXCEPTIONS
+    if (first) {
+        std::rethrow_exception(std::move(first));
+    }
+#endif
+}
+
+receipt finish(frame& f, std::size_t walked) {
+    channel_core& core = *f.core;
+    if ((f.unusual & frame_clean_up) != 0) {
+        clean_up(core);
+    }
+    std::uint32_t flags = 0;
+    const stop_note* note = nullptr;
+    if ((f.unusual & (frame_stopped | frame_finish_stage)) != 0) {
+        flags |= receipt_stopped;
+        note = core.stop.get();
+    }
+    if ((f.unusual & frame_closed) != 0) {
+        flags |= receipt_closed;
+        note = nullptr; // goes with the channel
+    }
+    const auto served = static_cast<std::uint32_t>(walked) - static_cast<std::uint32_t>(f.unusual);
+    leave(f, core);
+    return {served, flags, note};
+}
+
+std::string depth_message(const channel_core& core, std::source_location where) {
+    std::vector<const frame*> chain;
+    for (const frame* f = innermost(); f != nullptr; f = f->outer) {
+        chain.push_back(f);
+    }
+    std::string message = "publish on '" + core.name + "' at " + place(where) +
+                          " refused: " + std::to_string(chain.size()) + " publishes are nested already: ";
+    constexpr std::size_t shown_at_each_end = 8;
+    const std::size_t left_out = chain.size() > 2 * shown_at_each_end ? chain.size() - 2 * shown_at_each_end : 0;
+    for (std::size_t i = chain.size(); i-- > 0;) {
+        if (left_out != 0 && i == chain.size() - shown_at_each_end - 1) {
+            message += "(" + std::to_string(left_out) + " more) -> ";
+            i = shown_at_each_end;
+            continue;
+        }
+        message += "'" + chain[i]->core->name + "' (" + place(chain[i]->where) + ") -> ";
+    }
+    return message + "'" + core.name + "'; break the circle, or raise the limit with courier::set_depth_limit()";
+}
+
+[[gnu::noinline, gnu::cold]] receipt refuse(const channel_core& core, std::source_location where) {
+    raise(fault_code::too_deep, severity::refused, depth_message(core, where), where);
+    return {0, receipt_refused, nullptr};
+}
+
+// Whether `s` was subscribed at or after the moment `born`; the numbers wrap.
+bool born_since(const slot& s, std::uint32_t born) noexcept {
+    return static_cast<std::int32_t>((s.born - born) << 8) >= 0;
+}
+
+// How many entries of `list` a publish that began at `born` serves: what was
+// subscribed since waits for the next one.
+std::uint32_t count_before(const stage_list& list, std::uint32_t born) noexcept {
+    std::uint32_t count = list.size;
+    while (count != 0 && list.slots[count - 1] != nullptr && born_since(*list.slots[count - 1], born)) {
+        --count;
+    }
+    return count;
+}
+
+receipt walk_stages(frame& f, const void* payload) {
+    channel_core& core = *f.core;
+    const std::uint32_t now = core.next_born;
+    std::size_t walked = 0;
+    for (stage_list* list = core.lists; list != nullptr; list = list->next) {
+        const entry* const first = list->entries;
+        const std::uint32_t count = count_before(*list, now);
+        if (count != 0) {
+            walked += static_cast<std::size_t>(run(f, first, first + count, payload) - first);
+        }
+        if ((f.unusual & (frame_stopped | frame_finish_stage | frame_closed)) != 0) {
+            break;
+        }
+    }
+    return finish(f, walked);
+}
+
+} // namespace
+
+receipt finish_plain(const entry* at) {
+    frame& f = this_thread.outermost;
+    // Some handler ran, so the last entry walked tells the array.
+    return finish(f, static_cast<std::size_t>(at - f.core->base.array_of(at - 1)));
+}
+
+receipt deliver(channel_core& core, const void* payload, std::source_location where) {
+    frame* const outer = innermost();
+    if (outer == nullptr) {
+        if ((core.work & work_compact) != 0) {
+            tidy(core);
+        }
+        this_thread.outermost.core = &core;
+        this_thread.outermost.where = where;
+        return walk_stages(this_thread.outermost, payload);
+    }
+    if (outer->depth >= depth_limit()) [[unlikely]] {
+        return refuse(core, where);
+    }
+    frame f;
+    f.core = &core;
+    f.where = where;
+    f.outer = outer;
+    f.depth = outer->depth + 1;
+    this_thread.nested = &f;
+    return walk_stages(f, payload);
+}
+
+} // namespace detail
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,148 @@
+// All channels of the process, and what concerns them together.
+#include "subscriptions.hpp"
+
+#include <courier/detail/frame.hpp>
+#include <courier/fault.hpp>
+#include <courier/modules.hpp>
+#include <courier/threads.hpp>
+
+#include <mutex>
+#include <string>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+namespace {
+
+struct channel_registry {
+    std::mutex guard;
+    channel_core* first = nullptr;
+};
+
+// Never destroyed: channels with static lifetime leave it late.
+channel_registry& registry() {
+    static auto* one = new channel_registry;
+    return *one;
+}
+
+template <class Visit>
+void each_channel(Visit visit) {
+    channel_registry& all = registry();
+    const std::lock_guard lock(all.guard);
+    for (channel_core* core = all.first; core != nullptr; core = core->registry_next) {
+        visit(*core);
+    }
+}
+
+template <class Visit>
+void each_slot_of(const void* module, channel_core& core, Visit visit) {
+    for (stage_list* list = core.lists; list != nullptr; list = list->next) {
+        for (std::uint32_t i = 0; i < list->size; ++i) {
+            slot* s = list->slots[i];
+            if (s != nullptr && (s->blocked & block_ended) == 0 && s->ops->module == module) {
+                visit(*s);
+            }
+        }
+    }
+}
+
+// Stands in for the code of a module that goes away while a publish still
+// holds a slot of it.
+constexpr handler_ops no_code{&skip, nullptr, nullptr, nullptr, 0, 1, handler_is_word};
+
+// A slot of the module on this thread, or null.
+slot* any_slot_of(const void* module) {
+    slot* found = nullptr;
+    each_channel([&](channel_core& core) {
+        if (found == nullptr && core.thread == this_thread_number()) {
+            each_slot_of(module, core, [&found](slot& s) { found = &s; });
+        }
+    });
+    return found;
+}
+
+// What ended while a publish is in flight keeps its state until that is over,
+// which is too late for code that is about to go.
+void disarm_limbo(const void* module, channel_core& core) noexcept {
+    for (slot* s = core.limbo; s != nullptr; s = s->next) {
+        if (s->ops->module != module || (s->shape & shape_full) == 0) {
+            continue;
+        }
+        destroy_state(*s);
+        s->ops = &no_code;
+    }
+}
+
+std::string list_places(const void* module) {
+    std::string places;
+    each_channel([&](channel_core& core) {
+        each_slot_of(module, core, [&](slot& s) {
+            places += (places.empty() ? "'" : ", '") + core.name + "' from " + place(s.where);
+            if (core.thread != this_thread_number()) {
+                places += " (not ended: belongs to " + describe_thread(core.thread) + ")";
+            }
+        });
+        if (core.on_failure && core.on_failure_module == module) {
+            places += (places.empty() ? "'" : ", '") + core.name + "' as its failure handler";
+        }
+    });
+    return places;
+}
+
+} // namespace
+
+void enter_registry(channel_core& core) {
+    channel_registry& all = registry();
+    const std::lock_guard lock(all.guard);
+    core.registry_next = all.first;
+    core.registry_back = &all.first;
+    if (all.first != nullptr) {
+        all.first->registry_back = &core.registry_next;
+    }
+    all.first = &core;
+}
+
+void leave_registry(channel_core& core) noexcept {
+    const std::lock_guard lock(registry().guard);
+    *core.registry_back = core.registry_next;
+    if (core.registry_next != nullptr) {
+        core.registry_next->registry_back = core.registry_back;
+    }
+}
+
+std::size_t count_of_module(const void* module) noexcept {
+    std::size_t count = 0;
+    each_channel([&](channel_core& core) {
+        if (core.thread == this_thread_number()) {
+            each_slot_of(module, core, [&count](slot&) { ++count; });
+        }
+    });
+    return count;
+}
+
+void end_of_module(const void* module, std::string_view name) noexcept {
+    const std::string places = list_places(module);
+    if (!places.empty()) {
+        raise(fault_code::module_has_subscriptions, severity::notice,
+              "module '" + std::string{name} + "' is being unloaded with live subscriptions: " + places +
+                  "; they are ended now. Destroy the module's subscribers before unloading it",
+              std::source_location{});
+    }
+    // One at a time: ending one may end others.
+    while (slot* s = any_slot_of(module)) {
+        detach(*s);
+    }
+    each_channel([&](channel_core& core) {
+        if (core.thread != this_thread_number()) {
+            return;
+        }
+        disarm_limbo(module, core);
+        if (core.on_failure_module == module) {
+            core.on_failure = nullptr;
+        }
+        if (core.stop) {
+            core.stop->set(nullptr, {}); // its place may be text of the module
+        }
+    });
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

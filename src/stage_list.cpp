@@ -1,0 +1,120 @@
+#include <courier/detail/stage_list.hpp>
+
+#include <algorithm>
+#include <cstring>
+#include <memory>
+#include <new>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+namespace {
+
+constexpr std::size_t bytes_per_entry = sizeof(entry) + sizeof(slot*);
+
+// Small lists grow by half; large ones by a quarter, which keeps the unused
+// part of a subscription's share small.
+std::uint32_t next_capacity(std::uint32_t now) {
+    if (now < 4) {
+        return 4;
+    }
+    return now + (now < 256 ? now / 2 : now / 4);
+}
+
+} // namespace
+
+stage_list::~stage_list() {
+    free_outgrown();
+    ::operator delete(entries);
+}
+
+void stage_list::make_room(bool walked) {
+    if (size == capacity) {
+        set_capacity(next_capacity(capacity), walked);
+    }
+}
+
+// Entries and slot pointers share one allocation: entries first, slots behind.
+void stage_list::set_capacity(std::uint32_t wanted, bool walked) {
+    std::unique_ptr<outgrown_array> keep;
+    if (walked && entries != nullptr) {
+        keep = std::make_unique<outgrown_array>(outgrown_array{outgrown, entries, size});
+    }
+    void* memory = wanted != 0 ? ::operator new(wanted* bytes_per_entry) : nullptr;
+    auto* new_entries = static_cast<entry*>(memory);
+    auto* new_slots = reinterpret_cast<slot**>(new_entries + wanted);
+    if (size != 0) {
+        std::memcpy(new_entries, entries, size * sizeof(entry));
+        std::memcpy(new_slots, slots, size * sizeof(slot*));
+    }
+    if (keep != nullptr) {
+        outgrown = keep.release();
+    } else {
+        ::operator delete(entries);
+    }
+    entries = new_entries;
+    slots = new_slots;
+    capacity = wanted;
+    resize(size);
+}
+
+void stage_list::set_run(std::uint32_t index, invoke_fn run) noexcept {
+    entries[index].run = run;
+    for (outgrown_array* old = outgrown; old != nullptr; old = old->next) {
+        if (index < old->size) {
+            old->entries[index].run = run;
+        }
+    }
+}
+
+const entry* stage_list::array_of(const entry* inside) const noexcept {
+    const auto within = [inside](const entry* first, std::uint32_t count) {
+        const auto offset = reinterpret_cast<std::uintptr_t>(inside) - reinterpret_cast<std::uintptr_t>(first);
+        return offset < count * sizeof(entry);
+    };
+    if (within(entries, size)) {
+        return entries;
+    }
+    for (const outgrown_array* old = outgrown; old != nullptr; old = old->next) {
+        if (within(old->entries, old->size)) {
+            return old->entries;
+        }
+    }
+    return nullptr;
+}
+
+void stage_list::compact() noexcept {
+    std::uint32_t to = 0;
+    for (std::uint32_t from = 0; from < size; ++from) {
+        slot* s = slots[from];
+        if (s == nullptr) {
+            continue;
+        }
+        if (to != from) {
+            entries[to] = entries[from];
+            slots[to] = s;
+            s->index = to;
+        }
+        ++to;
+    }
+    resize(to);
+    dead = 0;
+}
+
+void stage_list::free_outgrown() noexcept {
+    while (outgrown != nullptr) {
+        outgrown_array* gone = outgrown;
+        outgrown = gone->next;
+        ::operator delete(gone->entries);
+        delete gone;
+    }
+}
+
+std::size_t stage_list::bytes() const noexcept {
+    std::size_t sum = capacity * bytes_per_entry;
+    for (const outgrown_array* old = outgrown; old != nullptr; old = old->next) {
+        sum += sizeof(outgrown_array) + old->size * bytes_per_entry;
+    }
+    return sum;
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -1,0 +1,78 @@
+#include <courier/subscriber.hpp>
+
+#include <courier/fault.hpp>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+subscriber::subscriber(std::string_view name) : party_(new detail::party{}) {
+    party_->name = name;
+}
+
+subscriber::~subscriber() {
+    clear();
+    detail::release(party_);
+}
+
+void subscriber::pause() noexcept {
+    party_->paused = true;
+    for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
+        detail::block(*s, detail::block_owner_paused);
+    }
+}
+
+void subscriber::resume() noexcept {
+    party_->paused = false;
+    for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
+        detail::unblock(*s, detail::block_owner_paused);
+    }
+}
+
+void subscriber::clear() noexcept {
+    while (party_->first != nullptr) {
+        detail::detach(*party_->first);
+    }
+}
+
+std::size_t subscriber::leave_core(const detail::channel_core& core) noexcept {
+    std::size_t ended = 0;
+    for (detail::slot* s = party_->first; s != nullptr;) {
+        if (s->list->core != &core) {
+            s = s->next;
+            continue;
+        }
+        detail::detach(*s);
+        ++ended;
+        s = party_->first; // whatever the captures' destructors did, start afresh
+    }
+    return ended;
+}
+
+bool subscriber::end(subscription_key key) noexcept {
+    detail::slot* s = find(key);
+    if (s == nullptr) {
+        return false;
+    }
+    detail::detach(*s);
+    return true;
+}
+
+detail::slot* subscriber::find(subscription_key key) const noexcept {
+    for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
+        if (s == key.slot_ && s->born == key.born_) {
+            return s;
+        }
+    }
+    return nullptr;
+}
+
+namespace detail {
+
+void report_empty_handler(const channel_core& core, std::source_location where) {
+    raise(fault_code::empty_handler, severity::refused,
+          "the handler subscribed to '" + core.name + "' at " + place(where) +
+              " is empty; give it a function before subscribing it",
+          where);
+}
+
+} // namespace detail
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,282 @@
+#include "subscriptions.hpp"
+
+#include <courier/detail/frame.hpp>
+#include <courier/fault.hpp>
+
+#include <cstring>
+#include <new>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+namespace {
+
+// The list of a stage; made when there is none yet.
+stage_list& list_for(channel_core& core, stage place, std::source_location where) {
+    if (core.lists == &core.base && core.base.next == nullptr && core.base.size == 0) {
+        if (core.base.place != place || core.base.place_name.empty()) {
+            core.base.place = place; // a channel whose subscriptions share one stage needs one list
+            core.base.place_name = place.name();
+        }
+        return core.base;
+    }
+    stage_list** at = &core.lists;
+    while (*at != nullptr && (*at)->place < place) {
+        at = &(*at)->next;
+    }
+    if (*at != nullptr && (*at)->place == place) {
+        if (checked_build && (*at)->place_name != place.name()) {
+            raise(fault_code::stage_clash, severity::notice,
+                  "stages '" + (*at)->place_name + "' and '" + std::string{place.name()} +
+                      "' have the same place in the order of channel '" + core.name + "', at " + detail::place(where) +
+                      "; give one of them a place of its own with courier::between()",
+                  where);
+        }
+        return **at;
+    }
+    auto made = std::make_unique<stage_list>();
+    made->place = place;
+    made->place_name = place.name();
+    made->core = &core;
+    made->next = *at;
+    *at = made.release();
+    core.work |= work_stages;
+    return **at;
+}
+
+bool fits_inline(const handler_ops& ops) noexcept {
+    return ops.size <= inline_state && ops.align <= alignof(std::max_align_t);
+}
+
+void free_state_block(void* state, const handler_ops& ops) noexcept {
+    ::operator delete (state, std::align_val_t{ops.align});
+}
+
+// Fills a slot with room for state: the guard first, then the handler.
+void build_full(full_slot& s, attach_request& request) {
+    const handler_ops& ops = *request.ops;
+    ::new (&s.guard) slot_guard{request.times, std::move(request.condition)};
+    if ((ops.traits & handler_is_word) != 0) {
+        std::memcpy(s.state, request.handler, sizeof(void*));
+        return;
+    }
+    if (fits_inline(ops)) {
+        ops.construct(s.state, request.handler);
+        return;
+    }
+    void* block = ::operator new (ops.size, std::align_val_t{ops.align});
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+        ops.construct(block, request.handler);
+    } catch (...) {
+        free_state_block(block, ops);
+        throw;
+    }
+#else
+    ops.construct(block, request.handler);
+#endif
+    ::new (s.state) void*(block);
+    s.shape |= shape_on_heap;
+}
+
+// A slot with everything in it but its place in the list.
+slot& make_slot(channel_core& core, attach_request& request) {
+    const bool guarded = request.times != 0 || request.condition;
+    const bool word = (request.ops->traits & handler_is_word) != 0;
+    // A word needs no room of its own; reserved full slots serve it as well.
+    const bool full = guarded || !word || (!core.words.has_free() && core.fulls.has_free());
+    slot& s = full ? core.fulls.take() : core.words.take();
+    s.ops = request.ops;
+    s.back = nullptr;
+    s.owner = request.owner;
+    s.where = request.where;
+    s.shape = ((full ? shape_full : no_shape) | (guarded ? shape_guarded : no_shape)) & 7U;
+    if (full) {
+#if WIRED_COURIER_EXCEPTIONS
+        try {
+            build_full(static_cast<full_slot&>(s), request);
+        } catch (...) {
+            static_cast<full_slot&>(s).guard = {};
+            core.fulls.give_back(s);
+            throw;
+        }
+#else
+        build_full(static_cast<full_slot&>(s), request);
+#endif
+    }
+    return s;
+}
+
+invoke_fn run_of(const slot& s) noexcept {
+    return (s.shape & shape_guarded) != 0 ? &run_guarded : s.ops->invoke;
+}
+
+void* hot_state(slot& s, void* handler) noexcept {
+    if ((s.shape & shape_guarded) != 0) {
+        return &s;
+    }
+    if ((s.ops->traits & handler_is_word) != 0) {
+        void* word = nullptr;
+        std::memcpy(&word, handler, sizeof word);
+        return word;
+    }
+    return (s.ops->traits & handler_has_verdict) != 0 ? static_cast<void*>(&s) : state_of(s);
+}
+
+void report_twice(const channel_core& core, const slot& s, const slot& earlier) {
+    raise(fault_code::handler_twice, severity::notice,
+          "subscriber '" + s.owner->name + "' subscribes the same handler to '" + core.name + "' at " + place(s.where) +
+              " and at " + place(earlier.where) +
+              "; it is served twice. End the first one, or leave one of the two out",
+          s.where);
+}
+
+// Only handlers that are one word can be compared; the look back is bounded so
+// that checked builds stay usable with many subscriptions.
+void look_for_twin(const channel_core& core, const slot& s) {
+    constexpr int far_enough = 256;
+    if (s.owner == nullptr || (s.ops->traits & handler_is_word) == 0 || (s.shape & shape_guarded) != 0) {
+        return;
+    }
+    const void* word = s.list->entries[s.index].state;
+    int looked_at = 0;
+    for (const slot* other = s.next; other != nullptr && looked_at < far_enough; other = other->next, ++looked_at) {
+        if (other->list == s.list && other->ops == s.ops && (other->shape & shape_guarded) == 0 &&
+            other->list->entries[other->index].state == word) {
+            report_twice(core, s, *other);
+            return;
+        }
+    }
+}
+
+} // namespace
+
+slot* attach(channel_core& core, attach_request&& request) {
+    if (checked_build) {
+        check_use(core, "subscribed to", request.where);
+    }
+    if (core.closed) {
+        raise(fault_code::closed_channel, severity::refused,
+              "subscribe at " + place(request.where) + " refused: channel '" + core.name + "' is being destroyed",
+              request.where);
+        return nullptr;
+    }
+    const bool walked = outermost_on(core) != nullptr;
+    stage_list& list = list_for(core, request.place, request.where);
+    list.make_room(walked);
+    if (walked && list.outgrown != nullptr) {
+        outermost_on(core)->unusual |= frame_clean_up;
+    }
+    if ((request.ops->traits & handler_has_verdict) != 0 && !core.stop) {
+        core.stop = std::make_unique<stop_note>();
+    }
+    slot& s = make_slot(core, request);
+    s.list = &list;
+    s.index = list.size;
+    s.born = core.next_born & 0xFFFFFFU;
+    core.next_born = (core.next_born + 1) & 0xFFFFFF;
+    list.entries[s.index] = {run_of(s), hot_state(s, request.handler)};
+    list.slots[s.index] = &s;
+    list.resize(list.size + 1);
+    ++core.live;
+    core.work |= work_entries;
+    if (request.owner != nullptr) {
+        link(s, request.owner->first);
+        ++request.owner->count;
+        if (request.owner->paused) {
+            block(s, block_owner_paused);
+        }
+        if (checked_build) {
+            look_for_twin(core, s);
+        }
+    }
+    return &s;
+}
+
+void block(slot& s, slot_block reason) noexcept {
+    s.blocked = (s.blocked | reason) & 31U;
+    s.list->set_run(s.index, &skip);
+}
+
+void unblock(slot& s, slot_block reason) noexcept {
+    s.blocked = s.blocked & ~static_cast<std::uint32_t>(reason) & 31U;
+    if (s.blocked == 0) {
+        s.list->set_run(s.index, run_of(s));
+    }
+}
+
+void detach(slot& s) noexcept {
+    stage_list& list = *s.list;
+    channel_core& core = *list.core;
+    if (checked_build) {
+        check_use(core, "unsubscribed from", s.where);
+    }
+    unlink(s);
+    if (s.owner != nullptr) {
+        --s.owner->count;
+    }
+    --core.live;
+    if (frame* outermost = outermost_on(core); outermost != nullptr) {
+        block(s, block_ended);
+        retain(s.owner); // its name may still be wanted
+        s.next = core.limbo;
+        core.limbo = &s;
+        outermost->unusual |= frame_clean_up;
+        return;
+    }
+    list.entries[s.index] = {&skip, nullptr};
+    list.slots[s.index] = nullptr;
+    ++list.dead;
+    if (!core.closed) {
+        if (s.index + 1 == list.size) {
+            list.resize(list.size - 1);
+            --list.dead;
+        }
+        if (core.live == 0 || list.dead * 8 > list.size) {
+            core.work |= work_compact;
+            if (core.live == 0 || list.dead * 2 > list.size) {
+                tidy(core);
+            }
+        }
+    }
+    discard(core, s);
+}
+
+void discard(channel_core& core, slot& s) noexcept {
+    slot_pool& pool = (s.shape & shape_full) != 0 ? core.fulls : core.words;
+    if ((s.shape & shape_full) == 0) {
+        pool.give_back(s);
+        return;
+    }
+    retain(core); // the state's destructor may end the channel
+    destroy_state(s);
+    pool.give_back(s);
+    release(core);
+}
+
+void destroy_state(slot& s) noexcept {
+    if ((s.ops->traits & handler_is_word) == 0) {
+        void* state = state_of(s);
+        if (s.ops->destroy != nullptr) {
+            s.ops->destroy(state);
+        }
+        if ((s.shape & shape_on_heap) != 0) {
+            free_state_block(state, *s.ops);
+        }
+    }
+    static_cast<full_slot&>(s).guard = {};
+}
+
+void tidy(channel_core& core) noexcept {
+    core.work = core.lists->next != nullptr ? work_stages : work_none;
+    for (stage_list* list = core.lists; list != nullptr; list = list->next) {
+        if (list->dead * 8 > list->size || list->dead == list->size) {
+            list->compact();
+        }
+        if (list->size != 0) {
+            core.work |= work_entries;
+        }
+    }
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -1,0 +1,23 @@
+// Used between the compiled parts of the core, not by its headers.
+#pragma once
+
+#include <courier/detail/channel_core.hpp>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// Destroys a detached slot's state and gives its memory back. The state's
+/// destructor may do anything, ending the channel included.
+void discard(channel_core& core, slot& s) noexcept;
+
+/// Destroys what a full slot holds: handler and guard. The guard is left empty.
+void destroy_state(slot& s) noexcept;
+
+/// Closes gaps where that pays and brings `work` up to date. Not while a
+/// publish on this channel is in flight, except at its very end.
+void tidy(channel_core& core) noexcept;
+
+/// Every channel of the process, for reports that concern them all.
+void enter_registry(channel_core& core);
+void leave_registry(channel_core& core) noexcept;
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

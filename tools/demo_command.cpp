@@ -1,0 +1,69 @@
+#include "demo_command.hpp"
+
+#include "paint.hpp"
+
+#include <fmt/core.h>
+
+#include <cstdio>
+
+namespace tool {
+
+namespace {
+
+colour colour_of(reef::tint t) {
+    switch (t) {
+    case reef::tint::frame:
+        return colour::bold;
+    case reef::tint::channel:
+        return colour::cyan;
+    case reef::tint::party:
+        return colour::yellow;
+    case reef::tint::quiet:
+        return colour::grey;
+    default:
+        return colour::none;
+    }
+}
+
+void print_line(const reef::log_line& line, bool colours) {
+    std::string text;
+    for (const reef::log_piece& piece : line) {
+        text += paint(piece.text, colour_of(piece.colour), colours);
+    }
+    fmt::print("{}\n", text);
+}
+
+void print_summary(const demo_request& request, const reef::night_result& result, bool colours) {
+    fmt::print("{}\n", paint(fmt::format("night over: seed {}, {} frames", request.night.seed, request.night.frames),
+                             colour::bold, colours));
+    fmt::print("  {:<24}{:>10}{:>12}{:>10}{:>10}\n", "channel", "published", "deliveries", "unheard", "stopped");
+    std::string silent;
+    for (const reef::channel_sums& c : result.channels) {
+        fmt::print("  {}{:>10}{:>12}{:>10}{:>10}\n", paint(fmt::format("{:<24}", c.name), colour::cyan, colours),
+                   c.published, c.deliveries, c.unheard, c.stopped);
+        if (c.deliveries == 0) {
+            silent += (silent.empty() ? "" : ", ") + c.name;
+        }
+    }
+    fmt::print("  never heard by anybody: {}\n", silent.empty() ? "none" : silent);
+    fmt::print("  watch board: {}\n", result.board);
+    fmt::print("  cargo orders still open: {}\n", result.orders_open);
+}
+
+} // namespace
+
+int run_demo(const demo_request& request) {
+    const bool colours = colours_wanted();
+    const reef::night_result result = reef::run_night(request.night, [&](const reef::log_line& line) {
+        if (!request.quiet) {
+            print_line(line, colours);
+        }
+    });
+    if (!request.quiet) {
+        fmt::print("\n");
+    }
+    print_summary(request, result, colours);
+    return 0;
+}
+
+} // namespace tool
