@@ -22,5 +22,7 @@ set(checked_value 0)
 if(WIRED_COURIER_CHECKED)
   set(checked_value 1)
 endif()
+# Relative, so that an installation can be moved.
+file(RELATIVE_PATH pc_to_prefix /prefix/${CMAKE_INSTALL_LIBDIR}/pkgconfig /prefix)
 configure_file(cmake/wired-courier.pc.in wired-courier.pc @ONLY)
 install(FILES ${CMAKE_CURRENT_BINARY_DIR}/wired-courier.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)

@@ -6,7 +6,7 @@
 #include <courier/fault.hpp>
 #include <courier/threads.hpp>
 
-#include <algorithm>
+#include <memory>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
@@ -23,6 +23,7 @@ channel_core::channel_core(std::string_view channel_name)
 }
 
 channel_core::~channel_core() {
+    delete stop;
     for (stage_list* list = lists; list != nullptr;) {
         stage_list* next = list->next;
         if (list != &base) {

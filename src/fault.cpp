@@ -37,6 +37,8 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.stage-clash";
     case fault_code::handler_twice:
         return "courier.handler-twice";
+    case fault_code::channel_full:
+        return "courier.channel-full";
     case fault_code::closed_channel:
         return "courier.closed-channel";
     case fault_code::module_has_subscriptions:

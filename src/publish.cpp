@@ -60,13 +60,15 @@ void run_guarded(void* state, const void* payload) {
 
 void rule(verdict ruling, slot& s) noexcept {
     frame& f = *innermost();
+    if ((f.unusual & frame_ruled) == 0) {
+        f.ruled_by = &s;
+    }
     if (ruling == verdict::stop) {
         f.unusual |= frame_stopped;
         f.end = 0;
     } else {
         f.unusual |= frame_finish_stage;
     }
-    s.list->core->stop->set(s.owner, s.where);
 }
 
 #if WIRED_COURIER_EXCEPTIONS
@@ -179,15 +181,21 @@ void leave(frame& f, channel_core& core) {
 
 receipt finish(frame& f, std::size_t walked) {
     channel_core& core = *f.core;
+    const bool ruled = (f.unusual & frame_ruled) != 0;
+    party* const ruler = ruled ? f.ruled_by->owner : nullptr;
+    const std::source_location ruled_at = ruled ? f.ruled_by->where : std::source_location{};
+    retain(ruler);
     if ((f.unusual & frame_clean_up) != 0) {
         clean_up(core);
     }
     std::uint32_t flags = 0;
     const stop_note* note = nullptr;
-    if ((f.unusual & (frame_stopped | frame_finish_stage)) != 0) {
+    if (ruled) {
+        core.stop->set(ruler, ruled_at);
         flags |= receipt_stopped;
-        note = core.stop.get();
+        note = core.stop;
     }
+    release(ruler);
     if ((f.unusual & frame_closed) != 0) {
         flags |= receipt_closed;
         note = nullptr; // goes with the channel
@@ -224,7 +232,7 @@ std::string depth_message(const channel_core& core, std::source_location where) 
 
 // Whether `s` was subscribed at or after the moment `born`; the numbers wrap.
 bool born_since(const slot& s, std::uint32_t born) noexcept {
-    return static_cast<std::int32_t>((s.born - born) << 8) >= 0;
+    return static_cast<std::int32_t>(static_cast<std::uint32_t>(s.born) - born) >= 0;
 }
 
 // How many entries of `list` a publish that began at `born` serves: what was
@@ -247,7 +255,7 @@ receipt walk_stages(frame& f, const void* payload) {
         if (count != 0) {
             walked += static_cast<std::size_t>(run(f, first, first + count, payload) - first);
         }
-        if ((f.unusual & (frame_stopped | frame_finish_stage | frame_closed)) != 0) {
+        if ((f.unusual & (frame_ruled | frame_closed)) != 0) {
             break;
         }
     }

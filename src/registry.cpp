@@ -139,7 +139,7 @@ void end_of_module(const void* module, std::string_view name) noexcept {
         if (core.on_failure_module == module) {
             core.on_failure = nullptr;
         }
-        if (core.stop) {
+        if (core.stop != nullptr) {
             core.stop->set(nullptr, {}); // its place may be text of the module
         }
     });

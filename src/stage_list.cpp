@@ -92,7 +92,7 @@ void stage_list::compact() noexcept {
         if (to != from) {
             entries[to] = entries[from];
             slots[to] = s;
-            s->index = to;
+            s->index = to & most_entries;
         }
         ++to;
     }

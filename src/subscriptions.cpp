@@ -3,7 +3,9 @@
 #include <courier/detail/frame.hpp>
 #include <courier/fault.hpp>
 
+#include <atomic>
 #include <cstring>
+#include <memory>
 #include <new>
 #include <utility>
 
@@ -149,6 +151,29 @@ void look_for_twin(const channel_core& core, const slot& s) {
     }
 }
 
+// Numbers come from one source for the whole process, so that the key of an
+// ended subscription matches no later one, not even on a channel made anew in
+// the same place. Taken in blocks, the source costs next to nothing.
+std::uint32_t take_birth_number(channel_core& core) {
+    static std::atomic<std::uint32_t> source{0};
+    constexpr std::uint32_t block = 64;
+    constexpr std::uint32_t first_block = 4;
+    if (core.births_left == 0) {
+        core.births_left = core.next_born == 0 ? first_block : block;
+        core.next_born = source.fetch_add(core.births_left, std::memory_order_relaxed) + 1;
+    }
+    --core.births_left;
+    return core.next_born++;
+}
+
+bool refuse_full(const channel_core& core, std::source_location where) {
+    raise(fault_code::channel_full, severity::refused,
+          "subscribe at " + place(where) + " refused: channel '" + core.name + "' has " + std::to_string(most_entries) +
+              " subscriptions in one stage; spread them over several channels",
+          where);
+    return false;
+}
+
 } // namespace
 
 slot* attach(channel_core& core, attach_request&& request) {
@@ -163,18 +188,24 @@ slot* attach(channel_core& core, attach_request&& request) {
     }
     const bool walked = outermost_on(core) != nullptr;
     stage_list& list = list_for(core, request.place, request.where);
+    // Gaps are closed before more room is taken, where that frees enough to pay.
+    if (list.size == list.capacity && !walked && list.dead * 4 >= list.size && list.dead != 0) {
+        list.compact();
+    }
+    if (list.size == most_entries && !refuse_full(core, request.where)) {
+        return nullptr;
+    }
     list.make_room(walked);
     if (walked && list.outgrown != nullptr) {
         outermost_on(core)->unusual |= frame_clean_up;
     }
-    if ((request.ops->traits & handler_has_verdict) != 0 && !core.stop) {
-        core.stop = std::make_unique<stop_note>();
+    if ((request.ops->traits & handler_has_verdict) != 0 && core.stop == nullptr) {
+        core.stop = new stop_note;
     }
     slot& s = make_slot(core, request);
     s.list = &list;
-    s.index = list.size;
-    s.born = core.next_born & 0xFFFFFFU;
-    core.next_born = (core.next_born + 1) & 0xFFFFFF;
+    s.index = list.size & most_entries;
+    s.born = take_birth_number(core);
     list.entries[s.index] = {run_of(s), hot_state(s, request.handler)};
     list.slots[s.index] = &s;
     list.resize(list.size + 1);
@@ -228,7 +259,7 @@ void detach(slot& s) noexcept {
     list.slots[s.index] = nullptr;
     ++list.dead;
     if (!core.closed) {
-        if (s.index + 1 == list.size) {
+        if (s.index == list.size - 1) {
             list.resize(list.size - 1);
             --list.dead;
         }

@@ -8,6 +8,7 @@
 #include <courier/receipt.hpp>
 #include <courier/subscription.hpp>
 
+#include <concepts>
 #include <cstddef>
 #include <source_location>
 #include <string_view>
@@ -73,7 +74,8 @@ public:
     }
 
     /// The same for a payload that has nothing to say.
-    receipt publish(std::source_location where = std::source_location::current()) requires std::is_empty_v<Payload> {
+    template <std::same_as<std::source_location> Place = std::source_location>
+    receipt publish(Place where = std::source_location::current()) requires std::is_empty_v<Payload> {
         return publish(Payload{}, where);
     }
 
@@ -92,9 +94,15 @@ public:
     }
 
     template <class Never = void>
-    receipt publish() const {
+    receipt publish() const requires std::is_empty_v<Payload> {
         static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
                                               "the channel itself or a courier::publisher");
+        return {};
+    }
+
+    template <class Never = void>
+    receipt publish() const requires(!std::is_empty_v<Payload>) {
+        static_assert(!std::is_void_v<Never>, "courier: this channel's payload has fields; publish it with its values");
         return {};
     }
 
@@ -108,9 +116,10 @@ public:
     /// Raises `fault_code::empty_handler` for a null function pointer or an
     /// empty `std::function`, and returns a subscription that is not live.
     template <class Handler>
-    subscription subscribe(Handler handler, delivery<Payload> options = {},
+    subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
-        return subscription{attach(handler, options, where, nullptr)};
+        std::decay_t<Handler> own(std::forward<Handler>(handler));
+        return subscription{attach(own, options, where, nullptr)};
     }
 
     /// Attaches a member function with its object, which must outlive the

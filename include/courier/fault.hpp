@@ -18,6 +18,7 @@ enum class fault_code : std::uint8_t {
     empty_handler,            ///< a null function pointer or an empty std::function was subscribed
     stage_clash,              ///< two stages of different names share one place in the order (checked builds)
     handler_twice,            ///< one subscriber subscribed the same handler twice (checked builds)
+    channel_full,             ///< more subscriptions in one stage than fit
     closed_channel,           ///< something was subscribed to a channel that is being destroyed
     module_has_subscriptions, ///< a module was unloaded while subscriptions still pointed into it
     two_libraries,            ///< a channel crossed between two copies of the library (checked builds)

@@ -4,6 +4,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 
+#include <concepts>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -72,6 +73,12 @@ public:
         publish(const Other&)
     const {
         static_assert(detail::always_false<Other>, "courier: this publisher carries another payload type");
+        return {};
+    }
+
+    template <class Never = void>
+    receipt publish() const requires(!std::is_empty_v<Payload>) {
+        static_assert(!std::is_void_v<Never>, "courier: this channel's payload has fields; publish it with its values");
         return {};
     }
 

@@ -66,7 +66,8 @@ public:
     /// while it was delivering.
     [[nodiscard]] constexpr bool closed() const noexcept { return (flags_ & detail::receipt_closed) != 0; }
 
-    /// The name of the subscriber whose handler stopped the publish; empty
+    /// The name of the subscriber whose handler stopped the publish, the first
+    /// one if several did; empty
     /// when nobody did or the subscription has no named subscriber. Valid
     /// until the channel is stopped again or ends.
     [[nodiscard]] std::string_view stopped_by() const noexcept {

@@ -10,6 +10,7 @@
 #include <source_location>
 #include <string_view>
 #include <type_traits>
+#include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI {
 
@@ -22,7 +23,8 @@ public:
 
 private:
     friend class subscriber;
-    explicit subscription_key(const detail::slot* s) noexcept : slot_(s), born_(s != nullptr ? s->born : 0) {}
+    explicit subscription_key(const detail::slot* s) noexcept
+        : slot_(s), born_(s != nullptr ? static_cast<std::uint32_t>(s->born) : 0) {}
 
     const detail::slot* slot_ = nullptr;
     std::uint32_t born_ = 0;
@@ -50,10 +52,11 @@ public:
     /// Attaches `handler` to `source`, as `channel::subscribe()` does, and
     /// keeps the subscription. While paused, new subscriptions start paused.
     template <class Payload, class Handler>
-    subscription_key subscribe(const channel<Payload>& source, Handler handler,
+    subscription_key subscribe(const channel<Payload>& source, Handler&& handler,
                                std::type_identity_t<delivery<Payload>> options = {},
                                std::source_location where = std::source_location::current()) {
-        return subscription_key{source.attach(handler, options, where, party_)};
+        std::decay_t<Handler> own(std::forward<Handler>(handler));
+        return subscription_key{source.attach(own, options, where, party_)};
     }
 
     /// A member function with its object:

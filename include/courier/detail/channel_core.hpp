@@ -10,7 +10,6 @@
 #include <courier/verdict.hpp>
 
 #include <cstdint>
-#include <memory>
 #include <string>
 #include <string_view>
 
@@ -41,7 +40,8 @@ struct channel_core {
     std::uint32_t work = 0;
     stage_list base; ///< the only list while all subscriptions are in one stage
 
-    std::uint32_t next_born = 0; ///< taken modulo 2^24
+    std::uint32_t next_born = 0;   ///< number of the next subscription, wrapping; 0 before the first
+    std::uint32_t births_left = 0; ///< numbers that are set aside from `next_born` on
     std::uint32_t live = 0;
     std::uint32_t refs = 1; ///< the channel, its publishers, and a publish it died in
     std::uint32_t thread;   ///< the only thread that may use it
@@ -50,7 +50,7 @@ struct channel_core {
     slot* limbo = nullptr;     ///< ended during a publish, freed when that is over
     slot_pool words{sizeof(slot)};
     slot_pool fulls{sizeof(full_slot)};
-    std::unique_ptr<stop_note> stop;
+    stop_note* stop = nullptr; ///< made with the first handler that gives verdicts; owned
     failure_handler on_failure;
     const void* on_failure_module = nullptr;
     std::string name;

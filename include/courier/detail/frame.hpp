@@ -20,12 +20,16 @@ enum frame_flag : std::uint64_t {
     frame_failed = std::uint64_t{1} << 36,       ///< `error` holds the first exception
 };
 
+/// Either verdict.
+inline constexpr std::uint64_t frame_ruled = frame_stopped | frame_finish_stage;
+
 struct frame {
     channel_core* core = nullptr;
     std::uintptr_t end = 0;     ///< the loop runs while its position is below; 0 ends it
     std::uint64_t unusual = 0;  ///< flags above, skipped entries below
     std::source_location where; ///< of the publish
     frame* outer = nullptr;     ///< the publish whose handler made this one
+    slot* ruled_by = nullptr;   ///< whose verdict came first; there with the flags of verdicts only
     std::uint32_t depth = 1;    ///< 1 for a publish that no handler made
     /// Room for the first exception, a std::exception_ptr; there with
     /// `frame_failed` only. Raw, so that the frame needs no destructor.

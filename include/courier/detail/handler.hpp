@@ -103,7 +103,12 @@ consteval handler_ops make_ops() {
     }
 }
 
+// Hidden, so that every shared library has its own and can be unloaded: a
+// symbol that the whole process shares would pin it.
 template <class F, class P>
+#if defined(__GNUC__)
+__attribute__((visibility("hidden")))
+#endif
 inline constexpr handler_ops ops_of = make_ops<F, P>();
 
 /// Wrong handlers are turned down here, in words of the user's.

@@ -59,11 +59,14 @@ struct slot {
     stage_list* list;
     party* owner; ///< null for a subscription without a subscriber
     std::source_location where;
-    std::uint32_t index;     ///< of its entry in the stage list
-    std::uint32_t born : 24; ///< order of subscription on its channel, wrapping
-    std::uint32_t shape : 3;
-    std::uint32_t blocked : 5;
+    std::uint64_t born : 32;  ///< when it was subscribed, in numbers taken from one source
+    std::uint64_t index : 24; ///< of its entry in the stage list
+    std::uint64_t shape : 3;
+    std::uint64_t blocked : 5;
 };
+
+/// More subscriptions than this do not fit into one stage of one channel.
+inline constexpr std::uint32_t most_entries = (1U << 24) - 1;
 
 using condition_fn = std::function<bool(const void*)>;
 

@@ -1,0 +1,103 @@
+// Contract 5: nested publishes and their limit.
+#include "support.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/depth.hpp>
+#include <courier/subscriber.hpp>
+
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <memory>
+#include <string>
+#include <vector>
+
+using courier::channel;
+using courier::subscriber;
+using test::Dawn;
+
+namespace {
+
+struct limit_for_a_while {
+    explicit limit_for_a_while(std::uint32_t limit) { courier::set_depth_limit(limit); }
+    ~limit_for_a_while() { courier::set_depth_limit(courier::default_depth_limit); }
+};
+
+} // namespace
+
+TEST_CASE("contract 5: a publish nested too deeply is refused with the chain of channels") {
+    const limit_for_a_while limit(3);
+    test::fault_catcher faults;
+    channel<Dawn> bell{"bell"};
+    channel<Dawn> horn{"horn"};
+    subscriber in{"echo"};
+    int refused = 0;
+    test::trace heard;
+    in.subscribe(bell, [&] {
+        heard.push_back(1);
+        refused += horn.publish().refused() ? 1 : 0;
+    });
+    in.subscribe(horn, [&] {
+        heard.push_back(2);
+        refused += bell.publish().refused() ? 1 : 0;
+    });
+    in.subscribe(bell, [&] { heard.push_back(3); });
+    const courier::receipt r = bell.publish();
+    CHECK_FALSE(r.refused());
+    CHECK(r.served() == 2);
+    CHECK(refused == 1);
+    CHECK(heard == test::trace{1, 2, 1, 3, 3}); // the program went on
+    REQUIRE(faults.caught().size() == 1);
+    const courier::fault& f = faults.caught()[0];
+    CHECK(f.code == courier::fault_code::too_deep);
+    CHECK(f.level == courier::severity::refused);
+    CHECK(test::contains(f.message, "publish on 'horn' at depth_test.cpp:"));
+    CHECK(test::contains(f.message, "refused: 3 publishes are nested already: 'bell' (depth_test.cpp:"));
+    CHECK(test::contains(f.message, ") -> 'horn' (depth_test.cpp:"));
+    CHECK(test::contains(f.message, "-> 'horn'; break the circle, or raise the limit with courier::set_depth_limit()"));
+}
+
+TEST_CASE("without a fault handler the refusal is kept for whoever asks") {
+    channel<Dawn> bell{"bell"};
+    std::uint32_t deepest = 0;
+    std::uint32_t depth = 0;
+    const auto s = bell.subscribe([&] {
+        deepest = std::max(deepest, ++depth);
+        bell.publish();
+        --depth;
+    });
+    CHECK(bell.publish().served() == 1);
+    CHECK(deepest == courier::default_depth_limit);
+    REQUIRE(courier::last_fault() != nullptr);
+    CHECK(courier::last_fault()->code == courier::fault_code::too_deep);
+    CHECK(test::contains(courier::last_fault()->message, "(48 more) -> "));
+}
+
+TEST_CASE("the depth counts through many channels, and a limit of nothing is a limit of one") {
+    const limit_for_a_while limit(0);
+    CHECK(courier::depth_limit() == 1);
+    channel<Dawn> a{"a"};
+    channel<Dawn> b{"b"};
+    bool refused = false;
+    const auto s = a.subscribe([&] { refused = b.publish().refused(); });
+    const auto unheard = b.subscribe([] {});
+    a.publish();
+    CHECK(refused);
+    CHECK(b.publish().served() == 1);
+
+    courier::set_depth_limit(10);
+    std::vector<std::unique_ptr<channel<Dawn>>> row;
+    subscriber in{"chain"};
+    int reached = 0;
+    for (int i = 0; i < 20; ++i) {
+        row.push_back(std::make_unique<channel<Dawn>>("link " + std::to_string(i)));
+        in.subscribe(*row.back(), [&, i] {
+            ++reached;
+            if (i + 1 < 20) {
+                row[static_cast<std::size_t>(i) + 1]->publish();
+            }
+        });
+    }
+    row[0]->publish();
+    CHECK(reached == 10);
+}

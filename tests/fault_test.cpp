@@ -1,0 +1,71 @@
+#include "support.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/fault.hpp>
+#include <courier/threads.hpp>
+
+#include <doctest/doctest.h>
+
+#include <memory>
+#include <string>
+#include <thread>
+
+using courier::fault_code;
+
+TEST_CASE("fault codes have stable text forms") {
+    CHECK(courier::id_of(fault_code::too_deep) == "courier.too-deep");
+    CHECK(courier::id_of(fault_code::wrong_thread) == "courier.wrong-thread");
+    CHECK(courier::id_of(fault_code::empty_handler) == "courier.empty-handler");
+    CHECK(courier::id_of(fault_code::stage_clash) == "courier.stage-clash");
+    CHECK(courier::id_of(fault_code::handler_twice) == "courier.handler-twice");
+    CHECK(courier::id_of(fault_code::channel_full) == "courier.channel-full");
+    CHECK(courier::id_of(fault_code::closed_channel) == "courier.closed-channel");
+    CHECK(courier::id_of(fault_code::module_has_subscriptions) == "courier.module-has-subscriptions");
+    CHECK(courier::id_of(fault_code::two_libraries) == "courier.two-libraries");
+}
+
+TEST_CASE("misuse is thrown unless a handler is installed") {
+    const auto where = std::source_location::current();
+    const auto misuse = [&] {
+        courier::detail::raise(fault_code::wrong_thread, courier::severity::misuse, "the message", where);
+    };
+    CHECK_THROWS_WITH_AS(misuse(), "courier.wrong-thread: the message", courier::misuse);
+    CHECK(courier::last_fault()->where.line() == where.line());
+    {
+        test::fault_catcher faults;
+        misuse();
+        REQUIRE(faults.caught().size() == 1);
+        CHECK(faults.caught()[0].message == "the message");
+    }
+    CHECK_THROWS_AS(misuse(), courier::misuse);
+}
+
+TEST_CASE("the last fault is kept per thread") {
+    courier::detail::raise(fault_code::too_deep, courier::severity::refused, "here", {});
+    bool elsewhere_has_one = true;
+    std::thread other([&] { elsewhere_has_one = courier::last_fault() != nullptr; });
+    other.join();
+    CHECK_FALSE(elsewhere_has_one);
+    CHECK(courier::last_fault()->message == "here");
+}
+
+TEST_CASE("subscribing to a channel that is being destroyed is refused") {
+    test::fault_catcher faults;
+    using test::Dawn;
+    auto dawn = std::make_unique<courier::channel<Dawn>>("watch.dawn");
+    const courier::channel<Dawn>& still_there = *dawn;
+    bool live = true;
+    struct late_comer {
+        const courier::channel<Dawn>* target;
+        bool* live;
+        ~late_comer() {
+            *live = target->subscribe([] {}).live();
+        }
+    };
+    auto s = dawn->subscribe([guest = std::make_shared<late_comer>(&still_there, &live)] {});
+    dawn.reset();
+    CHECK_FALSE(live);
+    REQUIRE(faults.caught().size() == 1);
+    CHECK(faults.caught()[0].code == fault_code::closed_channel);
+    CHECK(test::contains(faults.caught()[0].message, "refused: channel 'watch.dawn' is being destroyed"));
+}

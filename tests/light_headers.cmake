@@ -1,0 +1,16 @@
+cmake_minimum_required(VERSION 3.25)
+# Headers that cost every includer time, and that the core does not need, must not leak in.
+set(heavy iostream ostream istream sstream fstream thread mutex map unordered_set regex chrono format filesystem ranges)
+execute_process(COMMAND ${CMAKE_COMMAND} -E echo "#include <courier/channel.hpp>"
+  COMMAND ${COMPILER} -std=c++20 -I${INCLUDE} -x c++ -M - OUTPUT_VARIABLE files RESULT_VARIABLE failed)
+if(failed)
+  message(FATAL_ERROR "the entry header does not compile")
+endif()
+foreach(header IN LISTS heavy)
+  if(files MATCHES "/c\\+\\+/[0-9]+/${header}[ \n]")
+    message(FATAL_ERROR "<courier/channel.hpp> includes <${header}>")
+  endif()
+endforeach()
+if(NOT files MATCHES "/c\\+\\+/[0-9]+/functional[ \n]")
+  message(FATAL_ERROR "the list of included files was not understood")
+endif()

@@ -1,0 +1,10 @@
+// expect: deleted
+#include <courier/courier.hpp>
+#include <utility>
+struct Logbook {
+    courier::subscriber in{"logbook"};
+};
+int main() {
+    Logbook first;
+    Logbook second{std::move(first)};
+}

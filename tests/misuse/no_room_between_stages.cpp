@@ -1,0 +1,7 @@
+// expect: no_room_between_these_stages
+#include <courier/courier.hpp>
+constexpr courier::stage rules = courier::before(courier::ordinary, "rules");
+constexpr courier::stage wrong = courier::between(courier::ordinary, rules, "wrong");
+int main() {
+    return wrong == rules;
+}

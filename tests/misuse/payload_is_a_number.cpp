@@ -1,0 +1,5 @@
+// expect: courier: a payload is a struct with named fields
+#include <courier/courier.hpp>
+int main() {
+    courier::channel<int> depth{"tide.depth"};
+}

@@ -1,0 +1,8 @@
+// expect: courier: a const channel can be subscribed to only
+#include <courier/courier.hpp>
+struct Dawn {};
+int main() {
+    courier::channel<Dawn> dawn{"watch.dawn"};
+    const courier::channel<Dawn>& listen_only = dawn;
+    listen_only.publish();
+}

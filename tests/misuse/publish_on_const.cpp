@@ -1,0 +1,10 @@
+// expect: courier: a const channel can be subscribed to only
+#include <courier/courier.hpp>
+struct Moored {
+    int boat;
+};
+int main() {
+    courier::channel<Moored> moored{"harbour.moored"};
+    const courier::channel<Moored>& listen_only = moored;
+    listen_only.publish({.boat = 3});
+}

@@ -1,0 +1,11 @@
+// expect: nothing
+#include <courier/courier.hpp>
+struct Moored {
+    int boat;
+};
+int main() {
+    courier::channel<Moored> moored{"harbour.moored"};
+    const courier::channel<Moored>& listen_only = moored;
+    const auto s = listen_only.subscribe([](const Moored&) {});
+    moored.publish({.boat = 3});
+}

@@ -1,0 +1,178 @@
+#include "library.hpp"
+
+#include <courier/stage.hpp>
+#include <courier/verdict.hpp>
+
+#include <array>
+#include <string>
+#include <utility>
+
+namespace model {
+
+namespace {
+
+constexpr courier::stage first = courier::before(courier::ordinary, "first");
+constexpr courier::stage last = courier::after(courier::ordinary, "last");
+constexpr courier::stage places[] = {first, courier::ordinary, last};
+
+long alive = 0;
+
+/// A capture that is counted.
+struct counted {
+    counted() { ++alive; }
+    counted(const counted&) { ++alive; }
+    counted& operator=(const counted&) = default;
+    ~counted() { --alive; }
+};
+
+struct failed {
+    int number;
+};
+
+void do_deliver(const behaviour& how, program& script, int value) {
+    const behaviour copy = how;
+    script.delivered(copy.number, copy.channel, value);
+    if (copy.throws != 0 && value % copy.throws == 0) {
+        throw failed{copy.number};
+    }
+}
+
+courier::verdict verdict_of(const behaviour& how, int value) {
+    if (how.stops == 0 || value % how.stops != 0) {
+        return courier::verdict::go_on;
+    }
+    return how.whole_stage ? courier::verdict::finish_stage : courier::verdict::stop;
+}
+
+} // namespace
+
+library::library(program& p) : program_(p) {
+    for (int c = 0; c < channels; ++c) {
+        remake_channel(c);
+    }
+    for (int o = 0; o < owners; ++o) {
+        remake_owner(o);
+    }
+}
+
+long library::states_alive() {
+    return alive;
+}
+
+template <class Handler>
+void library::attach(record& r, Handler handler) {
+    const behaviour& b = r.how;
+    courier::delivery<Signal> options{.stage = places[b.stage], .times = b.times};
+    if (b.condition != 0) {
+        options.condition = [n = b.condition](const Signal& s) { return s.value % n != 0; };
+    }
+    if (b.owner != nobody) {
+        r.owned = owners_[b.owner]->subscribe(*channels_[b.channel], std::move(handler), std::move(options));
+    } else {
+        r.alone = channels_[b.channel]->subscribe(std::move(handler), std::move(options));
+    }
+}
+
+// Every way in which a handler can be stored has its turn: one word, inside
+// the slot, on the heap; with and without a verdict.
+void library::attach_in_some_shape(record& r) {
+    record* const at = &r;
+    const int shape = r.how.number % 3;
+    if (r.how.stops != 0) {
+        attach(r, [at, c = counted{}](const Signal& s) {
+            const behaviour how = at->how;
+            do_deliver(how, *at->script, s.value);
+            return verdict_of(how, s.value);
+        });
+    } else if (shape == 0) {
+        attach(r, [at](const Signal& s) { do_deliver(at->how, *at->script, s.value); });
+    } else if (shape == 1) {
+        attach(r, [how = std::make_shared<behaviour>(r.how), script = r.script, c = counted{}](const Signal& s) {
+            do_deliver(*how, *script, s.value);
+        });
+    } else {
+        attach(r, [how = r.how, script = r.script, c = counted{}, filler = std::array<int, 20>{}](const Signal& s) {
+            do_deliver(how, *script, s.value + filler[7]);
+        });
+    }
+}
+
+void library::subscribe(const behaviour& b) {
+    records_.push_back(std::make_unique<record>());
+    record& r = *records_.back();
+    r.how = b;
+    r.script = &program_;
+    attach_in_some_shape(r);
+}
+
+bool library::live(int number) const {
+    const record& r = *records_[static_cast<std::size_t>(number)];
+    return r.how.owner != nobody ? owners_[r.how.owner]->live(r.owned) : r.alone.live();
+}
+
+void library::end(int number) {
+    record& r = *records_[static_cast<std::size_t>(number)];
+    if (r.how.owner != nobody) {
+        owners_[r.how.owner]->end(r.owned);
+    } else if (number % 2 == 0) {
+        r.alone.end();
+    } else {
+        const courier::subscription gone = std::move(r.alone);
+    }
+}
+
+void library::pause(int number, bool on) {
+    record& r = *records_[static_cast<std::size_t>(number)];
+    on ? r.alone.pause() : r.alone.resume();
+}
+
+void library::pause_owner(int owner, bool on) {
+    on ? owners_[owner]->pause() : owners_[owner]->resume();
+}
+
+void library::clear_owner(int owner) {
+    owners_[owner]->clear();
+}
+
+void library::leave(int owner, int channel) {
+    owners_[owner]->leave(*channels_[channel]);
+}
+
+void library::remake_owner(int owner) {
+    owners_[owner] = std::make_unique<courier::subscriber>("owner " + std::to_string(owner));
+}
+
+void library::remake_channel(int channel) {
+    channels_[channel] = std::make_unique<courier::channel<Signal>>("channel " + std::to_string(channel));
+}
+
+void library::tidy(int channel) {
+    channels_[channel]->shrink();
+    if (records_.size() % 2 == 0) {
+        channels_[channel]->reserve(3);
+    }
+}
+
+outcome library::publish(int channel, int value) {
+    outcome result;
+    try {
+        const courier::receipt r = channels_[channel]->publish({.value = value});
+        result = {.served = r.served(), .stopped = r.stopped(), .closed = r.closed()};
+        if (r.stopped() && !r.closed()) {
+            result.stopped_by = r.stopped_by().empty() ? "nobody" : std::string{r.stopped_by()};
+        }
+    } catch (const failed& f) {
+        result.thrown = f.number;
+    }
+    return result;
+}
+
+int library::size_of_channel(int channel) const {
+    return static_cast<int>(channels_[channel]->size());
+}
+
+int library::size_of_owner(int owner) const {
+    return static_cast<int>(owners_[owner]->size());
+}
+
+} // namespace model

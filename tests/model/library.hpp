@@ -1,0 +1,59 @@
+// The world that is under test.
+#pragma once
+
+#include "program.hpp"
+#include "world.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
+
+#include <map>
+#include <memory>
+#include <vector>
+
+namespace model {
+
+struct Signal {
+    int value;
+};
+
+class library final : public world {
+public:
+    explicit library(program& p);
+
+    void subscribe(const behaviour& b) override;
+    void end(int number) override;
+    void pause(int number, bool on) override;
+    void pause_owner(int owner, bool on) override;
+    void clear_owner(int owner) override;
+    void leave(int owner, int channel) override;
+    void remake_owner(int owner) override;
+    void remake_channel(int channel) override;
+    void tidy(int channel) override;
+    outcome publish(int channel, int value) override;
+    [[nodiscard]] bool live(int number) const override;
+    [[nodiscard]] int size_of_channel(int channel) const override;
+    [[nodiscard]] int size_of_owner(int owner) const override;
+
+    /// Captured states that have not been destroyed, in all worlds so far.
+    static long states_alive();
+
+private:
+    struct record {
+        behaviour how;
+        courier::subscription alone;
+        courier::subscription_key owned;
+        program* script = nullptr;
+    };
+
+    template <class Handler>
+    void attach(record& r, Handler handler);
+    void attach_in_some_shape(record& r);
+
+    program& program_;
+    std::vector<std::unique_ptr<record>> records_;
+    std::unique_ptr<courier::channel<Signal>> channels_[channels];
+    std::unique_ptr<courier::subscriber> owners_[owners];
+};
+
+} // namespace model

@@ -1,0 +1,55 @@
+// The slow and obviously right world: one list, copied at each publish.
+#pragma once
+
+#include "program.hpp"
+#include "world.hpp"
+
+#include <map>
+#include <memory>
+#include <vector>
+
+namespace model {
+
+class reference final : public world {
+public:
+    explicit reference(program& p) : program_(p) {}
+
+    void subscribe(const behaviour& b) override;
+    void end(int number) override;
+    void pause(int number, bool on) override;
+    void pause_owner(int owner, bool on) override;
+    void clear_owner(int owner) override;
+    void leave(int owner, int channel) override;
+    void remake_owner(int owner) override;
+    void remake_channel(int channel) override;
+    void tidy(int) override {}
+    outcome publish(int channel, int value) override;
+    [[nodiscard]] bool live(int number) const override;
+    [[nodiscard]] int size_of_channel(int channel) const override;
+    [[nodiscard]] int size_of_owner(int owner) const override;
+
+private:
+    struct entry {
+        behaviour how;
+        unsigned left = 0;
+        bool live = true;
+        bool paused = false;
+    };
+    using entry_ptr = std::shared_ptr<entry>;
+
+    struct failed {
+        int number;
+    };
+
+    [[nodiscard]] std::vector<entry_ptr> in_order(int channel) const;
+    bool serve(entry& e, int value, outcome& result);
+    template <class Matches>
+    void end_all(Matches matches);
+
+    program& program_;
+    std::vector<entry_ptr> all_; ///< in order of subscription
+    int generation_[channels] = {};
+    bool owner_paused_[owners] = {};
+};
+
+} // namespace model

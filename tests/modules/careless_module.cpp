@@ -1,0 +1,37 @@
+// A module that is unloaded with its handlers still subscribed.
+#include "game.hpp"
+
+#include <courier/modules.hpp>
+#include <courier/subscription.hpp>
+
+#include <memory>
+#include <string>
+
+namespace {
+
+struct left_behind {
+    courier::subscription word;
+    courier::subscription state;
+    courier::subscription ended_while_publishing;
+};
+
+} // namespace
+
+void module_start(game::host& host) {
+    auto* leaked = new left_behind; // nobody will ever delete it
+    leaked->word = host.moored.subscribe([&host] { host.heard.emplace_back("careless"); });
+    leaked->state = host.moored.subscribe(
+        [&host, text = std::make_shared<std::string>("careless")] { host.heard.push_back(*text); },
+        {.condition = [](const game::Moored& m) { return m.boat > 0; }});
+    leaked->ended_while_publishing = host.rang.subscribe(
+        [leaked, text = std::make_shared<std::string>("once")] { leaked->ended_while_publishing.end(); });
+    host.moored.on_failure([](const courier::failure&) {});
+}
+
+void module_stop() {}
+
+namespace {
+
+const courier::module_guard guard{"careless_module"};
+
+} // namespace

@@ -1,0 +1,47 @@
+// The core without exceptions and without run-time type information.
+#include <courier/courier.hpp>
+
+#include <cstdio>
+#include <memory>
+
+namespace {
+
+struct Dawn {};
+struct Moored {
+    int boat;
+};
+
+int failures = 0;
+void check(bool holds, const char* what) {
+    if (!holds) {
+        std::printf("failed: %s\n", what);
+        ++failures;
+    }
+}
+
+} // namespace
+
+int main() {
+    static_assert(WIRED_COURIER_EXCEPTIONS == 0);
+    constexpr courier::stage rules = courier::before(courier::ordinary, "rules");
+    courier::channel<Moored> moored{"harbour.moored"};
+    courier::channel<Dawn> dawn{"watch.dawn"};
+    auto in = std::make_unique<courier::subscriber>("logbook");
+    int heard = 0;
+    in->subscribe(moored, [&](const Moored& m) { heard += m.boat; });
+    in->subscribe(moored, [&] { dawn.publish(); }, {.times = 1});
+    in->subscribe(moored, [](const Moored& m) { return m.boat > 5 ? courier::verdict::stop : courier::verdict::go_on; },
+                  {.stage = rules, .condition = [](const Moored& m) { return m.boat != 7; }});
+    in->subscribe(dawn, [&] { dawn.publish(); });
+    check(moored.publish({.boat = 3}).served() == 3, "three served");
+    check(moored.publish({.boat = 6}).stopped(), "stopped");
+    check(moored.publish({.boat = 7}).served() == 1, "condition");
+    check(heard == 10, "heard");
+    check(courier::last_fault() != nullptr && courier::last_fault()->code == courier::fault_code::too_deep, "depth");
+    in.reset();
+    check(!dawn.publish().heard(), "all ended");
+    if (failures == 0) {
+        std::puts("no exceptions: all well");
+    }
+    return failures == 0 ? 0 : 1;
+}

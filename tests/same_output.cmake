@@ -1,0 +1,10 @@
+cmake_minimum_required(VERSION 3.25)
+# Runs PROGRAM and compares what it prints with the file EXPECTED.
+execute_process(COMMAND ${PROGRAM} OUTPUT_VARIABLE printed RESULT_VARIABLE failed)
+if(failed)
+  message(FATAL_ERROR "${PROGRAM} failed: ${failed}")
+endif()
+file(READ ${EXPECTED} expected)
+if(NOT printed STREQUAL expected)
+  message(FATAL_ERROR "printed:\n${printed}\nexpected:\n${expected}")
+endif()

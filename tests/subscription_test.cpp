@@ -1,0 +1,89 @@
+#include "support.hpp"
+
+#include <courier/channel.hpp>
+
+#include <doctest/doctest.h>
+
+#include <optional>
+#include <utility>
+
+using courier::channel;
+using courier::subscription;
+using test::Dawn;
+
+TEST_CASE("a subscription ends with its object") {
+    channel<Dawn> dawn{"watch.dawn"};
+    int heard = 0;
+    {
+        const subscription s = dawn.subscribe([&] { ++heard; });
+        CHECK(s.live());
+        dawn.publish();
+    }
+    CHECK(dawn.publish().served() == 0);
+    CHECK(heard == 1);
+}
+
+TEST_CASE("contract 4: the channel may die first") {
+    std::optional<channel<Dawn>> dawn{std::in_place, "watch.dawn"};
+    subscription s = dawn->subscribe([] {});
+    dawn.reset();
+    CHECK_FALSE(s.live());
+    s.end();
+    s.pause();
+    s.resume();
+    CHECK_FALSE(s.paused());
+    CHECK(s.where().line() == 0);
+}
+
+TEST_CASE("a subscription can be moved, and moved over") {
+    channel<Dawn> dawn{"watch.dawn"};
+    test::trace heard;
+    subscription a = dawn.subscribe([&] { heard.push_back(1); });
+    subscription b = dawn.subscribe([&] { heard.push_back(2); });
+    subscription c{std::move(a)};
+    CHECK_FALSE(a.live()); // NOLINT(bugprone-use-after-move): defined to be not live
+    CHECK(c.live());
+    CHECK(dawn.publish().served() == 2);
+    b = std::move(c); // ends what b held
+    CHECK(dawn.publish().served() == 1);
+    CHECK(heard == test::trace{1, 2, 1});
+    subscription& self = b;
+    b = std::move(self);
+    CHECK(b.live());
+    b = dawn.subscribe([&] { heard.push_back(3); }); // a handler that replaces another
+    CHECK(dawn.publish().served() == 1);
+    CHECK(heard.back() == 3);
+}
+
+TEST_CASE("a subscription can be ended early, once") {
+    channel<Dawn> dawn{"watch.dawn"};
+    subscription s = dawn.subscribe([] {});
+    CHECK(bool(s));
+    s.end();
+    CHECK_FALSE(bool(s));
+    s.end();
+    CHECK(dawn.size() == 0);
+}
+
+TEST_CASE("a paused subscription keeps its place in the order") {
+    channel<Dawn> dawn{"watch.dawn"};
+    test::trace heard;
+    const subscription a = dawn.subscribe([&] { heard.push_back(1); });
+    subscription b = dawn.subscribe([&] { heard.push_back(2); });
+    const subscription c = dawn.subscribe([&] { heard.push_back(3); });
+    b.pause();
+    CHECK(b.paused());
+    CHECK(dawn.publish().served() == 2);
+    b.resume();
+    b.resume();
+    CHECK(dawn.publish().served() == 3);
+    CHECK(heard == test::trace{1, 3, 1, 2, 3});
+}
+
+TEST_CASE("a subscription knows where it was made") {
+    channel<Dawn> dawn{"watch.dawn"};
+    const auto line = std::source_location::current().line() + 1;
+    const subscription s = dawn.subscribe([] {});
+    CHECK(s.where().line() == line);
+    CHECK(test::contains(s.where().file_name(), "subscription_test.cpp"));
+}

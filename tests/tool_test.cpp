@@ -1,0 +1,137 @@
+// The tool, as a process.
+#include "support.hpp"
+
+#include <doctest/doctest.h>
+
+#include <array>
+#include <cstdio>
+#include <string>
+
+#include <sys/wait.h>
+
+namespace {
+
+struct run_result {
+    int code;
+    std::string out;
+    std::string err;
+};
+
+std::string read_all(std::FILE* from) {
+    std::string text;
+    std::array<char, 4096> buffer{};
+    while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), from)) {
+        text.append(buffer.data(), n);
+    }
+    return text;
+}
+
+run_result courier_tool(const std::string& arguments) {
+    const std::string errors = std::string{TEST_SCRATCH} + "/tool_stderr.txt";
+    std::FILE* pipe = popen((std::string{COURIER_TOOL} + " " + arguments + " 2>" + errors).c_str(), "r");
+    REQUIRE(pipe != nullptr);
+    run_result result{};
+    result.out = read_all(pipe);
+    result.code = WEXITSTATUS(pclose(pipe));
+    std::FILE* err = std::fopen(errors.c_str(), "r");
+    REQUIRE(err != nullptr);
+    result.err = read_all(err);
+    std::fclose(err);
+    return result;
+}
+
+void check_bad_use(const std::string& arguments, const std::string& message) {
+    CAPTURE(arguments);
+    const run_result r = courier_tool(arguments);
+    CHECK(r.code == 2);
+    CHECK(r.out.empty());
+    CHECK(r.err == message + "\n");
+}
+
+} // namespace
+
+TEST_CASE("courier demo prints the same night for the same seed") {
+    const run_result one = courier_tool("demo --seed 7");
+    const run_result two = courier_tool("demo --seed 7");
+    const run_result other = courier_tool("demo --seed 8");
+    CHECK(one.code == 0);
+    CHECK(one.err.empty());
+    CHECK(one.out == two.out);
+    CHECK(one.out != other.out);
+    CHECK(other.code == 0);
+}
+
+TEST_CASE("courier demo shows who reacted to what") {
+    const std::string night = courier_tool("demo --seed 7").out;
+    // No payload, one value, five named fields.
+    CHECK(test::contains(night, "  watch publishes watch.storm_broke  -> 1 served\n    horn sounds long\n"));
+    CHECK(test::contains(night, "weather publishes weather.flashed {distance "));
+    CHECK(test::contains(night, "publishes barges.moored {barge 2, berth 1, crates "));
+    // Disabled and enabled again; a second of its kind; one removed.
+    const auto out = night.find("(the lamp goes out)");
+    const auto lit = night.find("(the lamp is lit again)");
+    REQUIRE(out != std::string::npos);
+    REQUIRE(lit != std::string::npos);
+    const std::string dark = night.substr(out, lit - out);
+    CHECK(test::contains(dark, "publishes wyrms.sighted"));
+    CHECK_FALSE(test::contains(dark, "lamp sweeps"));
+    CHECK(test::contains(night.substr(0, out), "lamp sweeps"));
+    CHECK(test::contains(night.substr(lit), "lamp "));
+    CHECK(test::contains(night, "north bell rings the night out"));
+    const auto gone = night.find("(the horn is carried off by a wave)");
+    REQUIRE(gone != std::string::npos);
+    CHECK(test::contains(night.substr(0, gone), "horn sounds short"));
+    CHECK_FALSE(test::contains(night.substr(gone), "horn sounds"));
+    CHECK(test::contains(night.substr(gone), "south bell rings"));
+    // Stopped by a verdict, and never heard.
+    CHECK(test::contains(night, "-> 1 served, stopped by tides\n    tides forbid it"));
+    CHECK(test::contains(night, "never heard by anybody: weather.gulls_settled"));
+}
+
+TEST_CASE("courier demo --quiet prints the summary only, and --frames sets the length") {
+    const run_result quiet = courier_tool("demo --seed 3 --quiet");
+    CHECK(quiet.code == 0);
+    CHECK(quiet.out.rfind("night over: seed 3, 120 frames\n", 0) == 0);
+    CHECK(test::contains(courier_tool("demo --seed 3").out, "\n" + quiet.out));
+    for (const char* frames : {"1", "2", "5", "1000"}) {
+        CAPTURE(frames);
+        const run_result r = courier_tool(std::string{"demo --quiet --frames "} + frames);
+        CHECK(r.code == 0);
+        CHECK(test::contains(r.out, std::string{"night over: seed 1, "} + frames + " frames"));
+    }
+}
+
+TEST_CASE("bad use is told in one line, with exit code 2") {
+    check_bad_use("demo --frames -3",
+                  "courier: --frames: '-3' is not a whole number from 1 to 100000 (see 'courier --help')");
+    check_bad_use("demo --frames 0",
+                  "courier: --frames: '0' is not a whole number from 1 to 100000 (see 'courier --help')");
+    check_bad_use("demo --frames 3.5",
+                  "courier: --frames: '3.5' is not a whole number from 1 to 100000 (see 'courier --help')");
+    check_bad_use("demo --seed x", "courier: --seed: 'x' is not a whole number from 0 on (see 'courier --help')");
+    check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
+    check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo (see 'courier --help')");
+    check_bad_use("demo --sed 3", "courier: '--sed' is not a command or option; commands: demo (see 'courier --help')");
+    check_bad_use("", "courier: give a command: demo (see 'courier --help')");
+}
+
+TEST_CASE("help and version") {
+    const run_result help = courier_tool("--help");
+    CHECK(help.code == 0);
+    CHECK(test::contains(help.out, "demo"));
+    CHECK(test::contains(help.out, "Exit codes: 0 fine, 1 findings, 2 bad use."));
+    CHECK(courier_tool("--version").out == "courier 0.1.0\n");
+    const run_result demo_help = courier_tool("demo --help");
+    CHECK(demo_help.code == 0);
+    CHECK(test::contains(demo_help.out, "--seed"));
+}
+
+TEST_CASE("there are no colours in a pipe") {
+    CHECK_FALSE(test::contains(courier_tool("demo").out, "\x1b["));
+}
+
+TEST_CASE("a full disk or closed pipe is an error, not silence") {
+    const run_result r = courier_tool("demo >/dev/full");
+    CHECK(r.code == 2);
+    CHECK(r.err == "courier: cannot write to standard output: No space left on device\n");
+}
