@@ -54,9 +54,8 @@ void close_core(channel_core& core) noexcept {
     }
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         for (std::uint32_t i = 0; i < list->size; ++i) {
-            slot* s = list->slots[i];
-            if (s != nullptr && (s->blocked & block_ended) == 0) {
-                detach(*s);
+            if (!is_gone(list->entries[i])) {
+                detach(*list->slots[i]);
             }
         }
     }

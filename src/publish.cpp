@@ -140,7 +140,6 @@ void clean_up(channel_core& core) noexcept {
     while (core.limbo != nullptr) {
         slot* s = core.limbo;
         core.limbo = s->next;
-        s->list->slots[s->index] = nullptr;
         ++s->list->dead;
         party* owner = s->owner;
         discard(core, *s);
@@ -220,7 +219,8 @@ std::string depth_message(const channel_core& core, std::source_location where) 
             i = shown_at_each_end;
             continue;
         }
-        message += "'" + chain[i]->core->name + "' (" + place(chain[i]->where) + ") -> ";
+        message += "'" + chain[i]->core->name + "'";
+        message += chain[i]->outer != nullptr ? " (" + place(chain[i]->where) + ") -> " : std::string{" -> "};
     }
     return message + "'" + core.name + "'; break the circle, or raise the limit with courier::set_depth_limit()";
 }
@@ -239,7 +239,7 @@ bool born_since(const slot& s, std::uint32_t born) noexcept {
 // subscribed since waits for the next one.
 std::uint32_t count_before(const stage_list& list, std::uint32_t born) noexcept {
     std::uint32_t count = list.size;
-    while (count != 0 && list.slots[count - 1] != nullptr && born_since(*list.slots[count - 1], born)) {
+    while (count != 0 && (is_gone(list.entries[count - 1]) || born_since(*list.slots[count - 1], born))) {
         --count;
     }
     return count;
@@ -277,19 +277,28 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
             tidy(core);
         }
         this_thread.outermost.core = &core;
-        this_thread.outermost.where = where;
         return walk_stages(this_thread.outermost, payload);
     }
-    if (outer->depth >= depth_limit()) [[unlikely]] {
+    if (outer->depth + 1 >= depth_limit()) [[unlikely]] {
         return refuse(core, where);
     }
     frame f;
     f.core = &core;
+    f.unusual = 0;
     f.where = where;
     f.outer = outer;
     f.depth = outer->depth + 1;
     this_thread.nested = &f;
-    return walk_stages(f, payload);
+    if (core.work != work_entries) [[unlikely]] {
+        return walk_stages(f, payload);
+    }
+    const entry* const first = core.base.entries;
+    const auto walked = static_cast<std::size_t>(run(f, first, core.base.past, payload) - first);
+    if (f.unusual != 0) [[unlikely]] {
+        return finish(f, walked);
+    }
+    this_thread.nested = outer != &this_thread.outermost ? outer : nullptr;
+    return {static_cast<std::uint32_t>(walked), 0, nullptr};
 }
 
 } // namespace detail

@@ -37,9 +37,8 @@ template <class Visit>
 void each_slot_of(const void* module, channel_core& core, Visit visit) {
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         for (std::uint32_t i = 0; i < list->size; ++i) {
-            slot* s = list->slots[i];
-            if (s != nullptr && (s->blocked & block_ended) == 0 && s->ops->module == module) {
-                visit(*s);
+            if (!is_gone(list->entries[i]) && list->slots[i]->ops->module == module) {
+                visit(*list->slots[i]);
             }
         }
     }

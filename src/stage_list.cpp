@@ -1,5 +1,7 @@
 #include <courier/detail/stage_list.hpp>
 
+#include <courier/detail/frame.hpp>
+
 #include <algorithm>
 #include <cstring>
 #include <memory>
@@ -66,6 +68,11 @@ void stage_list::set_run(std::uint32_t index, invoke_fn run) noexcept {
     }
 }
 
+void stage_list::set_gone(std::uint32_t index) noexcept {
+    set_run(index, &skip);
+    entries[index].state = &gone_mark;
+}
+
 const entry* stage_list::array_of(const entry* inside) const noexcept {
     const auto within = [inside](const entry* first, std::uint32_t count) {
         const auto offset = reinterpret_cast<std::uintptr_t>(inside) - reinterpret_cast<std::uintptr_t>(first);
@@ -84,12 +91,18 @@ const entry* stage_list::array_of(const entry* inside) const noexcept {
 
 void stage_list::compact() noexcept {
     std::uint32_t to = 0;
+    constexpr std::uint32_t ahead = 12; // the slots lie at random, and what they hold is changed
     for (std::uint32_t from = 0; from < size; ++from) {
-        slot* s = slots[from];
-        if (s == nullptr) {
+#if defined(__GNUC__)
+        if (from + ahead < size && !is_gone(entries[from + ahead])) {
+            __builtin_prefetch(slots[from + ahead], 1);
+        }
+#endif
+        if (is_gone(entries[from])) {
             continue;
         }
         if (to != from) {
+            slot* s = slots[from];
             entries[to] = entries[from];
             slots[to] = s;
             s->index = to & most_entries;

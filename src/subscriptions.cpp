@@ -166,6 +166,13 @@ std::uint32_t take_birth_number(channel_core& core) {
     return core.next_born++;
 }
 
+// Whether closing the gaps frees enough to be better than taking more room. A
+// large list is out of the cache, so that going through it must pay more.
+bool gaps_pay(const stage_list& list) {
+    constexpr std::uint32_t in_cache = 4096;
+    return list.dead != 0 && list.dead * (list.size <= in_cache ? 4 : 2) >= list.size;
+}
+
 bool refuse_full(const channel_core& core, std::source_location where) {
     raise(fault_code::channel_full, severity::refused,
           "subscribe at " + place(where) + " refused: channel '" + core.name + "' has " + std::to_string(most_entries) +
@@ -188,8 +195,7 @@ slot* attach(channel_core& core, attach_request&& request) {
     }
     const bool walked = outermost_on(core) != nullptr;
     stage_list& list = list_for(core, request.place, request.where);
-    // Gaps are closed before more room is taken, where that frees enough to pay.
-    if (list.size == list.capacity && !walked && list.dead * 4 >= list.size && list.dead != 0) {
+    if (list.size == list.capacity && !walked && gaps_pay(list)) {
         list.compact();
     }
     if (list.size == most_entries && !refuse_full(core, request.where)) {
@@ -248,15 +254,15 @@ void detach(slot& s) noexcept {
     }
     --core.live;
     if (frame* outermost = outermost_on(core); outermost != nullptr) {
-        block(s, block_ended);
+        s.blocked = (s.blocked | block_ended) & 31U;
+        list.set_gone(s.index);
         retain(s.owner); // its name may still be wanted
         s.next = core.limbo;
         core.limbo = &s;
         outermost->unusual |= frame_clean_up;
         return;
     }
-    list.entries[s.index] = {&skip, nullptr};
-    list.slots[s.index] = nullptr;
+    list.entries[s.index] = {&skip, &gone_mark};
     ++list.dead;
     if (!core.closed) {
         if (s.index == list.size - 1) {

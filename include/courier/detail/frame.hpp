@@ -23,24 +23,25 @@ enum frame_flag : std::uint64_t {
 /// Either verdict.
 inline constexpr std::uint64_t frame_ruled = frame_stopped | frame_finish_stage;
 
+/// Without initialisers, since the hot path sets what it needs and nothing twice.
 struct frame {
-    channel_core* core = nullptr;
-    std::uintptr_t end = 0;     ///< the loop runs while its position is below; 0 ends it
-    std::uint64_t unusual = 0;  ///< flags above, skipped entries below
-    std::source_location where; ///< of the publish
-    frame* outer = nullptr;     ///< the publish whose handler made this one
-    slot* ruled_by = nullptr;   ///< whose verdict came first; there with the flags of verdicts only
-    std::uint32_t depth = 1;    ///< 1 for a publish that no handler made
-    /// Room for the first exception, a std::exception_ptr; there with
-    /// `frame_failed` only. Raw, so that the frame needs no destructor.
-    alignas(std::exception_ptr) std::byte error[sizeof(std::exception_ptr)] = {};
+    channel_core* core;
+    std::uintptr_t end;         ///< the loop runs while its position is below; 0 ends it
+    std::uint64_t unusual;      ///< flags above, skipped entries below
+    std::source_location where; ///< of the publish; not kept for the outermost one, where it would show
+    frame* outer;               ///< the publish whose handler made this one
+    std::uint32_t depth;        ///< publishes around this one
+    slot* ruled_by;             ///< whose verdict came first; with the flags of verdicts only
+    /// Room for the first exception, a std::exception_ptr; with `frame_failed`
+    /// only. Raw, so that the frame needs no destructor.
+    alignas(std::exception_ptr) std::byte error[sizeof(std::exception_ptr)];
 };
 
 /// The frame of a publish that no handler made lies at a fixed place: there is
 /// one at most, and it is in use while its `core` is not null. Setting it up
-/// takes three stores.
+/// takes two stores.
 struct thread_frames {
-    frame outermost;
+    frame outermost{};
     frame* nested = nullptr; ///< the innermost frame when there is more than one
 };
 

@@ -133,10 +133,10 @@ struct member_call {
 
     template <class P>
     requires std::invocable<decltype(Method), Object&, const P&>
-    decltype(auto) operator()(const P& payload) const { return std::invoke(Method, *object, payload); }
-    decltype(auto) operator()() const requires std::invocable<decltype(Method), Object&> {
-        return std::invoke(Method, *object);
+    decltype(auto) operator()(const P& payload) const {
+        return (object->*Method)(payload); // g++ does not inline it through std::invoke
     }
+    decltype(auto) operator()() const requires std::invocable<decltype(Method), Object&> { return (object->*Method)(); }
 };
 
 /// A free function known at compile time, as no word at all.

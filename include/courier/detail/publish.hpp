@@ -45,7 +45,6 @@ receipt finish_plain(const entry* at);
         return core.work != 0 ? deliver(core, payload, where) : receipt{};
     }
     this_thread.outermost.core = &core;
-    this_thread.outermost.where = where;
     const entry* const at = run(this_thread.outermost, core.base.entries, core.base.past, payload);
     if (this_thread.outermost.unusual != 0) [[unlikely]] {
         return finish_plain(at);

@@ -53,16 +53,16 @@ enum slot_shape : std::uint32_t {
 };
 
 struct slot {
-    const handler_ops* ops;
     slot* next;  ///< in the owner's list, the free list, or the list of those to be freed
     slot** back; ///< what points to this slot in the owner's list
     stage_list* list;
-    party* owner; ///< null for a subscription without a subscriber
-    std::source_location where;
+    party* owner;             ///< null for a subscription without a subscriber
     std::uint64_t born : 32;  ///< when it was subscribed, in numbers taken from one source
     std::uint64_t index : 24; ///< of its entry in the stage list
     std::uint64_t shape : 3;
     std::uint64_t blocked : 5;
+    const handler_ops* ops;
+    std::source_location where;
 };
 
 /// More subscriptions than this do not fit into one stage of one channel.

@@ -15,6 +15,14 @@ struct entry {
     void* state;
 };
 
+/// The state of an entry whose subscription has ended. Not told by what it
+/// runs, since linkers may fold functions.
+inline constinit char gone_mark = 0;
+
+inline bool is_gone(const entry& e) noexcept {
+    return e.state == &gone_mark;
+}
+
 /// An array that a publish in flight still walks after the list outgrew it.
 struct outgrown_array {
     outgrown_array* next;
@@ -25,7 +33,7 @@ struct outgrown_array {
 struct stage_list {
     entry* entries = nullptr;
     entry* past = nullptr;  ///< entries + size
-    slot** slots = nullptr; ///< slots[i] belongs to entries[i]; null once freed
+    slot** slots = nullptr; ///< slots[i] belongs to entries[i]; dangles when that is gone and freed
     std::uint32_t size = 0; ///< entries in use, ended ones included; see `resize()`
     std::uint32_t capacity = 0;
     std::uint32_t dead = 0; ///< entries whose subscription has ended
@@ -51,6 +59,9 @@ struct stage_list {
 
     /// Replaces what the loop runs at `index`, in outgrown arrays too.
     void set_run(std::uint32_t index, invoke_fn run) noexcept;
+
+    /// The subscription at `index` is not called any more, in no array.
+    void set_gone(std::uint32_t index) noexcept;
 
     /// The beginning of the array that `inside` points into, which may be an
     /// outgrown one; null when it is none of this list's.

@@ -1,0 +1,16 @@
+#include "registrations.hpp"
+
+#include <benchmark/benchmark.h>
+
+int main(int argc, char** argv) {
+    bench::register_publish();
+    bench::register_nested();
+    bench::register_subscribe();
+    benchmark::Initialize(&argc, argv);
+    if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
+        return 1;
+    }
+    benchmark::RunSpecifiedBenchmarks();
+    benchmark::Shutdown();
+    return 0;
+}

@@ -1,0 +1,63 @@
+// Two ways of doing the same, measured side by side: short slices of one and
+// of the other take turns, and the figure is the median of the ratios of
+// neighbouring slices. Whatever slows the machine down slows both.
+#pragma once
+
+#include <benchmark/benchmark.h>
+
+#include <algorithm>
+#include <chrono>
+#include <string>
+#include <vector>
+
+namespace bench {
+
+/// Keeps the compiler from seeing through what was written to memory.
+inline void barrier() {
+    asm volatile("" ::: "memory");
+}
+
+template <class Work>
+double nanoseconds_each(Work& work, long times) {
+    const auto begin = std::chrono::steady_clock::now();
+    for (long i = 0; i < times; ++i) {
+        work();
+        barrier();
+    }
+    const std::chrono::duration<double, std::nano> taken = std::chrono::steady_clock::now() - begin;
+    return taken.count() / static_cast<double>(times);
+}
+
+inline double median(std::vector<double> values) {
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+}
+
+/// Registers a benchmark whose counters are the medians of both sides and of
+/// their ratio. `make` returns a pair of callables, baseline first; `times`
+/// is how often each is called in one slice.
+template <class Make>
+void compare(const std::string& name, long times, Make make) {
+    benchmark::RegisterBenchmark(name.c_str(),
+                                 [times, make](benchmark::State& state) {
+                                     auto both = make();
+                                     std::vector<double> baseline;
+                                     std::vector<double> ours;
+                                     std::vector<double> ratio;
+                                     nanoseconds_each(both->baseline, times);
+                                     nanoseconds_each(both->ours, times);
+                                     for ([[maybe_unused]] auto unused : state) {
+                                         baseline.push_back(nanoseconds_each(both->baseline, times));
+                                         ours.push_back(nanoseconds_each(both->ours, times));
+                                         ratio.push_back(ours.back() / baseline.back());
+                                     }
+                                     state.counters["baseline_ns"] = median(baseline);
+                                     state.counters["ours_ns"] = median(ours);
+                                     state.counters["ratio"] = median(ratio);
+                                 })
+        ->Iterations(400)
+        ->Unit(benchmark::kMicrosecond);
+}
+
+} // namespace bench

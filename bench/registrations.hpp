@@ -1,0 +1,10 @@
+// The groups of benchmarks.
+#pragma once
+
+namespace bench {
+
+void register_publish();
+void register_nested();
+void register_subscribe();
+
+} // namespace bench

@@ -1,0 +1,133 @@
+#!/usr/bin/python3
+"""Turns the benchmarks' figures into a table, a document section and a chart.
+
+Usage: report.py FIGURES.json EXTRA.json DOCUMENT.md CHART.png
+The document keeps everything outside the two marker lines.
+"""
+import json
+import sys
+
+import matplotlib
+
+matplotlib.use("Agg")
+import matplotlib.pyplot as plt  # noqa: E402
+
+BEGIN, END = "<!-- figures: made by scripts/bench -->", "<!-- end of figures -->"
+
+# What is asked for: benchmark name, text, at most.
+TARGETS = [
+    ("publish/raw array/8", "publish to 8 against the raw array", 1.10),
+    ("publish/raw array/64", "publish to 64 against the raw array", 1.10),
+    ("publish/raw array/1000", "publish to 1000 against the raw array", 1.10),
+    ("publish/std::function/1", "publish to 1 against one `std::function` call in a vector", 1.5),
+    ("publish/raw array/0", "publish to 0 against the raw array's empty loop", 2.5),
+    ("publish/raw array/100000", "publish to 100000 against the raw array", 1.05),
+    ("subscribe + unsubscribe, growth/itself at 1000/100000",
+     "subscribe + unsubscribe at random at 100 k against the same at 1 k", 1.5),
+    ("subscribe + unsubscribe/searched std::function/10000",
+     "subscribe + unsubscribe at 10 k against a vector of `std::function` searched by id", 0.1),
+]
+
+
+def load(path):
+    with open(path, encoding="utf-8") as file:
+        return json.load(file)
+
+
+def figures_of(raw):
+    return {b["name"].removesuffix(f"/iterations:{b['iterations']}"): b for b in raw["benchmarks"]}
+
+
+def number(value):
+    return f"{value:.3f}" if value < 0.1 else f"{value:.2f}"
+
+
+def verdict(value, most):
+    return "yes" if value <= most else "**no**"
+
+
+def rows(figures, extra):
+    yield "| what | at most | measured | reached |"
+    yield "|---|---|---|---|"
+    for name, text, most in TARGETS:
+        value = figures[name]["ratio"]
+        yield f"| {text} | {most} | {number(value)} | {verdict(value, most)} |"
+    size = max(figures[f"bytes per subscription/{n}"]["bytes"] for n in (1000, 10000, 100000))
+    yield f"| bytes per subscription of a handler capturing one pointer, its handle counted (worst of 1 k, 10 k, 100 k) | 96 | {size:.0f} | {verdict(size, 96)} |"
+    yield f"| compile time of `<courier/channel.hpp>` against `<functional>` + `<vector>` + `<memory>` | 1.5 | {extra['compile_ratio']:.2f} | {verdict(extra['compile_ratio'], 1.5)} |"
+    yield f"| machine code per further payload type (channel, subscribe, publish) | 1536 B | {extra['code_per_payload']:.0f} B | {verdict(extra['code_per_payload'], 1536)} |"
+
+
+def all_ratios(figures):
+    yield "| publish, against | 0 | 1 | 4 | 8 | 64 | 1000 | 100000 |"
+    yield "|---|---|---|---|---|---|---|---|"
+    for side in ("raw array", "virtual listeners", "std::function", "map by type"):
+        cells = [number(figures[f"publish/{side}/{n}"]["ratio"]) for n in (0, 1, 4, 8, 64, 1000, 100000)]
+        yield f"| {side} | " + " | ".join(cells) + " |"
+    cells = [number(figures[f"publish, member functions/raw array/{n}"]["ratio"]) for n in (1, 8, 64, 1000)]
+    yield f"| raw array, handlers being member functions | – | {cells[0]} | – | {cells[1]} | {cells[2]} | {cells[3]} | – |"
+    yield ""
+    yield "| also | ratio |"
+    yield "|---|---|"
+    for name in ("nested publish, 4 deep/raw arrays",
+                 "subscribe + unsubscribe/searched std::function/1000",
+                 "subscribe + unsubscribe/searched std::function/100000",
+                 "subscribe + unsubscribe, growth/itself at 1000/10000",
+                 "subscribe + unsubscribe, oldest first, growth/itself at 1000/100000",
+                 "bare walk through memory, growth/itself at 1000/10000",
+                 "bare walk through memory, growth/itself at 1000/100000"):
+        yield f"| {name.replace('/', ': ', 1).replace('/', ', ')} | {number(figures[name]['ratio'])} |"
+
+
+def section(figures, extra):
+    lines = [f"Measured on {extra['machine']}, {extra['compiler']}, {extra['date']}.", ""]
+    lines += rows(figures, extra)
+    lines += ["", "All ratios (ours / theirs; below 1 is faster than by hand):", ""]
+    lines += all_ratios(figures)
+    lines += ["", f"Instructions per delivery (callgrind): ours {extra['instructions_courier']:.1f}, raw array "
+              f"{extra['instructions_raw']:.1f}. Instructions per publish, before the first delivery: ours "
+              f"{extra['publish_courier']:.0f}, raw array {extra['publish_raw']:.0f}."]
+    return "\n".join(lines)
+
+
+def write_document(path, text):
+    with open(path, encoding="utf-8") as file:
+        document = file.read()
+    head, rest = document.split(BEGIN)
+    tail = rest.split(END)[1]
+    with open(path, "w", encoding="utf-8") as file:
+        file.write(f"{head}{BEGIN}\n{text}\n{END}{tail}")
+
+
+def draw(figures, path):
+    sizes = (0, 1, 4, 8, 64, 1000, 100000)
+    sides = (("raw array", "#2f6f8f", "o"), ("virtual listeners", "#b5651d", "s"),
+             ("std::function", "#5a8f3c", "^"), ("map by type", "#8a4f7d", "D"))
+    plt.rcParams.update({"font.size": 12})
+    chart, axes = plt.subplots(figsize=(12.8, 8), dpi=100)
+    for side, hue, marker in sides:
+        axes.plot(range(len(sizes)), [figures[f"publish/{side}/{n}"]["ratio"] for n in sizes], label=side,
+                  color=hue, marker=marker, linewidth=2, markersize=8)
+    axes.axhline(1.0, color="#444444", linewidth=1)
+    axes.text(len(sizes) - 1, 1.02, "as fast as by hand", ha="right", va="bottom", color="#444444")
+    axes.set_xticks(range(len(sizes)), [f"{n:,}".replace(",", " ") for n in sizes])
+    axes.set_xlabel("subscribers")
+    axes.set_ylabel("time of a publish / time of the hand-written way")
+    axes.set_title("Publishing against what is written by hand (lower is faster)")
+    axes.set_ylim(bottom=0)
+    axes.grid(axis="y", color="#dddddd")
+    axes.spines[["top", "right"]].set_visible(False)
+    axes.legend(frameon=False, title="against")
+    chart.tight_layout()
+    chart.savefig(path)
+
+
+def main():
+    figures, extra = figures_of(load(sys.argv[1])), load(sys.argv[2])
+    text = section(figures, extra)
+    print(text)
+    write_document(sys.argv[3], text)
+    draw(figures, sys.argv[4])
+
+
+main()
