@@ -14,13 +14,12 @@ watch_board::watch_board(std::string name, const barges& convoy, const watch& ho
     in_.subscribe(convoy.moored(),
                   [this](const Moored& e) {
                       ++moored_;
-                      nearest_ = 0;
+                      to_go_.erase(e.barge);
                       crates_ += e.crates;
                       show();
                   },
                   {.stage = presentation});
-    in_.subscribe(convoy.moved(), [this](const BargeMoved& e) { nearest_ = std::min(nearest_, e.to_go); },
-                  {.stage = presentation});
+    in_.subscribe(convoy.moved(), [this](const BargeMoved& e) { to_go_[e.barge] = e.to_go; }, {.stage = presentation});
     in_.subscribe(convoy.bitten(),
                   [this](const BargeBitten& e) {
                       lost_ += e.crates;
@@ -34,7 +33,13 @@ watch_board::watch_board(std::string name, const barges& convoy, const watch& ho
 }
 
 std::string watch_board::text() const {
-    return fmt::format("{} moored, {} crates in, {} lost, nearest {} cables off", moored_, crates_, lost_, nearest_);
+    std::string line = fmt::format("{} moored, {} crates in, {} lost", moored_, crates_, lost_);
+    const auto next = std::min_element(to_go_.begin(), to_go_.end(),
+                                       [](const auto& a, const auto& b) { return a.second < b.second; });
+    if (next != to_go_.end()) {
+        line += fmt::format(", next {} cables off", next->second);
+    }
+    return line;
 }
 
 void watch_board::show() {

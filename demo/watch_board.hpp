@@ -7,6 +7,7 @@
 
 #include <courier/subscriber.hpp>
 
+#include <map>
 #include <string>
 
 namespace reef {
@@ -15,7 +16,7 @@ class watch_board {
 public:
     watch_board(std::string name, const barges& convoy, const watch& hours, night_log& log);
 
-    /// "2 moored, 79 crates in, 1 lost, nearest 0 cables off"
+    /// "2 moored, 79 crates in, 1 lost, next 12 cables off"
     [[nodiscard]] std::string text() const;
 
 private:
@@ -26,7 +27,7 @@ private:
     int moored_ = 0;
     int crates_ = 0;
     int lost_ = 0;
-    int nearest_ = 999; ///< cables
+    std::map<int, int> to_go_; ///< cables, of the barges seen under way
     courier::subscriber in_;
 };
 

@@ -111,10 +111,6 @@ std::size_t bytes(const channel_core& core) noexcept {
     return sum;
 }
 
-void adopt(channel_core& core) noexcept {
-    core.thread = this_thread_number();
-}
-
 void check_use(const channel_core& core, const char* what, std::source_location where) {
     if (core.library != &library_tag) {
         raise(fault_code::two_libraries, severity::misuse,

@@ -24,12 +24,16 @@ channel_registry& registry() {
     return *one;
 }
 
+// Channels of the calling thread; those of others must not be touched.
 template <class Visit>
 void each_channel(Visit visit) {
     channel_registry& all = registry();
+    const std::uint32_t here = this_thread_number();
     const std::lock_guard lock(all.guard);
     for (channel_core* core = all.first; core != nullptr; core = core->registry_next) {
-        visit(*core);
+        if (core->thread == here) {
+            visit(*core);
+        }
     }
 }
 
@@ -48,11 +52,11 @@ void each_slot_of(const void* module, channel_core& core, Visit visit) {
 // holds a slot of it.
 constexpr handler_ops no_code{&skip, nullptr, nullptr, nullptr, 0, 1, handler_is_word};
 
-// A slot of the module on this thread, or null.
+// Any slot of the module, or null.
 slot* any_slot_of(const void* module) {
     slot* found = nullptr;
     each_channel([&](channel_core& core) {
-        if (found == nullptr && core.thread == this_thread_number()) {
+        if (found == nullptr) {
             each_slot_of(module, core, [&found](slot& s) { found = &s; });
         }
     });
@@ -76,9 +80,6 @@ std::string list_places(const void* module) {
     each_channel([&](channel_core& core) {
         each_slot_of(module, core, [&](slot& s) {
             places += (places.empty() ? "'" : ", '") + core.name + "' from " + place(s.where);
-            if (core.thread != this_thread_number()) {
-                places += " (not ended: belongs to " + describe_thread(core.thread) + ")";
-            }
         });
         if (core.on_failure && core.on_failure_module == module) {
             places += (places.empty() ? "'" : ", '") + core.name + "' as its failure handler";
@@ -108,13 +109,14 @@ void leave_registry(channel_core& core) noexcept {
     }
 }
 
+void adopt(channel_core& core) noexcept {
+    const std::lock_guard lock(registry().guard); // others look at the threads of all channels
+    core.thread = this_thread_number();
+}
+
 std::size_t count_of_module(const void* module) noexcept {
     std::size_t count = 0;
-    each_channel([&](channel_core& core) {
-        if (core.thread == this_thread_number()) {
-            each_slot_of(module, core, [&count](slot&) { ++count; });
-        }
-    });
+    each_channel([&](channel_core& core) { each_slot_of(module, core, [&count](slot&) { ++count; }); });
     return count;
 }
 
@@ -131,9 +133,6 @@ void end_of_module(const void* module, std::string_view name) noexcept {
         detach(*s);
     }
     each_channel([&](channel_core& core) {
-        if (core.thread != this_thread_number()) {
-            return;
-        }
         disarm_limbo(module, core);
         if (core.on_failure_module == module) {
             core.on_failure = nullptr;

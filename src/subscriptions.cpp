@@ -173,12 +173,47 @@ bool gaps_pay(const stage_list& list) {
     return list.dead != 0 && list.dead * (list.size <= in_cache ? 4 : 2) >= list.size;
 }
 
-bool refuse_full(const channel_core& core, std::source_location where) {
+void report_full(const channel_core& core, std::source_location where) {
     raise(fault_code::channel_full, severity::refused,
           "subscribe at " + place(where) + " refused: channel '" + core.name + "' has " + std::to_string(most_entries) +
               " subscriptions in one stage; spread them over several channels",
           where);
-    return false;
+}
+
+// The list for one more entry, with room for it; null when it is full.
+stage_list* room_for_one(channel_core& core, const attach_request& request) {
+    frame* const outermost = outermost_on(core);
+    stage_list& list = list_for(core, request.place, request.where);
+    if (list.size == list.capacity && outermost == nullptr && gaps_pay(list)) {
+        list.compact();
+    }
+    if (list.size == most_entries) {
+        report_full(core, request.where);
+        return nullptr;
+    }
+    list.make_room(outermost != nullptr);
+    if (outermost != nullptr && list.outgrown != nullptr) {
+        outermost->unusual |= frame_clean_up;
+    }
+    return &list;
+}
+
+// The same, with the slot discarded when there is no list for it.
+stage_list* list_with_room(channel_core& core, const attach_request& request, slot& s) {
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        stage_list* list = room_for_one(core, request);
+        if (list == nullptr) {
+            discard(core, s);
+        }
+        return list;
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        discard(core, s);
+        throw;
+    }
+#endif
 }
 
 } // namespace
@@ -193,22 +228,15 @@ slot* attach(channel_core& core, attach_request&& request) {
               request.where);
         return nullptr;
     }
-    const bool walked = outermost_on(core) != nullptr;
-    stage_list& list = list_for(core, request.place, request.where);
-    if (list.size == list.capacity && !walked && gaps_pay(list)) {
-        list.compact();
-    }
-    if (list.size == most_entries && !refuse_full(core, request.where)) {
-        return nullptr;
-    }
-    list.make_room(walked);
-    if (walked && list.outgrown != nullptr) {
-        outermost_on(core)->unusual |= frame_clean_up;
-    }
     if ((request.ops->traits & handler_has_verdict) != 0 && core.stop == nullptr) {
         core.stop = new stop_note;
     }
-    slot& s = make_slot(core, request);
+    slot& s = make_slot(core, request); // runs the handler's own code, so before anything is looked up
+    stage_list* const found = list_with_room(core, request, s);
+    if (found == nullptr) {
+        return nullptr;
+    }
+    stage_list& list = *found;
     s.list = &list;
     s.index = list.size & most_entries;
     s.born = take_birth_number(core);
@@ -231,11 +259,17 @@ slot* attach(channel_core& core, attach_request&& request) {
 }
 
 void block(slot& s, slot_block reason) noexcept {
+    if (checked_build) {
+        check_use(*s.list->core, "paused", s.where);
+    }
     s.blocked = (s.blocked | reason) & 31U;
     s.list->set_run(s.index, &skip);
 }
 
 void unblock(slot& s, slot_block reason) noexcept {
+    if (checked_build) {
+        check_use(*s.list->core, "resumed", s.where);
+    }
     s.blocked = s.blocked & ~static_cast<std::uint32_t>(reason) & 31U;
     if (s.blocked == 0) {
         s.list->set_run(s.index, run_of(s));

@@ -239,3 +239,21 @@ TEST_CASE("a channel tells its name and how many listen") {
     s.end();
     CHECK(dawn.size() == 0);
 }
+
+TEST_CASE("a handler that subscribes others while it is being stored does no harm") {
+    channel<Dawn> dawn{"watch.dawn"};
+    std::vector<subscription> others;
+    struct busy {
+        busy(channel<Dawn>* c, std::vector<subscription>* o) : dawn(c), others(o) {}
+        busy(busy&& other) : dawn(other.dawn), others(other.others) {
+            for (int i = 0; i < 20; ++i) {
+                others->push_back(dawn->subscribe([] {}));
+            }
+        }
+        void operator()() const {}
+        channel<Dawn>* dawn;
+        std::vector<subscription>* others;
+    };
+    const subscription s = dawn.subscribe(busy{&dawn, &others});
+    CHECK(dawn.publish().served() == others.size() + 1);
+}

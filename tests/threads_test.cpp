@@ -91,6 +91,22 @@ TEST_CASE("contract 7: checked builds catch use from a foreign thread and name b
     CHECK(dawn.publish().served() == 1);
 }
 
+TEST_CASE("contract 7: ending and pausing from a foreign thread are caught as well") {
+    test::fault_catcher faults; // these cannot throw, so the report is all there is
+    channel<Dawn> dawn{"watch.dawn"};
+    subscription s = dawn.subscribe([] {});
+    std::thread elsewhere([&] {
+        s.pause();
+        s.resume();
+        s.end();
+    });
+    elsewhere.join();
+    REQUIRE(faults.caught().size() == 3);
+    CHECK(test::contains(faults.caught()[0].message, "and is paused at threads_test.cpp:"));
+    CHECK(test::contains(faults.caught()[1].message, "and is resumed at threads_test.cpp:"));
+    CHECK(test::contains(faults.caught()[2].message, "and is unsubscribed from at threads_test.cpp:"));
+}
+
 TEST_CASE("contract 7: a publish from a foreign thread that hears nobody is caught as well") {
     channel<Dawn> dawn{"watch.dawn"};
     CHECK_FALSE(misuse_from_elsewhere([&] { dawn.publish(); }).empty());

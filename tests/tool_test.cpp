@@ -126,8 +126,19 @@ TEST_CASE("help and version") {
     CHECK(test::contains(demo_help.out, "--seed"));
 }
 
-TEST_CASE("there are no colours in a pipe") {
+TEST_CASE("colours appear on a terminal only, and not with NO_COLOR") {
     CHECK_FALSE(test::contains(courier_tool("demo").out, "\x1b["));
+    const auto on_terminal = [](const std::string& environment) {
+        const std::string command = environment + " script -qec '" + COURIER_TOOL + " demo --quiet' /dev/null";
+        std::FILE* pipe = popen(command.c_str(), "r");
+        REQUIRE(pipe != nullptr);
+        std::string text = read_all(pipe);
+        CHECK(pclose(pipe) == 0);
+        CHECK(test::contains(text, "night over"));
+        return text;
+    };
+    CHECK(test::contains(on_terminal(""), "\x1b["));
+    CHECK_FALSE(test::contains(on_terminal("NO_COLOR=1"), "\x1b["));
 }
 
 TEST_CASE("a full disk or closed pipe is an error, not silence") {

@@ -44,6 +44,7 @@ struct fault {
 
 /// Thrown for `severity::misuse` when no fault handler is installed. With
 /// exceptions compiled out the program is aborted instead.
+/// Members that are noexcept, destructors among them, end the program with it.
 class misuse : public std::logic_error {
 public:
     explicit misuse(const fault& report);

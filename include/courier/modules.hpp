@@ -34,8 +34,8 @@ void end_of_module(const void* module, std::string_view name) noexcept;
 /// library is unloaded while handlers of its code are still subscribed, these
 /// subscriptions are reported (`fault_code::module_has_subscriptions`, one
 /// fault that lists where each was made) and ended, instead of leaving calls
-/// into code that is gone. Subscriptions on channels of other threads are
-/// reported and cannot be ended from here.
+/// into code that is gone. Unload on the thread that the channels belong to:
+/// those of other threads cannot be looked at from here.
 ///
 /// The program and its shared libraries must share one copy of Wired Courier
 /// (build it with BUILD_SHARED_LIBS=ON).
