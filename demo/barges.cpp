@@ -10,7 +10,9 @@ barges::barges(int count, int distance, night_log& log) : log_(log) {
     for (int i = 1; i <= count; ++i) {
         fleet_.push_back({.number = i, .to_go = distance + 3 * i, .crates = 40, .lost = 0, .moored = false});
     }
+    log_.expect("barges");
     in_.subscribe(bitten_, [this](const BargeBitten& bite) {
+        log_.heard("barges");
         barge& hurt = fleet_[static_cast<std::size_t>(bite.barge - 1)];
         hurt.crates -= bite.crates;
         hurt.lost += bite.crates;

@@ -84,7 +84,10 @@ night_result run_night(const night_options& options, const night_log::line_sink&
     for (int frame = 0; frame < options.frames; ++frame) {
         night.step(frame);
     }
-    return {.channels = log.sums(), .board = night.board(), .orders_open = night.orders_open()};
+    return {.channels = log.sums(),
+            .heard_nothing = log.heard_nothing(),
+            .board = night.board(),
+            .orders_open = night.orders_open()};
 }
 
 } // namespace reef

@@ -16,7 +16,8 @@ struct night_options {
 
 struct night_result {
     std::vector<channel_sums> channels;
-    std::string board; ///< what the watch board showed at the end
+    std::vector<std::string> heard_nothing; ///< listeners that were never served
+    std::string board;                      ///< what the watch board showed at the end
     std::size_t orders_open = 0;
 };
 

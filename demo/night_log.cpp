@@ -27,6 +27,16 @@ void night_log::react(std::string_view who, std::string_view what) {
         {{tint::plain, indent()}, {tint::party, std::string{who}}, {tint::plain, fmt::format(" {}", what)}});
 }
 
+std::vector<std::string> night_log::heard_nothing() const {
+    std::vector<std::string> names;
+    for (const auto& [name, times] : listeners_) {
+        if (times == 0) {
+            names.push_back(name);
+        }
+    }
+    return names;
+}
+
 void night_log::remark(std::string_view text) {
     lines_.push_back({{tint::plain, indent()}, {tint::quiet, fmt::format("({})", text)}});
 }

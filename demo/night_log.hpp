@@ -7,6 +7,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -46,6 +47,12 @@ public:
         return receipt;
     }
 
+    /// Makes a listener known, so that the sums can tell who heard nothing.
+    void expect(std::string_view who) { listeners_.emplace(who, 0); }
+
+    /// Notes that a listener was served, without a line.
+    void heard(std::string_view who) { ++listeners_[std::string{who}]; }
+
     /// Notes what somebody does about what was just published.
     void react(std::string_view who, std::string_view what);
 
@@ -58,6 +65,9 @@ public:
 
     [[nodiscard]] const std::vector<channel_sums>& sums() const noexcept { return sums_; }
 
+    /// Listeners that were made known and never served.
+    [[nodiscard]] std::vector<std::string> heard_nothing() const;
+
 private:
     std::size_t open(std::string_view who, std::string_view channel, const std::string& payload);
     void close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners);
@@ -67,6 +77,7 @@ private:
     line_sink sink_;
     std::vector<log_line> lines_;
     std::vector<channel_sums> sums_;
+    std::map<std::string, int> listeners_; ///< times served
     log_line heading_;
     int depth_ = 0;
 };

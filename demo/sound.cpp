@@ -7,16 +7,27 @@
 namespace reef {
 
 bell::bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, night_log& log)
-    : name_(std::move(name)), in_(name_) {
-    in_.subscribe(out_there.sighted(), [this, &log] { log.react(name_, "rings twice"); }, {.stage = presentation});
-    in_.subscribe(convoy.moored(), [this, &log] { log.react(name_, "rings once"); }, {.stage = presentation});
-    in_.subscribe(hours.dawn_came(), [this, &log] { log.react(name_, "rings the night out"); },
-                  {.stage = presentation, .times = 1});
+    : name_(std::move(name)), log_(log), in_(name_) {
+    log_.expect(name_);
+    in_.subscribe(out_there.sighted(), [this] { ring("rings twice"); }, {.stage = presentation});
+    in_.subscribe(convoy.moored(), [this] { ring("rings once"); }, {.stage = presentation});
+    in_.subscribe(hours.dawn_came(), [this] { ring("rings the night out"); }, {.stage = presentation, .times = 1});
 }
 
-horn::horn(const barges& convoy, const watch& hours, night_log& log) {
-    in_.subscribe(convoy.bitten(), [&log] { log.react("horn", "sounds short"); }, {.stage = presentation});
-    in_.subscribe(hours.storm_broke(), [&log] { log.react("horn", "sounds long"); }, {.stage = presentation});
+void bell::ring(std::string_view how) {
+    log_.heard(name_);
+    log_.react(name_, how);
+}
+
+horn::horn(const barges& convoy, const watch& hours, night_log& log) : log_(log) {
+    log_.expect("horn");
+    in_.subscribe(convoy.bitten(), [this] { sound("sounds short"); }, {.stage = presentation});
+    in_.subscribe(hours.storm_broke(), [this] { sound("sounds long"); }, {.stage = presentation});
+}
+
+void horn::sound(std::string_view how) {
+    log_.heard("horn");
+    log_.react("horn", how);
 }
 
 } // namespace reef

@@ -9,6 +9,7 @@
 #include <courier/subscriber.hpp>
 
 #include <string>
+#include <string_view>
 
 namespace reef {
 
@@ -18,7 +19,10 @@ public:
     bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, night_log& log);
 
 private:
+    void ring(std::string_view how);
+
     std::string name_;
+    night_log& log_;
     courier::subscriber in_;
 };
 
@@ -28,6 +32,9 @@ public:
     horn(const barges& convoy, const watch& hours, night_log& log);
 
 private:
+    void sound(std::string_view how);
+
+    night_log& log_;
     courier::subscriber in_{"horn"};
 };
 

@@ -16,8 +16,10 @@ constexpr int draught = 2; // fathoms
 } // namespace
 
 tides::tides(const barges& convoy, night_log& log) : log_(log) {
+    log_.expect("tides");
     in_.subscribe(convoy.move_asked(),
                   [this](const MoveAsked& ask) {
+                      log_.heard("tides");
                       const bool crosses_bar = ask.to <= bar;
                       if (!crosses_bar || water_over_bar_ > draught) {
                           return courier::verdict::go_on;

@@ -11,6 +11,7 @@ namespace reef {
 
 watch_board::watch_board(std::string name, const barges& convoy, const watch& hours, night_log& log)
     : name_(std::move(name)), log_(log), in_(name_) {
+    log_.expect(name_);
     in_.subscribe(convoy.moored(),
                   [this](const Moored& e) {
                       ++moored_;
@@ -19,17 +20,24 @@ watch_board::watch_board(std::string name, const barges& convoy, const watch& ho
                       show();
                   },
                   {.stage = presentation});
-    in_.subscribe(convoy.moved(), [this](const BargeMoved& e) { to_go_[e.barge] = e.to_go; }, {.stage = presentation});
+    in_.subscribe(convoy.moved(),
+                  [this](const BargeMoved& e) {
+                      log_.heard(name_);
+                      to_go_[e.barge] = e.to_go;
+                  },
+                  {.stage = presentation});
     in_.subscribe(convoy.bitten(),
                   [this](const BargeBitten& e) {
                       lost_ += e.crates;
                       show();
                   },
                   {.stage = presentation});
-    in_.subscribe(
-        hours.flashed(),
-        [this](const Flashed& e) { log_.react(name_, fmt::format("notes lightning at {} cables", e.distance)); },
-        {.stage = presentation, .condition = [](const Flashed& e) { return e.distance <= 10; }});
+    in_.subscribe(hours.flashed(),
+                  [this](const Flashed& e) {
+                      log_.heard(name_);
+                      log_.react(name_, fmt::format("notes lightning at {} cables", e.distance));
+                  },
+                  {.stage = presentation, .condition = [](const Flashed& e) { return e.distance <= 10; }});
 }
 
 std::string watch_board::text() const {
@@ -43,6 +51,7 @@ std::string watch_board::text() const {
 }
 
 void watch_board::show() {
+    log_.heard(name_);
     log_.react(name_, fmt::format("shows: {}", text()));
 }
 

@@ -2,9 +2,11 @@
 
 #include "paint.hpp"
 
-#include <fmt/core.h>
+#include <fmt/format.h>
 
 #include <cstdio>
+#include <string>
+#include <vector>
 
 namespace tool {
 
@@ -33,19 +35,24 @@ void print_line(const reef::log_line& line, bool colours) {
     fmt::print("{}\n", text);
 }
 
+std::string listed(const std::vector<std::string>& names) {
+    return names.empty() ? "none" : fmt::format("{}", fmt::join(names, ", "));
+}
+
 void print_summary(const demo_request& request, const reef::night_result& result, bool colours) {
     fmt::print("{}\n", paint(fmt::format("night over: seed {}, {} frames", request.night.seed, request.night.frames),
                              colour::bold, colours));
     fmt::print("  {:<24}{:>10}{:>12}{:>10}{:>10}\n", "channel", "published", "deliveries", "unheard", "stopped");
-    std::string silent;
+    std::vector<std::string> unheard;
     for (const reef::channel_sums& c : result.channels) {
         fmt::print("  {}{:>10}{:>12}{:>10}{:>10}\n", paint(fmt::format("{:<24}", c.name), colour::cyan, colours),
                    c.published, c.deliveries, c.unheard, c.stopped);
         if (c.deliveries == 0) {
-            silent += (silent.empty() ? "" : ", ") + c.name;
+            unheard.push_back(c.name);
         }
     }
-    fmt::print("  never heard by anybody: {}\n", silent.empty() ? "none" : silent);
+    fmt::print("  channels that nobody heard: {}\n", listed(unheard));
+    fmt::print("  listeners that heard nothing: {}\n", listed(result.heard_nothing));
     fmt::print("  watch board: {}\n", result.board);
     fmt::print("  cargo orders still open: {}\n", result.orders_open);
 }
