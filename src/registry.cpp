@@ -8,6 +8,8 @@
 
 #include <mutex>
 #include <string>
+#include <utility>
+#include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
@@ -63,16 +65,16 @@ slot* any_slot_of(const void* module) {
     return found;
 }
 
-// What ended while a publish is in flight keeps its state until that is over,
-// which is too late for code that is about to go.
-void disarm_limbo(const void* module, channel_core& core) noexcept {
-    for (slot* s = core.limbo; s != nullptr; s = s->next) {
-        if (s->ops->module != module || (s->shape & shape_full) == 0) {
-            continue;
+// A slot of the module that ended while a publish is in flight, with state in
+// it that has not been destroyed yet, or null.
+slot* any_armed_limbo_of(const void* module) {
+    slot* found = nullptr;
+    each_channel([&](channel_core& core) {
+        for (slot* s = core.limbo; s != nullptr && found == nullptr; s = s->next) {
+            found = s->ops->module == module && (s->shape & shape_full) != 0 ? s : nullptr;
         }
-        destroy_state(*s);
-        s->ops = &no_code;
-    }
+    });
+    return found;
 }
 
 std::string list_places(const void* module) {
@@ -128,14 +130,19 @@ void end_of_module(const void* module, std::string_view name) noexcept {
                   "; they are ended now. Destroy the module's subscribers before unloading it",
               std::source_location{});
     }
-    // One at a time: ending one may end others.
+    // One at a time, and outside the lock: what goes may take anything with it.
     while (slot* s = any_slot_of(module)) {
         detach(*s);
     }
+    // The end of the publish would be too late for code that is about to go.
+    while (slot* s = any_armed_limbo_of(module)) {
+        destroy_state(*s);
+        s->ops = &no_code;
+    }
+    std::vector<failure_handler> handlers;
     each_channel([&](channel_core& core) {
-        disarm_limbo(module, core);
         if (core.on_failure_module == module) {
-            core.on_failure = nullptr;
+            handlers.push_back(std::exchange(core.on_failure, nullptr));
         }
         if (core.stop != nullptr) {
             core.stop->set(nullptr, {}); // its place may be text of the module

@@ -20,11 +20,14 @@ struct left_behind {
 void module_start(game::host& host) {
     auto* leaked = new left_behind; // nobody will ever delete it
     leaked->word = host.moored.subscribe([&host] { host.heard.emplace_back("careless"); });
-    leaked->state = host.moored.subscribe(
-        [&host, text = std::make_shared<std::string>("careless")] { host.heard.push_back(*text); },
-        {.condition = [](const game::Moored& m) { return m.boat > 0; }});
-    leaked->ended_while_publishing = host.rang.subscribe(
-        [leaked, text = std::make_shared<std::string>("once")] { leaked->ended_while_publishing.end(); });
+    leaked->state = host.moored.subscribe([&host, text = std::make_shared<std::string>("careless"),
+                                           own = std::make_shared<courier::channel<game::Rang>>(
+                                               "goes with the handler")] { host.heard.push_back(*text); },
+                                          {.condition = [](const game::Moored& m) { return m.boat > 0; }});
+    leaked->ended_while_publishing =
+        host.rang.subscribe([leaked, own = std::make_shared<courier::channel<game::Rang>>("goes with the handler")] {
+            leaked->ended_while_publishing.end();
+        });
     host.moored.on_failure([](const courier::failure&) {});
 }
 
