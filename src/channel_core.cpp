@@ -44,6 +44,7 @@ void close_core(channel_core& core) noexcept {
         check_use(core, "destroyed", std::source_location{});
     }
     core.closed = true;
+    core.work = 0; // what captures publish while they are destroyed is heard by nobody
     leave_registry(core);
     for (frame* f = innermost(); f != nullptr; f = f->outer) {
         if (f->core == &core) {
@@ -59,7 +60,6 @@ void close_core(channel_core& core) noexcept {
             }
         }
     }
-    core.work = 0;
     release(core);
 }
 

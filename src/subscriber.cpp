@@ -28,22 +28,28 @@ void subscriber::resume() noexcept {
 }
 
 void subscriber::clear() noexcept {
-    while (party_->first != nullptr) {
-        detail::detach(*party_->first);
+    detail::party* const own = party_; // a capture may hold this subscriber, and go
+    detail::retain(own);
+    while (own->first != nullptr) {
+        detail::detach(*own->first);
     }
+    detail::release(own);
 }
 
 std::size_t subscriber::leave_core(const detail::channel_core& core) noexcept {
+    detail::party* const own = party_; // as in clear()
+    detail::retain(own);
     std::size_t ended = 0;
-    for (detail::slot* s = party_->first; s != nullptr;) {
+    for (detail::slot* s = own->first; s != nullptr;) {
         if (s->list->core != &core) {
             s = s->next;
             continue;
         }
         detail::detach(*s);
         ++ended;
-        s = party_->first; // whatever the captures' destructors did, start afresh
+        s = own->first; // whatever the captures' destructors did, start afresh
     }
+    detail::release(own);
     return ended;
 }
 

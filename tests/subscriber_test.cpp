@@ -161,6 +161,55 @@ TEST_CASE("a capture that ends another subscription in its destructor is no trou
     CHECK(second.size() == 0);
 }
 
+TEST_CASE("a capture may hold the subscriber itself, which then goes with it") {
+    for (const bool leave : {false, true}) {
+        channel<Dawn> dawn{"watch.dawn"};
+        subscriber* in = nullptr;
+        {
+            auto owner = std::make_shared<subscriber>("bell");
+            in = owner.get();
+            in->subscribe(dawn, [] {});
+            in->subscribe(dawn, [owner] {});
+            in->subscribe(dawn, [] {});
+        }
+        CHECK(dawn.publish().served() == 3);
+        leave ? static_cast<void>(in->leave(dawn)) : in->clear();
+        CHECK(dawn.size() == 0);
+    }
+}
+
+TEST_CASE("a subscription may be kept in its own handler's capture") {
+    std::optional<channel<Dawn>> dawn{std::in_place, "watch.dawn"};
+    auto own = std::make_shared<courier::subscription>();
+    const std::weak_ptr<courier::subscription> watch = own;
+    *own = dawn->subscribe([own] {});
+    own.reset();
+    CHECK(dawn->publish().served() == 1);
+    SUBCASE("ended by itself") {
+        watch.lock()->end();
+    }
+    SUBCASE("ended by the channel") {
+        dawn.reset();
+    }
+    CHECK(watch.expired());
+}
+
+TEST_CASE("what a capture publishes while its channel is destroyed is heard by nobody") {
+    auto dawn = std::make_unique<channel<Dawn>>("watch.dawn");
+    struct parting_shot {
+        channel<Dawn>* target;
+        unsigned* served;
+        ~parting_shot() { *served += target->publish().served(); }
+    };
+    unsigned served = 0;
+    subscriber in{"bell"};
+    in.subscribe(*dawn, [shot = std::make_shared<parting_shot>(dawn.get(), &served)] {});
+    in.subscribe(*dawn, [] {});
+    dawn.reset();
+    CHECK(served == 0);
+    CHECK(in.size() == 0);
+}
+
 TEST_CASE("a capture that ends its own channel in its destructor is no trouble") {
     std::optional<channel<Dawn>> dawn{std::in_place, "watch.dawn"};
     struct last_one_out {
