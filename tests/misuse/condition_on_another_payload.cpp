@@ -1,11 +1,6 @@
 // expect: (no matching|could not convert|cannot convert|no viable conversion|no known conversion)
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
-struct Bitten {
-    int barge;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     const auto s = moored.subscribe([] {}, {.condition = [](const Bitten&) { return true; }});

@@ -1,6 +1,6 @@
 // expect: deleted
-#include <courier/courier.hpp>
-struct Dawn {};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Dawn> dawn{"watch.dawn"};
     const auto one = dawn.subscribe([] {});

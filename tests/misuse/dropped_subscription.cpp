@@ -1,6 +1,6 @@
 // expect: the handler is unsubscribed as soon as this subscription is destroyed
-#include <courier/courier.hpp>
-struct Dawn {};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Dawn> dawn{"watch.dawn"};
     dawn.subscribe([] {});

@@ -1,8 +1,6 @@
 // expect: courier: this handler cannot take this channel's payload
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     courier::subscriber in{"logbook"};

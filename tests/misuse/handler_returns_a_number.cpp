@@ -1,8 +1,6 @@
 // expect: courier: a handler returns nothing or a courier::verdict
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     const auto s = moored.subscribe([](const Moored& m) { return m.boat; });

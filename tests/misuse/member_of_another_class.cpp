@@ -1,8 +1,6 @@
 // expect: courier: this handler cannot take this channel's payload
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 struct Logbook {
     void on_moored(int) {}
 };

@@ -1,8 +1,6 @@
 // expect: (has no|does not refer to any).*(member|field)
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     moored.publish(Moored{.bote = 3});

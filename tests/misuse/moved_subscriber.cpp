@@ -1,6 +1,7 @@
 // expect: deleted
-#include <courier/courier.hpp>
+#include "reef.hpp"
 #include <utility>
+
 struct Logbook {
     courier::subscriber in{"logbook"};
 };

@@ -1,5 +1,6 @@
 // expect: no_room_between_these_stages
-#include <courier/courier.hpp>
+#include "reef.hpp"
+
 constexpr courier::stage rules = courier::before(courier::ordinary, "rules");
 constexpr courier::stage wrong = courier::between(courier::ordinary, rules, "wrong");
 int main() {

@@ -1,8 +1,6 @@
 // expect: courier: this channel.s payload has fields
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     moored.publish();

@@ -1,5 +1,6 @@
 // expect: courier: a payload is a struct with named fields
-#include <courier/courier.hpp>
+#include "reef.hpp"
+
 int main() {
     courier::channel<int> depth{"tide.depth"};
 }

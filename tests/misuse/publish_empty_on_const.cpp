@@ -1,6 +1,6 @@
 // expect: courier: a const channel can be subscribed to only
-#include <courier/courier.hpp>
-struct Dawn {};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Dawn> dawn{"watch.dawn"};
     const courier::channel<Dawn>& listen_only = dawn;

@@ -1,8 +1,6 @@
 // expect: courier: a const channel can be subscribed to only
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     const courier::channel<Moored>& listen_only = moored;

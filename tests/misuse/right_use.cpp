@@ -1,8 +1,6 @@
 // expect: nothing
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     const courier::channel<Moored>& listen_only = moored;

@@ -1,11 +1,6 @@
 // expect: courier: this channel carries another payload type
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
-struct Bitten {
-    int barge;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     moored.publish(Bitten{1});

@@ -1,11 +1,6 @@
 // expect: courier: this publisher carries another payload type
-#include <courier/courier.hpp>
-struct Moored {
-    int boat;
-};
-struct Bitten {
-    int barge;
-};
+#include "reef.hpp"
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     const courier::publisher<Moored> barge{moored};

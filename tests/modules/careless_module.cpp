@@ -5,6 +5,7 @@
 #include <courier/subscription.hpp>
 
 #include <memory>
+#include <new>
 #include <string>
 
 namespace {
@@ -15,10 +16,13 @@ struct left_behind {
     courier::subscription ended_while_publishing;
 };
 
+// Memory of the module, which goes with it.
+alignas(left_behind) unsigned char forgotten[sizeof(left_behind)];
+
 } // namespace
 
 void module_start(game::host& host) {
-    auto* leaked = new left_behind; // nobody will ever delete it
+    auto* leaked = ::new (forgotten) left_behind; // nobody will ever destroy it
     leaked->word = host.moored.subscribe([&host] { host.heard.emplace_back("careless"); });
     leaked->state = host.moored.subscribe([&host, text = std::make_shared<std::string>("careless"),
                                            own = std::make_shared<courier::channel<game::Rang>>(

@@ -1,0 +1,12 @@
+// Payloads for the files beside this one.
+#pragma once
+
+#include <courier/courier.hpp>
+
+struct Moored {
+    int boat;
+};
+struct Bitten {
+    int barge;
+};
+struct Dawn {};
