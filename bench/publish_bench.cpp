@@ -31,7 +31,6 @@ struct scene {
     Bitten payload{.barge = 1, .crates = 2};
     courier::channel<Bitten> bitten{"barges.bitten"};
     courier::subscriber in{"barges"};
-    std::function<void()> unused;
 
     void subscribe_lambdas() {
         for (Barge& barge : mine) {

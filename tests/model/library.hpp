@@ -7,7 +7,6 @@
 #include <courier/channel.hpp>
 #include <courier/subscriber.hpp>
 
-#include <map>
 #include <memory>
 #include <vector>
 

@@ -4,7 +4,6 @@
 #include "program.hpp"
 #include "world.hpp"
 
-#include <map>
 #include <memory>
 #include <vector>
 
@@ -36,10 +35,6 @@ private:
         bool paused = false;
     };
     using entry_ptr = std::shared_ptr<entry>;
-
-    struct failed {
-        int number;
-    };
 
     [[nodiscard]] std::vector<entry_ptr> in_order(int channel) const;
     bool serve(entry& e, int value, outcome& result);
