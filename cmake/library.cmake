@@ -2,15 +2,22 @@
 
 set(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
 set(WIRED_COURIER_CORE_SOURCES
+    address_book.cpp
+    address_delivery.cpp
     channel_core.cpp
     fault.cpp
+    gate.cpp
+    hub.cpp
     publish.cpp
+    query.cpp
     registry.cpp
+    relay.cpp
     slot_pool.cpp
     stage_list.cpp
     subscriber.cpp
     subscriptions.cpp
-    threads.cpp)
+    threads.cpp
+    type_number.cpp)
 
 # wired_courier_add_core(NAME [STATIC|SHARED])
 function(wired_courier_add_core name)

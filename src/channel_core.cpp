@@ -17,13 +17,18 @@ constinit char library_tag = 0;
 
 } // namespace
 
-channel_core::channel_core(std::string_view channel_name)
-    : thread(this_thread_number()), name(channel_name), library(&library_tag) {
+channel_core::channel_core(std::string_view channel_name, addressing how)
+    : thread(this_thread_number()), words(sizeof(slot) + part_size(how)), fulls(sizeof(full_slot) + part_size(how)),
+      name(channel_name), library(&library_tag) {
     base.core = this;
+    if (how != addressing::none) {
+        book = new address_book(how);
+    }
 }
 
 channel_core::~channel_core() {
     delete stop;
+    delete book;
     for (stage_list* list = lists; list != nullptr;) {
         stage_list* next = list->next;
         if (list != &base) {
@@ -33,8 +38,8 @@ channel_core::~channel_core() {
     }
 }
 
-channel_core* open_core(std::string_view name) {
-    auto core = std::make_unique<channel_core>(name);
+channel_core* open_core(std::string_view name, addressing how) {
+    auto core = std::make_unique<channel_core>(name, how);
     enter_registry(*core);
     return core.release();
 }
@@ -60,6 +65,7 @@ void close_core(channel_core& core) noexcept {
             }
         }
     }
+    cut_relays(core);
     release(core);
 }
 
@@ -101,10 +107,14 @@ void shrink(channel_core& core) noexcept {
     tidy(core);
     core.words.shrink();
     core.fulls.shrink();
+    if (core.book != nullptr) {
+        core.book->shrink();
+    }
 }
 
 std::size_t bytes(const channel_core& core) noexcept {
     std::size_t sum = sizeof(channel_core) + core.words.bytes() + core.fulls.bytes();
+    sum += core.book != nullptr ? core.book->bytes() : 0;
     for (const stage_list* list = core.lists; list != nullptr; list = list->next) {
         sum += list->bytes() + (list != &core.base ? sizeof(stage_list) : 0);
     }

@@ -45,6 +45,18 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.module-has-subscriptions";
     case fault_code::two_libraries:
         return "courier.two-libraries";
+    case fault_code::relay_circle:
+        return "courier.relay-circle";
+    case fault_code::second_answerer:
+        return "courier.second-answerer";
+    case fault_code::unknown_channel:
+        return "courier.unknown-channel";
+    case fault_code::name_clash:
+        return "courier.name-clash";
+    case fault_code::failure_lost:
+        return "courier.failure-lost";
+    case fault_code::channel_hidden:
+        return "courier.channel-hidden";
     }
     return "courier.unknown";
 }

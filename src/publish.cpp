@@ -1,13 +1,17 @@
 // Publishing, except for the plain case in detail/publish.hpp.
 #include <courier/depth.hpp>
+#include <courier/detail/at_the_end.hpp>
 #include <courier/detail/publish.hpp>
 #include <courier/fault.hpp>
 
+#include "in_flight.hpp"
 #include "subscriptions.hpp"
 
 #include <atomic>
+#include <exception>
 #include <new>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -94,14 +98,14 @@ const slot& slot_at(const channel_core& core, const entry* at) noexcept {
     return *list->slots[at - list->array_of(at)];
 }
 
-// Called from a catch clause, with the entry whose handler threw.
-void note_failure(frame& f, const entry* thrower) noexcept {
+} // namespace
+
+void note_failure(frame& f, const slot& s) noexcept {
     channel_core& core = *f.core;
     if (!core.on_failure) {
         keep_first(f);
         return;
     }
-    const slot& s = slot_at(core, thrower);
     const std::string name = s.owner != nullptr ? s.owner->name : std::string{}; // the handler may end it
     const failure what{std::current_exception(), core.name, name, s.where};
     try {
@@ -112,11 +116,23 @@ void note_failure(frame& f, const entry* thrower) noexcept {
     }
 }
 
-} // namespace
+void report_lost_failure(std::string_view channel) noexcept {
+    std::string why = "an exception";
+    try {
+        throw;
+    } catch (const std::exception& error) {
+        why += " ('" + std::string{error.what()} + "')";
+    } catch (...) {}
+    raise(fault_code::failure_lost, severity::notice,
+          "a handler of '" + std::string{channel} + "' threw " + why +
+              " while what it was told of was being destroyed; the exception goes nowhere. Install a failure handler "
+              "on the channel, or do not throw there",
+          std::source_location{});
+}
 
 const entry* serve_after_failure(const entry* thrower, const void* payload) {
     frame& f = *innermost();
-    note_failure(f, thrower);
+    note_failure(f, slot_at(*f.core, thrower));
     const entry* at = thrower + 1;
     while (reinterpret_cast<std::uintptr_t>(at) < f.end) {
         try {
@@ -124,7 +140,7 @@ const entry* serve_after_failure(const entry* thrower, const void* payload) {
                 at->run(at->state, payload);
             }
         } catch (...) {
-            note_failure(f, at);
+            note_failure(f, slot_at(*f.core, at));
             ++at;
         }
     }
@@ -166,7 +182,7 @@ void leave(frame& f, channel_core& core) {
     if (f.outer == nullptr) {
         f.core = nullptr;
     } else {
-        this_thread.nested = f.outer != &this_thread.outermost ? f.outer : nullptr;
+        leave_nested(f);
     }
     if ((unusual & frame_closed) != 0) {
         release(core);
@@ -177,6 +193,8 @@ void leave(frame& f, channel_core& core) {
     }
 #endif
 }
+
+} // namespace
 
 receipt finish(frame& f, std::size_t walked) {
     channel_core& core = *f.core;
@@ -204,6 +222,8 @@ receipt finish(frame& f, std::size_t walked) {
     return {served, flags, note};
 }
 
+namespace {
+
 std::string depth_message(const channel_core& core, std::source_location where) {
     std::vector<const frame*> chain;
     for (const frame* f = innermost(); f != nullptr; f = f->outer) {
@@ -225,15 +245,14 @@ std::string depth_message(const channel_core& core, std::source_location where) 
     return message + "'" + core.name + "'; break the circle, or raise the limit with courier::set_depth_limit()";
 }
 
-[[gnu::noinline, gnu::cold]] receipt refuse(const channel_core& core, std::source_location where) {
+} // namespace
+
+receipt refuse(const channel_core& core, std::source_location where) {
     raise(fault_code::too_deep, severity::refused, depth_message(core, where), where);
     return {0, receipt_refused, nullptr};
 }
 
-// Whether `s` was subscribed at or after the moment `born`; the numbers wrap.
-bool born_since(const slot& s, std::uint32_t born) noexcept {
-    return static_cast<std::int32_t>(static_cast<std::uint32_t>(s.born) - born) >= 0;
-}
+namespace {
 
 // How many entries of `list` a publish that began at `born` serves: what was
 // subscribed since waits for the next one.
@@ -283,12 +302,7 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
         return refuse(core, where);
     }
     frame f;
-    f.core = &core;
-    f.unusual = 0;
-    f.where = where;
-    f.outer = outer;
-    f.depth = outer->depth + 1;
-    this_thread.nested = &f;
+    enter_nested(f, core, *outer, where);
     if (core.work != work_entries) [[unlikely]] {
         return walk_stages(f, payload);
     }
@@ -297,7 +311,7 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
     if (f.unusual != 0) [[unlikely]] {
         return finish(f, walked);
     }
-    this_thread.nested = outer != &this_thread.outermost ? outer : nullptr;
+    leave_nested(f);
     return {static_cast<std::uint32_t>(walked), 0, nullptr};
 }
 

@@ -81,7 +81,54 @@ void build_full(full_slot& s, attach_request& request) {
     s.shape |= shape_on_heap;
 }
 
-// A slot with everything in it but its place in the list.
+void clear_part(const channel_core& core, slot& s) noexcept {
+    part_of(s).self = nullptr;
+    if (core.book->keyed()) {
+        static_cast<keyed_part&>(part_of(s)).address = nullptr;
+    }
+}
+
+// Needs no memory any more.
+void enter_book(channel_core& core, slot& s, const address_request* at) noexcept {
+    address_part& part = part_of(s);
+    part.hot = s.list->entries[s.index];
+    part.self = &s;
+    if (at != nullptr && core.book->keyed()) {
+        static_cast<keyed_part&>(part).address = at->address;
+    }
+    core.book->link(part, at);
+}
+
+void leave_book(channel_core& core, slot& s) noexcept {
+    address_part& part = part_of(s);
+    if (part.self == nullptr) {
+        return; // it never came so far
+    }
+    core.book->unlink(part);
+    if (!core.book->keyed()) {
+        return;
+    }
+    if (held_address* address = static_cast<keyed_part&>(part).address; address != nullptr) {
+        address->destroy(address);
+    }
+}
+
+// What the loops run for `s` from now on, wherever it is listed.
+void set_run(slot& s, invoke_fn run) noexcept {
+    s.list->set_run(s.index, run);
+    if (s.list->core->book != nullptr) {
+        part_of(s).hot.run = run;
+    }
+}
+
+void set_gone(slot& s) noexcept {
+    s.list->set_gone(s.index);
+    if (s.list->core->book != nullptr) {
+        part_of(s).hot.run = &skip;
+    }
+}
+
+// A slot with everything in it but its place in the list and the book.
 slot& make_slot(channel_core& core, attach_request& request) {
     const bool guarded = request.times != 0 || request.condition;
     const bool word = (request.ops->traits & handler_is_word) != 0;
@@ -93,6 +140,10 @@ slot& make_slot(channel_core& core, attach_request& request) {
     s.owner = request.owner;
     s.where = request.where;
     s.shape = ((full ? shape_full : no_shape) | (guarded ? shape_guarded : no_shape)) & 7U;
+    s.to_all = core.book != nullptr && request.at == nullptr;
+    if (core.book != nullptr) {
+        clear_part(core, s);
+    }
     if (full) {
 #if WIRED_COURIER_EXCEPTIONS
         try {
@@ -133,6 +184,11 @@ void report_twice(const channel_core& core, const slot& s, const slot& earlier) 
           s.where);
 }
 
+bool same_address(const channel_core& core, const slot& a, const slot& b) noexcept {
+    return core.book == nullptr ||
+           (a.to_all == b.to_all && part_of(const_cast<slot&>(a)).code == part_of(const_cast<slot&>(b)).code);
+}
+
 // Only handlers that are one word can be compared; the look back is bounded so
 // that checked builds stay usable with many subscriptions.
 void look_for_twin(const channel_core& core, const slot& s) {
@@ -143,8 +199,8 @@ void look_for_twin(const channel_core& core, const slot& s) {
     const void* word = s.list->entries[s.index].state;
     int looked_at = 0;
     for (const slot* other = s.next; other != nullptr && looked_at < far_enough; other = other->next, ++looked_at) {
-        if (other->list == s.list && other->ops == s.ops && (other->shape & shape_guarded) == 0 &&
-            other->list->entries[other->index].state == word) {
+        if (other->list == s.list && other->ops == s.ops && same_address(core, s, *other) &&
+            (other->shape & shape_guarded) == 0 && other->list->entries[other->index].state == word) {
             report_twice(core, s, *other);
             return;
         }
@@ -190,6 +246,9 @@ stage_list* room_for_one(channel_core& core, const attach_request& request) {
     if (list.size == most_entries) {
         report_full(core, request.where);
         return nullptr;
+    }
+    if (request.at != nullptr) {
+        core.book->make_room();
     }
     list.make_room(outermost != nullptr);
     if (outermost != nullptr && list.outgrown != nullptr) {
@@ -243,6 +302,9 @@ slot* attach(channel_core& core, attach_request&& request) {
     list.entries[s.index] = {run_of(s), hot_state(s, request.handler)};
     list.slots[s.index] = &s;
     list.resize(list.size + 1);
+    if (core.book != nullptr) {
+        enter_book(core, s, request.at);
+    }
     ++core.live;
     core.work |= work_entries;
     if (request.owner != nullptr) {
@@ -262,17 +324,17 @@ void block(slot& s, slot_block reason) noexcept {
     if (checked_build) {
         check_use(*s.list->core, "paused", s.where);
     }
-    s.blocked = (s.blocked | reason) & 31U;
-    s.list->set_run(s.index, &skip);
+    s.blocked = (s.blocked | reason) & 15U;
+    set_run(s, &skip);
 }
 
 void unblock(slot& s, slot_block reason) noexcept {
     if (checked_build) {
         check_use(*s.list->core, "resumed", s.where);
     }
-    s.blocked = s.blocked & ~static_cast<std::uint32_t>(reason) & 31U;
+    s.blocked = s.blocked & ~static_cast<std::uint32_t>(reason) & 15U;
     if (s.blocked == 0) {
-        s.list->set_run(s.index, run_of(s));
+        set_run(s, run_of(s));
     }
 }
 
@@ -288,8 +350,8 @@ void detach(slot& s) noexcept {
     }
     --core.live;
     if (frame* outermost = outermost_on(core); outermost != nullptr) {
-        s.blocked = (s.blocked | block_ended) & 31U;
-        list.set_gone(s.index);
+        s.blocked = (s.blocked | block_ended) & 15U;
+        set_gone(s);
         retain(s.owner); // its name may still be wanted
         s.next = core.limbo;
         core.limbo = &s;
@@ -314,14 +376,20 @@ void detach(slot& s) noexcept {
 }
 
 void discard(channel_core& core, slot& s) noexcept {
-    slot_pool& pool = (s.shape & shape_full) != 0 ? core.fulls : core.words;
-    if ((s.shape & shape_full) == 0) {
-        pool.give_back(s);
+    if (core.book == nullptr && (s.shape & shape_full) == 0) {
+        core.words.give_back(s);
         return;
     }
     retain(core); // the state's destructor may end the channel
-    destroy_state(s);
-    pool.give_back(s);
+    if (core.book != nullptr) {
+        leave_book(core, s);
+    }
+    if ((s.shape & shape_full) != 0) {
+        destroy_state(s);
+        core.fulls.give_back(s);
+    } else {
+        core.words.give_back(s);
+    }
     release(core);
 }
 

@@ -16,6 +16,9 @@ void destroy_state(slot& s) noexcept;
 /// publish on this channel is in flight, except at its very end.
 void tidy(channel_core& core) noexcept;
 
+/// Makes the relays that forward from a channel know that it is gone.
+void cut_relays(channel_core& core) noexcept;
+
 /// Every channel of the process, for reports that concern them all.
 void enter_registry(channel_core& core);
 void leave_registry(channel_core& core) noexcept;

@@ -17,6 +17,7 @@
 
 namespace courier::inline WIRED_COURIER_ABI {
 
+class hub;
 class subscriber;
 template <class Payload>
 class publisher;
@@ -119,7 +120,7 @@ public:
     subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return subscription{attach(own, options, where, nullptr)};
+        return detail::access::own<subscription>(attach(own, options, where, nullptr));
     }
 
     /// Attaches a member function with its object, which must outlive the
@@ -130,7 +131,7 @@ public:
                                std::source_location where = std::source_location::current())
     const {
         detail::member_call<Method, Object> handler{&object};
-        return subscription{attach(handler, options, where, nullptr)};
+        return detail::access::own<subscription>(attach(handler, options, where, nullptr));
     }
 
     /// Attaches a free function: `channel.subscribe<&ring>()`.
@@ -139,7 +140,7 @@ public:
     subscribe(delivery<Payload> options = {}, std::source_location where = std::source_location::current())
     const {
         detail::function_call<Function> handler;
-        return subscription{attach(handler, options, where, nullptr)};
+        return detail::access::own<subscription>(attach(handler, options, where, nullptr));
     }
 
     /// From now on `handler` is told of every handler that throws, and publish
@@ -168,19 +169,24 @@ public:
     /// belonged to must have stopped using it.
     void adopt() noexcept { detail::adopt(*core_); }
 
+protected:
+    channel(std::string_view name, detail::addressing how) : core_(detail::open_core(name, how)) {}
+    explicit channel(detail::channel_core& core) noexcept : core_(&core) {} // takes its reference
+
+    detail::channel_core* core_;
+
 private:
+    friend class hub;
     friend class subscriber;
     template <class>
     friend class publisher;
+    friend struct detail::access;
 
     template <class Handler>
     detail::slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where,
                          detail::party* owner) const {
-        return detail::attach_handler<Payload>(*core_, handler, options.stage, options.times,
-                                               std::move(options.condition).take(), where, owner);
+        return detail::attach_handler<Payload>(*core_, handler, options, where, owner);
     }
-
-    detail::channel_core* core_;
 };
 
 } // namespace courier::inline WIRED_COURIER_ABI

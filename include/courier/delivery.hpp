@@ -3,10 +3,12 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/slot.hpp>
+#include <courier/gate.hpp>
 #include <courier/stage.hpp>
 
 #include <concepts>
 #include <cstdint>
+#include <functional>
 #include <type_traits>
 #include <utility>
 
@@ -51,6 +53,23 @@ struct delivery {
     /// payload for which it does not hold counts neither as served nor towards
     /// `times`. If it throws, that is treated as if the handler had thrown.
     courier::condition<Payload> condition = {};
+
+    /// When the subscription is live at all: while a gate is open, or while a
+    /// callable without arguments says so. What comes at other times counts
+    /// neither as served nor towards `times`; `condition` is not looked at.
+    courier::during during = {};
 };
+
+namespace detail {
+
+/// Both of what has to hold, as one function; an empty one when there is nothing.
+condition_fn both_hold(std::function<bool()> open, condition_fn condition);
+
+template <class Payload>
+condition_fn guard_of(delivery<Payload>& options) {
+    return both_hold(std::move(options.during).take(), std::move(options.condition).take());
+}
+
+} // namespace detail
 
 } // namespace courier::inline WIRED_COURIER_ABI

@@ -22,6 +22,12 @@ enum class fault_code : std::uint8_t {
     closed_channel,           ///< something was subscribed to a channel that is being destroyed
     module_has_subscriptions, ///< a module was unloaded while subscriptions still pointed into it
     two_libraries,            ///< a channel crossed between two copies of the library (checked builds)
+    relay_circle,             ///< a relay was refused that would forward in a circle
+    second_answerer,          ///< a query that takes one answerer has one
+    unknown_channel,          ///< a hub knows no channel of that name
+    name_clash,               ///< two channels of different payloads have one name in a hub (still two channels)
+    failure_lost,             ///< a handler threw at something's end, where the exception can go nowhere
+    channel_hidden,           ///< a hub and one it sees each made a channel of their own for one payload
 };
 
 /// How the program continues once the fault has been handed over.

@@ -20,6 +20,8 @@ namespace courier::inline WIRED_COURIER_ABI {
 template <class Payload>
 class publisher {
 public:
+    using payload_type = Payload;
+
     /// Not connected: publishing does nothing and the receipt says `closed()`.
     publisher() noexcept = default;
 
@@ -87,8 +89,12 @@ public:
     /// Whether there is a channel at the other end.
     [[nodiscard]] bool connected() const noexcept { return core_ != nullptr && !core_->closed; }
 
-private:
+protected:
     detail::channel_core* core_ = nullptr;
+
+private:
+    friend struct detail::access;
+
     std::string name_;
 };
 

@@ -35,6 +35,7 @@ enum receipt_flag : std::uint32_t {
     receipt_stopped = 1,
     receipt_refused = 2,
     receipt_closed = 4,
+    receipt_vacant = 8,
 };
 
 } // namespace detail
@@ -66,6 +67,11 @@ public:
     /// while it was delivering.
     [[nodiscard]] constexpr bool closed() const noexcept { return (flags_ & detail::receipt_closed) != 0; }
 
+    /// Whether the payload was for an address at which nobody is subscribed,
+    /// or for a group without such a member. Those who listen to all may have
+    /// been served all the same.
+    [[nodiscard]] constexpr bool vacant() const noexcept { return (flags_ & detail::receipt_vacant) != 0; }
+
     /// The name of the subscriber whose handler stopped the publish, the first
     /// one if several did; empty
     /// when nobody did or the subscription has no named subscriber. Valid
@@ -79,6 +85,11 @@ public:
     /// `stopped_by()` is.
     [[nodiscard]] std::source_location stopped_at() const noexcept {
         return stopped() && note_ != nullptr ? note_->where : std::source_location{};
+    }
+
+    /// The same with one flag more; for the library.
+    [[nodiscard]] constexpr receipt marked(detail::receipt_flag flag) const noexcept {
+        return {served_, flags_ | flag, note_};
     }
 
 private:

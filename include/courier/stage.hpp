@@ -39,6 +39,9 @@ public:
     friend consteval stage between(stage earlier, stage later, const char* name);
     static consteval stage origin(const char* name) { return stage{0, name}; }
 
+    /// The place behind every other; for the library.
+    static consteval stage end(const char* name) { return stage{INT64_MAX, name}; }
+
 private:
     static constexpr std::int64_t gap = std::int64_t{1} << 32;
 

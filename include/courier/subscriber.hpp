@@ -49,11 +49,12 @@ public:
 
     [[nodiscard]] std::string_view name() const noexcept { return party_->name; }
 
-    /// Attaches `handler` to `source`, as `channel::subscribe()` does, and
-    /// keeps the subscription. While paused, new subscriptions start paused.
-    template <class Payload, class Handler>
-    subscription_key subscribe(const channel<Payload>& source, Handler&& handler,
-                               std::type_identity_t<delivery<Payload>> options = {},
+    /// Attaches `handler` to `source`, a channel or one address of a channel
+    /// (`bitten.at(3)`), as `channel::subscribe()` does, and keeps the
+    /// subscription. While paused, new subscriptions start paused.
+    template <class Source, class Handler>
+    subscription_key subscribe(const Source& source, Handler&& handler,
+                               delivery<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return subscription_key{source.attach(own, options, where, party_)};
@@ -61,22 +62,31 @@ public:
 
     /// A member function with its object:
     /// `in.subscribe<&Logbook::on_moored>(harbour.moored(), *this)`.
-    template <auto Method, class Payload, class Object>
+    template <auto Method, class Source, class Object>
     requires std::is_member_function_pointer_v<decltype(Method)>
-        subscription_key subscribe(const channel<Payload>& source, Object& object,
-                                   std::type_identity_t<delivery<Payload>> options = {},
+        subscription_key subscribe(const Source& source, Object& object,
+                                   delivery<typename Source::payload_type> options = {},
                                    std::source_location where = std::source_location::current()) {
         detail::member_call<Method, Object> handler{&object};
         return subscription_key{source.attach(handler, options, where, party_)};
     }
 
     /// A free function: `in.subscribe<&ring>(harbour.moored())`.
-    template <auto Function, class Payload>
+    template <auto Function, class Source>
     requires std::is_pointer_v<decltype(Function)>
-        subscription_key subscribe(const channel<Payload>& source, std::type_identity_t<delivery<Payload>> options = {},
+        subscription_key subscribe(const Source& source, delivery<typename Source::payload_type> options = {},
                                    std::source_location where = std::source_location::current()) {
         detail::function_call<Function> handler;
         return subscription_key{source.attach(handler, options, where, party_)};
+    }
+
+    /// Answers `asked`, a `courier::query`, as `query::answer()` does, and
+    /// keeps that up as it keeps subscriptions; while paused it gives no
+    /// answers.
+    template <class Query, class Handler>
+    subscription_key answer(Query& asked, Handler&& handler, delivery<typename Query::question_type> options = {},
+                            std::source_location where = std::source_location::current()) {
+        return subscription_key{asked.attach(std::forward<Handler>(handler), options, where, party_)};
     }
 
     /// Nothing is served until `resume()`; takes effect at once, and what is
@@ -91,10 +101,11 @@ public:
     /// Ends all subscriptions, the newest first.
     void clear() noexcept;
 
-    /// Ends all subscriptions to `source` and returns how many there were.
-    template <class Payload>
-    std::size_t leave(const channel<Payload>& source) noexcept {
-        return leave_core(*source.core_);
+    /// Ends all subscriptions to `source`, a channel or a query, and returns
+    /// how many there were.
+    template <class Source>
+    std::size_t leave(const Source& source) noexcept {
+        return leave_core(*detail::access::core(source));
     }
 
     /// Ends one subscription; false when it had ended already.

@@ -9,9 +9,6 @@
 
 namespace courier::inline WIRED_COURIER_ABI {
 
-template <class Payload>
-class channel;
-
 /// Owns one handler's attachment to a channel: destroying it unsubscribes.
 /// Movable, one pointer in size. The channel may die first; the subscription
 /// then is no longer live. All members must be called on the channel's
@@ -81,8 +78,7 @@ public:
     }
 
 private:
-    template <class Payload>
-    friend class channel;
+    friend struct detail::access;
 
     explicit subscription(detail::slot * s) noexcept {
         if (s != nullptr) {

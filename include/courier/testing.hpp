@@ -1,6 +1,7 @@
 // For tests of one's own systems: what did a channel carry?
 #pragma once
 
+#include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
@@ -30,6 +31,13 @@ public:
     /// The options are those of any subscription: a probe may stand in an
     /// early stage, take a few payloads only, or only some of them.
     explicit probe(const channel<Payload>& source, delivery<Payload> options = {},
+                   std::source_location where = std::source_location::current()) {
+        in_ = source.subscribe([this](const Payload& payload) { keep(payload); }, std::move(options), where);
+    }
+
+    /// What is for one address only, and for everyone: `courier::probe bitten{barges.bitten().at(3)};`
+    template <class Address>
+    explicit probe(const addressed_source<Payload, Address>& source, delivery<Payload> options = {},
                    std::source_location where = std::source_location::current()) {
         in_ = source.subscribe([this](const Payload& payload) { keep(payload); }, std::move(options), where);
     }
@@ -69,5 +77,8 @@ private:
     std::size_t count_ = 0;
     subscription in_;
 };
+
+template <class Payload, class Address>
+probe(const addressed_channel<Payload, Address>&) -> probe<Payload>;
 
 } // namespace courier::inline WIRED_COURIER_ABI

@@ -1,6 +1,7 @@
 // The part of a channel that does not depend on its payload; compiled once.
 #pragma once
 
+#include <courier/detail/address_book.hpp>
 #include <courier/detail/party.hpp>
 #include <courier/detail/slot_pool.hpp>
 #include <courier/detail/stage_list.hpp>
@@ -16,6 +17,22 @@
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 struct frame;
+struct relay_link;
+
+/// How one part of the library comes to what another one keeps to itself.
+struct access {
+    /// What a channel, publisher or query stands for.
+    template <class Source>
+    static channel_core* core(const Source& source) noexcept {
+        return source.core_;
+    }
+
+    /// A handle that owns `s`, which may be null.
+    template <class Subscription>
+    static Subscription own(slot* s) noexcept {
+        return Subscription{s};
+    }
+};
 
 /// What a publish has to look at; 0 means that there is nothing to do at all.
 enum work_flag : std::uint32_t {
@@ -34,6 +51,7 @@ struct attach_request {
     condition_fn condition;
     std::source_location where;
     party* owner;
+    const address_request* at = nullptr; ///< null: at no address
 };
 
 struct channel_core {
@@ -48,9 +66,11 @@ struct channel_core {
     bool closed = false;
     stage_list* lists = &base; ///< in the order of their stages
     slot* limbo = nullptr;     ///< ended during a publish, freed when that is over
-    slot_pool words{sizeof(slot)};
-    slot_pool fulls{sizeof(full_slot)};
-    stop_note* stop = nullptr; ///< made with the first handler that gives verdicts; owned
+    slot_pool words;
+    slot_pool fulls;
+    stop_note* stop = nullptr;    ///< made with the first handler that gives verdicts; owned
+    address_book* book = nullptr; ///< of an addressed channel only; owned
+    relay_link* relays = nullptr; ///< that forward from here
     failure_handler on_failure;
     const void* on_failure_module = nullptr;
     std::string name;
@@ -58,14 +78,14 @@ struct channel_core {
     channel_core* registry_next = nullptr;
     channel_core** registry_back = nullptr;
 
-    explicit channel_core(std::string_view channel_name);
+    channel_core(std::string_view channel_name, addressing how);
     channel_core(const channel_core&) = delete;
     channel_core& operator=(const channel_core&) = delete;
     ~channel_core();
 };
 
 /// Makes a core with one reference.
-channel_core* open_core(std::string_view name);
+channel_core* open_core(std::string_view name, addressing how = addressing::none);
 
 /// Ends all subscriptions and gives the channel's reference back.
 void close_core(channel_core& core) noexcept;
@@ -77,6 +97,15 @@ void release(channel_core& core) noexcept;
 
 /// Serves everybody who is subscribed, whatever the circumstances.
 receipt deliver(channel_core& core, const void* payload, std::source_location where);
+
+/// Serves those at one address, of whom `first` is the first and who may be
+/// nobody, and those who listen to all.
+receipt deliver_at(channel_core& core, address_part* first, const void* payload, std::source_location where);
+
+/// Serves everybody in `parts`, each once, and those who listen to all. The
+/// area comes from the channel's book and goes back there.
+receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, const void* payload,
+                        std::source_location where);
 
 /// Makes a subscription; null when it was refused.
 slot* attach(channel_core& core, attach_request&& request);

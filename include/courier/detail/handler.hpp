@@ -2,6 +2,7 @@
 // all that is instantiated per handler type.
 #pragma once
 
+#include <courier/delivery.hpp>
 #include <courier/detail/channel_core.hpp>
 #include <courier/modules.hpp>
 #include <courier/verdict.hpp>
@@ -151,8 +152,8 @@ struct function_call {
 void report_empty_handler(const channel_core& core, std::source_location where);
 
 template <class P, class F>
-slot* attach_handler(channel_core& core, F& handler, stage place, std::uint32_t times, condition_fn&& condition,
-                     std::source_location where, party* owner) {
+slot* attach_handler(channel_core& core, F& handler, delivery<P>& options, std::source_location where, party* owner,
+                     const address_request* at = nullptr) {
     if constexpr (check_handler<F, P>()) {
         if constexpr (requires { handler == nullptr; }) {
             if (handler == nullptr) {
@@ -163,9 +164,11 @@ slot* attach_handler(channel_core& core, F& handler, stage place, std::uint32_t 
         if constexpr (fits_a_word<F, P>) {
             void* word = nullptr;
             std::memcpy(&word, &handler, sizeof(F));
-            return attach(core, {&ops_of<F, P>, &word, place, times, std::move(condition), where, owner});
+            return attach(core,
+                          {&ops_of<F, P>, &word, options.stage, options.times, guard_of(options), where, owner, at});
         } else {
-            return attach(core, {&ops_of<F, P>, &handler, place, times, std::move(condition), where, owner});
+            return attach(core,
+                          {&ops_of<F, P>, &handler, options.stage, options.times, guard_of(options), where, owner, at});
         }
     } else {
         return nullptr;

@@ -60,7 +60,8 @@ struct slot {
     std::uint64_t born : 32;  ///< when it was subscribed, in numbers taken from one source
     std::uint64_t index : 24; ///< of its entry in the stage list
     std::uint64_t shape : 3;
-    std::uint64_t blocked : 5;
+    std::uint64_t blocked : 4;
+    std::uint64_t to_all : 1; ///< on an addressed channel: subscribed at no address
     const handler_ops* ops;
     std::source_location where;
 };
@@ -101,6 +102,14 @@ inline void unlink(slot& s) noexcept {
     }
     s.next = nullptr;
     s.back = nullptr;
+}
+
+struct address_part;
+
+/// On an addressed channel: what lies behind the slot.
+inline address_part& part_of(slot& s) noexcept {
+    const std::size_t behind = (s.shape & shape_full) != 0 ? sizeof(full_slot) : sizeof(slot);
+    return *reinterpret_cast<address_part*>(reinterpret_cast<std::byte*>(&s) + behind);
 }
 
 /// The captured state of a handler that is not a word in the hot entry.

@@ -1,0 +1,179 @@
+// A channel whose payloads may be for one address, a group, or everyone.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/delivery.hpp>
+#include <courier/detail/address_code.hpp>
+#include <courier/group.hpp>
+#include <courier/receipt.hpp>
+#include <courier/subscription.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+template <class Payload, class Address>
+class addressed_publisher;
+template <class Payload, class Address>
+class addressed_source;
+
+namespace detail {
+
+template <class Payload, class Address>
+receipt publish_at(channel_core& core, const Address& address, const Payload& payload, std::source_location where) {
+    if constexpr (checked_build) {
+        check_use(core, "published on", where);
+    }
+    return deliver_at(core, find_at(*core.book, address), &payload, where);
+}
+
+template <class Payload, class Address>
+receipt publish_to_group(channel_core& core, const group<Address>& to, const Payload& payload,
+                         std::source_location where) {
+    if constexpr (checked_build) {
+        check_use(core, "published on", where);
+    }
+    std::vector<address_part*> parts = core.book->take_work_area();
+    to.each([&](const Address& member) {
+        for (address_part* part = find_at(*core.book, member); part != nullptr; part = part->next) {
+            parts.push_back(part);
+        }
+    });
+    return deliver_to_many(core, std::move(parts), &payload, where);
+}
+
+} // namespace detail
+
+/// A channel on which a payload can be sent to one address: an entity's id, a
+/// player, a room.
+///
+///     courier::addressed_channel<BargeBitten, int> bitten{"barges.bitten"};
+///     in.subscribe(bitten.at(3), handler);         // hears what is for barge 3, or for everyone
+///     in.subscribe(bitten, handler);               // listens to all
+///     bitten.publish_to(3, {.crates = 2});         // those at 3, and those who listen to all
+///     bitten.publish_to(convoy, {.crates = 1});    // a group: those at its members' addresses, each once
+///     bitten.publish({.crates = 1});               // everyone
+///
+/// An address is plain data of at most eight bytes without padding (a number,
+/// an enum, a pointer, a struct of an index and a generation), compared by its
+/// bytes, or any other copyable type with `std::hash` and `==`. An address
+/// needs no declaration: it exists while somebody is subscribed at it, and
+/// takes no room otherwise. Finding one takes the same few steps however many
+/// there are.
+///
+/// Everything that `channel` promises holds here as well, the order too: stage
+/// first, then order of subscription, whatever address each one subscribed at.
+/// A payload may name its usual address type as `using address = int;`.
+template <class Payload, class Address = typename Payload::address>
+class addressed_channel : public channel<Payload> {
+    static_assert(std::is_same_v<Address, std::remove_cvref_t<Address>>,
+                  "courier: an address is a value, without const or reference");
+    static_assert(detail::fits_a_code<Address> || detail::hashed_address<Address>,
+                  "courier: an address is plain data of at most eight bytes without padding (a number, an enum, a "
+                  "pointer), or a type with std::hash and ==");
+
+public:
+    using address_type = Address;
+
+    /// `name` is for messages and reports and is copied.
+    explicit addressed_channel(std::string_view name) : channel<Payload>(name, detail::addressing_by<Address>) {}
+
+    /// Serves those who are subscribed at `address` and those who listen to
+    /// all. When nobody is subscribed at the address, the receipt says
+    /// `vacant()`. Otherwise as `publish()`.
+    receipt publish_to(const Address& address, const Payload& payload,
+                       std::source_location where = std::source_location::current()) {
+        return detail::publish_at(*this->core_, address, payload, where);
+    }
+
+    /// Serves those who are subscribed at the address of any member of `to`,
+    /// and those who listen to all, in the channel's order and each once. When
+    /// nobody is subscribed at any member's address, the receipt says
+    /// `vacant()`. Allocates nothing once the channel's work area (a pointer
+    /// for each subscription that was reached) is large enough.
+    receipt publish_to(const group<Address>& to, const Payload& payload,
+                       std::source_location where = std::source_location::current()) {
+        return detail::publish_to_group(*this->core_, to, payload, where);
+    }
+
+    template <class Never = void>
+    receipt publish_to(const Address&, const Payload&) const {
+        static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
+                                              "the channel itself or a courier::addressed_publisher");
+        return {};
+    }
+
+    /// One address, to be subscribed at: `in.subscribe(bitten.at(3), handler)`.
+    /// Use it at once; it must not outlive the channel.
+    [[nodiscard]] addressed_source<Payload, Address> at(Address address) const { return {*this, std::move(address)}; }
+
+    /// How many addresses somebody is subscribed at.
+    [[nodiscard]] std::size_t addresses() const noexcept { return this->core_->book->size(); }
+
+    /// Whether somebody is subscribed at `address`, be it paused.
+    [[nodiscard]] bool has(const Address& address) const {
+        return detail::find_at(*this->core_->book, address) != nullptr;
+    }
+
+    /// How many publishes were for an address or a group where nobody was
+    /// subscribed, and where the newest one of them was made.
+    [[nodiscard]] std::uint64_t vacant_publishes() const noexcept { return this->core_->book->vacant(); }
+    [[nodiscard]] std::source_location last_vacant() const noexcept { return this->core_->book->last_vacant(); }
+
+private:
+    friend class addressed_source<Payload, Address>;
+    friend class hub;
+
+    explicit addressed_channel(detail::channel_core& core) noexcept : channel<Payload>(core) {}
+};
+
+/// One address of a channel, as the source of a subscription.
+template <class Payload, class Address>
+class addressed_source {
+public:
+    using payload_type = Payload;
+
+    /// As `channel::subscribe()`.
+    template <class Handler>
+    subscription subscribe(Handler&& handler, delivery<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
+        std::decay_t<Handler> own(std::forward<Handler>(handler));
+        return detail::access::own<subscription>(attach(own, options, where, nullptr));
+    }
+    template <auto Method, class Object>
+    requires std::is_member_function_pointer_v<decltype(Method)>
+        subscription subscribe(Object& object, delivery<Payload> options = {},
+                               std::source_location where = std::source_location::current())
+    const {
+        detail::member_call<Method, Object> handler{&object};
+        return detail::access::own<subscription>(attach(handler, options, where, nullptr));
+    }
+
+private:
+    friend class addressed_channel<Payload, Address>;
+    friend class subscriber;
+    friend struct detail::access;
+
+    addressed_source(const addressed_channel<Payload, Address>& from, Address&& address)
+        : core_(from.core_), address_(std::move(address)) {}
+
+    template <class Handler>
+    detail::slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where,
+                         detail::party* owner) const {
+        return detail::attach_at(address_, [&](const detail::address_request& at) {
+            return detail::attach_handler<Payload>(*core_, handler, options, where, owner, &at);
+        });
+    }
+
+    detail::channel_core* core_;
+    Address address_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

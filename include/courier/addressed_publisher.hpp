@@ -1,0 +1,42 @@
+// A named right to publish on an addressed channel.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/config.hpp>
+#include <courier/group.hpp>
+#include <courier/publisher.hpp>
+
+#include <source_location>
+#include <string_view>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// A `publisher` that can also publish to an address or a group. The channel
+/// may die first, as for every publisher.
+template <class Payload, class Address = typename Payload::address>
+class addressed_publisher : public publisher<Payload> {
+public:
+    /// Not connected.
+    addressed_publisher() noexcept = default;
+
+    explicit addressed_publisher(addressed_channel<Payload, Address>& target, std::string_view name = {})
+        : publisher<Payload>(target, name) {}
+
+    /// As `addressed_channel::publish_to()`.
+    receipt publish_to(const Address& address, const Payload& payload,
+                       std::source_location where = std::source_location::current()) const {
+        if (!this->connected()) {
+            return {0, detail::receipt_closed, nullptr};
+        }
+        return detail::publish_at(*this->core_, address, payload, where);
+    }
+    receipt publish_to(const group<Address>& to, const Payload& payload,
+                       std::source_location where = std::source_location::current()) const {
+        if (!this->connected()) {
+            return {0, detail::receipt_closed, nullptr};
+        }
+        return detail::publish_to_group(*this->core_, to, payload, where);
+    }
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

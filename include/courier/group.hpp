@@ -1,0 +1,203 @@
+// Addresses under one name.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/detail/at_the_end.hpp>
+#include <courier/detail/first_failure.hpp>
+#include <courier/detail/roll.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+template <class Address>
+class group;
+
+/// What a group's channels carry.
+template <class Address>
+struct member_joined {
+    Address member;
+};
+template <class Address>
+struct member_left {
+    Address member;
+};
+
+namespace detail {
+
+struct membership_count {
+    std::uint32_t times;  ///< memberships held
+    std::uint64_t number; ///< tells one stay from the next
+};
+
+template <class Address>
+struct group_core {
+    group<Address>* owner;
+    roll<Address, membership_count> members;
+    std::uint64_t stays = 0;
+    std::uint32_t refs = 1;
+};
+
+} // namespace detail
+
+/// Owns one member's place in a group: destroying it leaves. Movable; the
+/// group may end first.
+template <class Address>
+class [[nodiscard("the member leaves the group as soon as this membership is destroyed")]] membership {
+public:
+    /// In no group.
+    membership() noexcept = default;
+    membership(membership && other) noexcept
+        : core_(std::exchange(other.core_, nullptr)), member_(std::move(other.member_)), number_(other.number_) {}
+    membership& operator=(membership&& other) noexcept {
+        if (this != &other) {
+            end();
+            core_ = std::exchange(other.core_, nullptr);
+            member_ = std::move(other.member_);
+            number_ = other.number_;
+        }
+        return *this;
+    }
+    membership(const membership&) = delete;
+    membership& operator=(const membership&) = delete;
+    ~membership() {
+        if (core_ != nullptr) {
+            detail::at_the_end("a group's left()", [this] { end(); });
+        }
+    }
+
+    /// Leaves the group; does nothing when not live.
+    void end() {
+        if (core_ == nullptr) {
+            return;
+        }
+        detail::group_core<Address>* const core = std::exchange(core_, nullptr);
+        detail::first_failure failed;
+        if (core->owner != nullptr) {
+            failed.run([&] { core->owner->leave_once(member_, number_); });
+        }
+        release(core);
+        failed.rethrow();
+    }
+
+    [[nodiscard]] bool live() const {
+        if (core_ == nullptr || core_->owner == nullptr) {
+            return false;
+        }
+        const auto* const count = core_->members.find(member_);
+        return count != nullptr && count->number == number_;
+    }
+
+private:
+    friend class group<Address>;
+    membership(detail::group_core<Address> & core, const Address& member, std::uint64_t number)
+        : core_(&core), member_(member), number_(number) {
+        ++core.refs;
+    }
+    static void release(detail::group_core<Address> * core) {
+        if (--core->refs == 0) {
+            delete core;
+        }
+    }
+
+    detail::group_core<Address>* core_ = nullptr;
+    Address member_{};
+    std::uint64_t number_ = 0;
+};
+
+/// A name for many addresses, to be published to as one and to be followed by
+/// tallies. Members join and leave while it lives; the order is that of
+/// joining. An address that joins several times is one member, which leaves
+/// with its last membership.
+///
+///     courier::group<int> convoy{"convoy"};
+///     in_convoy_ = convoy.join(3);                    // a member of whoever joins
+///     bitten.publish_to(convoy, {.crates = 1});
+///
+/// A group belongs to one thread and can be neither copied nor moved. Every
+/// member may be called from a handler; a handler may destroy the group.
+template <class Address>
+class group {
+public:
+    /// `name` is for messages and reports and is copied.
+    explicit group(std::string_view name = {})
+        : joined_(std::string{name} + ".joined"), left_(std::string{name} + ".left"), name_(name),
+          core_(new detail::group_core<Address>{.owner = this, .members = {}}) {}
+    group(const group&) = delete;
+    group& operator=(const group&) = delete;
+    /// All members leave, which is not announced.
+    ~group() {
+        core_->owner = nullptr;
+        core_->members.clear();
+        membership<Address>::release(core_);
+    }
+
+    [[nodiscard]] std::string_view name() const noexcept { return name_; }
+
+    /// Makes `member` one, and says so on `joined()` when it was none.
+    membership<Address> join(const Address& member) {
+        if (detail::membership_count* there = core_->members.find(member); there != nullptr) {
+            ++there->times;
+            return {*core_, member, there->number};
+        }
+        core_->members.add(member, {.times = 1, .number = ++core_->stays});
+        membership<Address> made{*core_, member, core_->stays};
+        joined_.publish({.member = member});
+        return made;
+    }
+
+    /// Puts a member out, however often it joined; false when it was none.
+    bool leave(const Address& member) {
+        const Address copy = member; // it may lie in what goes
+        if (!core_->members.remove(copy)) {
+            return false;
+        }
+        left_.publish({.member = copy});
+        return true;
+    }
+
+    [[nodiscard]] bool has(const Address& member) const { return core_->members.find(member) != nullptr; }
+    [[nodiscard]] std::size_t size() const noexcept { return core_->members.size(); }
+    [[nodiscard]] bool empty() const noexcept { return size() == 0; }
+
+    /// All members, in the order in which they joined.
+    [[nodiscard]] std::vector<Address> members() const {
+        std::vector<Address> all;
+        all.reserve(size());
+        each([&all](const Address& member) { all.push_back(member); });
+        return all;
+    }
+
+    /// The same without a copy; `visit` must not change the group.
+    template <class Visit>
+    void each(Visit visit) const {
+        core_->members.each([&visit](const Address& member, const auto&) { visit(member); });
+    }
+
+    /// Announce members that join and leave.
+    [[nodiscard]] const channel<member_joined<Address>>& joined() const noexcept { return joined_; }
+    [[nodiscard]] const channel<member_left<Address>>& left() const noexcept { return left_; }
+
+private:
+    friend class membership<Address>;
+
+    void leave_once(const Address& member, std::uint64_t number) {
+        detail::membership_count* const there = core_->members.find(member);
+        if (there != nullptr && there->number == number && --there->times == 0) {
+            leave(member);
+        }
+    }
+
+    channel<member_joined<Address>> joined_;
+    channel<member_left<Address>> left_;
+    std::string name_;
+    detail::group_core<Address>* core_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

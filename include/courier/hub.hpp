@@ -1,0 +1,166 @@
+// Finds channels and queries by what they carry.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/channel.hpp>
+#include <courier/channel_name.hpp>
+#include <courier/config.hpp>
+#include <courier/detail/hub_core.hpp>
+#include <courier/query.hpp>
+
+#include <cstddef>
+#include <new>
+#include <source_location>
+#include <string_view>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+namespace detail {
+
+template <class Payload>
+struct channel_kind {
+    using type = channel<Payload>;
+    static constexpr addressing how = addressing::none;
+};
+template <class Payload>
+requires requires {
+    typename Payload::address;
+}
+struct channel_kind<Payload> {
+    using type = addressed_channel<Payload, typename Payload::address>;
+    static constexpr addressing how = addressing_by<typename Payload::address>;
+};
+
+/// Stands for a query among the channels.
+template <class Question>
+struct query_kind {};
+
+} // namespace detail
+
+/// The type of a hub's channel: addressed, if the payload names an address
+/// type (`using address = int;`).
+template <class Payload>
+using hub_channel = typename detail::channel_kind<Payload>::type;
+
+/// Finds the channel of a payload type, and makes it on first use, for what
+/// many systems need and few can be handed a reference to. What two or three
+/// systems share is better a channel that one of them owns: it shows in the
+/// code who may speak and who listens, and goes with its owner.
+///
+///     courier::hub match{"match"};
+///     courier::publisher<Moored> out{match.channel<Moored>(), "harbour"};   // resolved once
+///     in.subscribe(match.channel<Moored>(), handler);
+///
+/// There may be several: one for each match, each test, each half of a split
+/// screen. A hub may have a parent; it then finds its parent's channels and
+/// makes its own only of what no parent has. Let the parent have its channels
+/// first (`app.channel<SettingsChanged>()` where it is set up): a hub that
+/// asks earlier gets one of its own, which is reported when its parent makes
+/// the other (`fault_code::channel_hidden`). `own()` makes one on purpose.
+///
+/// Whoever holds a `const hub` gets const channels, which can be subscribed to
+/// only, and const queries, which can be asked only.
+///
+/// A reference to a channel is good as long as its hub; publishers, askers and
+/// subscriptions may outlive the hub. A parent may end before its children,
+/// which then find none of its channels any more. A hub and its channels belong
+/// to one thread. Payloads keep their identity across shared libraries, and a
+/// channel made by one stays when that is unloaded.
+class hub : private detail::hub_core {
+public:
+    /// `name` is for messages and reports and is copied.
+    explicit hub(std::string_view name = {}) : hub_core(name, nullptr) {}
+    hub(std::string_view name, hub& parent) : hub_core(name, &parent) {}
+
+    [[nodiscard]] std::string_view name() const noexcept { return hub_core::name(); }
+
+    /// The channel of `Payload`. Looking it up each time costs about as much
+    /// as publishing to nobody. `where` is for reports, should it be made now.
+    template <class Payload>
+    [[nodiscard]] hub_channel<Payload>& channel(std::source_location where = std::source_location::current()) {
+        void* const known = find_known(detail::known_number_for<Payload>());
+        return *static_cast<hub_channel<Payload>*>(known != nullptr ? known : open(channel_of<Payload>(), where));
+    }
+    template <class Payload>
+    [[nodiscard]] const hub_channel<Payload>&
+    channel(std::source_location where = std::source_location::current()) const {
+        return const_cast<hub*>(this)->channel<Payload>(where);
+    }
+
+    /// The channel of that name. Looks the text up, so resolve it once.
+    template <class Payload>
+    [[nodiscard]] hub_channel<Payload>& channel(const channel_name<Payload>& name,
+                                                std::source_location where = std::source_location::current()) {
+        return *static_cast<hub_channel<Payload>*>(open_named(channel_of<Payload>(), name.text(), where));
+    }
+    template <class Payload>
+    [[nodiscard]] const hub_channel<Payload>&
+    channel(const channel_name<Payload>& name, std::source_location where = std::source_location::current()) const {
+        return const_cast<hub*>(this)->channel(name, where);
+    }
+
+    /// This hub's own channel of `Payload`, whatever its parent has.
+    template <class Payload>
+    [[nodiscard]] hub_channel<Payload>& own(std::source_location where = std::source_location::current()) {
+        return *static_cast<hub_channel<Payload>*>(open_own(channel_of<Payload>(), where));
+    }
+
+    /// The channel of `Payload` if this hub or a parent has it, or null.
+    template <class Payload>
+    [[nodiscard]] const hub_channel<Payload>* find() const noexcept {
+        return static_cast<const hub_channel<Payload>*>(find_anywhere(channel_of<Payload>()));
+    }
+
+    /// The channel with that name, which comes from outside the program, such
+    /// as a data file. Null when there is none, or when it carries something
+    /// else; then `fault_code::unknown_channel` is raised, with the nearest
+    /// name there is.
+    template <class Payload>
+    [[nodiscard]] hub_channel<Payload>* find_named(std::string_view text,
+                                                   std::source_location where = std::source_location::current()) {
+        return static_cast<hub_channel<Payload>*>(find_text(channel_of<Payload>(), text, where));
+    }
+
+    /// The query with that question.
+    template <class Question>
+    [[nodiscard]] courier::query<Question>& query(std::source_location where = std::source_location::current()) {
+        void* const known = find_known(detail::known_number_for<detail::query_kind<Question>>());
+        return *static_cast<courier::query<Question>*>(known != nullptr ? known : open(query_of<Question>(), where));
+    }
+    template <class Question>
+    [[nodiscard]] const courier::query<Question>&
+    query(std::source_location where = std::source_location::current()) const {
+        return const_cast<hub*>(this)->query<Question>(where);
+    }
+
+    /// Everything this hub made, in that order; its parents' not included.
+    using hub_core::list;
+
+    /// How many channels and queries this hub made.
+    using hub_core::size;
+
+private:
+    template <class T>
+    static consteval void check_name() {
+        static_assert(detail::has_own_name<T>,
+                      "courier: a payload in an unnamed namespace cannot go through a hub, since two files may each "
+                      "have one of that name; put it into a named namespace");
+    }
+
+    template <class Payload>
+    static detail::hub_request channel_of() {
+        check_name<Payload>();
+        return {detail::number_for<Payload>(), detail::type_name<Payload>(), detail::channel_kind<Payload>::how,
+                [](void* object, detail::channel_core& core) { ::new (object) hub_channel<Payload>(core); }};
+    }
+    template <class Question>
+    static detail::hub_request query_of() {
+        check_name<Question>();
+        return {detail::number_for<detail::query_kind<Question>>(), detail::type_name<Question>(),
+                detail::addressing::none,
+                [](void* object, detail::channel_core& core) { ::new (object) courier::query<Question>(core); }, true};
+    }
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,138 @@
+// Publishing to one address, and to many.
+#include "in_flight.hpp"
+
+#include <courier/detail/address_book.hpp>
+
+#include <algorithm>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+namespace {
+
+/// Serves one part after the other and knows when to stop.
+class round {
+public:
+    round(frame& f, const void* payload) noexcept : f_(f), payload_(payload), begun_(f.core->next_born) {}
+
+    [[nodiscard]] std::size_t walked() const noexcept { return walked_; }
+
+    /// False when nobody after `part` is to be served.
+    bool serve(address_part& part) {
+        if (walked_ != 0) { // the very first one was there when the publish began
+            if (born_since(*part.self, begun_)) {
+                return true;
+            }
+            if ((f_.unusual & frame_ruled) != 0 && part.self->list != last_->self->list) {
+                return false;
+            }
+        }
+        last_ = &part;
+        ++walked_;
+#if WIRED_COURIER_EXCEPTIONS
+        try {
+#endif
+            part.hot.run(part.hot.state, payload_);
+#if WIRED_COURIER_EXCEPTIONS
+        } catch (...) {
+            note_failure(f_, *part.self);
+        }
+#endif
+        return f_.end != 0;
+    }
+
+private:
+    frame& f_;
+    const void* payload_;
+    std::uint32_t begun_;
+    std::size_t walked_ = 0;
+    const address_part* last_ = nullptr;
+};
+
+bool is_served_before(const address_part& a, const address_part& b) noexcept {
+    if (a.self->list != b.self->list) {
+        return a.self->list->place < b.self->list->place;
+    }
+    return !born_since(*a.self, static_cast<std::uint32_t>(b.self->born));
+}
+
+std::size_t walk_one_list(frame& f, address_part* part, const void* payload) {
+    round now(f, payload);
+    while (part != nullptr && now.serve(*part)) {
+        part = part->next;
+    }
+    return now.walked();
+}
+
+// What is linked into a list meanwhile stands at the end of its stage, and is
+// left out; what leaves stays linked until the publish is over.
+std::size_t walk_two_lists(frame& f, address_part* a, address_part* b, const void* payload) {
+    round now(f, payload);
+    while (a != nullptr || b != nullptr) {
+        address_part*& next = b == nullptr || (a != nullptr && is_served_before(*a, *b)) ? a : b;
+        if (!now.serve(*next)) {
+            break;
+        }
+        next = next->next;
+    }
+    return now.walked();
+}
+
+receipt with_vacancy(receipt r, bool vacant) noexcept {
+    return vacant ? r.marked(receipt_vacant) : r;
+}
+
+} // namespace
+
+receipt deliver_at(channel_core& core, address_part* first, const void* payload, std::source_location where) {
+    address_part* const listeners = core.book->listeners();
+    if (first != nullptr && listeners == nullptr) {
+        return deliver_in_frame(core, where, [=](frame& f) { return walk_one_list(f, first, payload); });
+    }
+    if (first == nullptr) {
+        core.book->note_vacant(where);
+    }
+    if (listeners == nullptr) {
+        return {0, receipt_vacant, nullptr};
+    }
+    return with_vacancy(
+        deliver_in_frame(core, where, [=](frame& f) { return walk_two_lists(f, first, listeners, payload); }),
+        first == nullptr);
+}
+
+receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, const void* payload,
+                        std::source_location where) {
+    const bool vacant = parts.empty();
+    if (vacant) {
+        core.book->note_vacant(where);
+    }
+    for (address_part* part = core.book->listeners(); part != nullptr; part = part->next) {
+        parts.push_back(part);
+    }
+    const auto in_order = [](const address_part* a, const address_part* b) { return is_served_before(*a, *b); };
+    if (!std::is_sorted(parts.begin(), parts.end(), in_order)) {
+        std::sort(parts.begin(), parts.end(), in_order);
+    }
+    retain(core); // the area goes back to the book, whatever happens to the channel
+    struct area_returned {
+        channel_core& core;
+        std::vector<address_part*>& parts;
+        ~area_returned() {
+            core.book->give_back(std::move(parts));
+            release(core);
+        }
+    } const returned{core, parts};
+    return with_vacancy(deliver_in_frame(core, where,
+                                         [&parts, payload](frame& f) {
+                                             round now(f, payload);
+                                             for (address_part* part : parts) {
+                                                 if (!now.serve(*part)) {
+                                                     break;
+                                                 }
+                                             }
+                                             return now.walked();
+                                         }),
+                        vacant);
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

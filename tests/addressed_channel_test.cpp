@@ -1,0 +1,282 @@
+#include "support.hpp"
+
+#include <courier/addressed_channel.hpp>
+#include <courier/addressed_publisher.hpp>
+#include <courier/depth.hpp>
+#include <courier/fault.hpp>
+#include <courier/stage.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/testing.hpp>
+#include <courier/verdict.hpp>
+
+#include <doctest/doctest.h>
+
+#include <memory>
+#include <stdexcept>
+#include <string>
+#include <vector>
+
+namespace {
+
+struct Bitten {
+    using address = int;
+    int crates = 0;
+};
+
+/// An id as games have them; no hash, no comparison.
+struct entity {
+    unsigned index;
+    unsigned generation;
+};
+
+constexpr courier::stage early = courier::before(courier::ordinary, "early");
+constexpr courier::stage late = courier::after(courier::ordinary, "late");
+
+using bitten_channel = courier::addressed_channel<Bitten>;
+
+struct scene {
+    bitten_channel bitten{"barges.bitten"};
+    courier::subscriber in{"barges"};
+    test::trace order;
+
+    void note(int number) { order.push_back(number); }
+    void at(int address, int number, courier::delivery<Bitten> options = {}) {
+        in.subscribe(
+            bitten.at(address), [this, number] { note(number); }, std::move(options));
+    }
+    void to_all(int number, courier::delivery<Bitten> options = {}) {
+        in.subscribe(
+            bitten, [this, number] { note(number); }, std::move(options));
+    }
+};
+
+} // namespace
+
+TEST_CASE("a payload for one address reaches those at it and those who listen to all") {
+    scene s;
+    s.at(3, 30);
+    s.at(4, 40);
+    s.to_all(99);
+    const courier::receipt r = s.bitten.publish_to(3, {.crates = 1});
+    CHECK(r.served() == 2);
+    CHECK_FALSE(r.vacant());
+    CHECK(s.order == test::trace{30, 99});
+    s.bitten.publish({.crates = 2});
+    CHECK(s.order == test::trace{30, 99, 30, 40, 99});
+    CHECK(s.bitten.addresses() == 2);
+    CHECK(s.bitten.has(3));
+    CHECK_FALSE(s.bitten.has(5));
+}
+
+TEST_CASE("an address where nobody is subscribed shows in the receipt and is counted") {
+    scene s;
+    CHECK(s.bitten.publish_to(3, {}).vacant());
+    s.to_all(99);
+    const int line = __LINE__ + 1;
+    const courier::receipt r = s.bitten.publish_to(7, {});
+    CHECK(r.vacant());
+    CHECK(r.served() == 1); // who listens to all hears it
+    CHECK(s.bitten.vacant_publishes() == 2);
+    CHECK(s.bitten.last_vacant().line() == line);
+    CHECK_FALSE(s.bitten.publish({}).vacant());
+}
+
+TEST_CASE("the order at an address is stage, then subscription, listeners to all included") {
+    scene s;
+    s.at(1, 1, {.stage = late});
+    s.to_all(2);
+    s.at(1, 3);
+    s.to_all(4, {.stage = early});
+    s.at(1, 5, {.stage = early});
+    s.to_all(6, {.stage = late});
+    s.at(1, 7);
+    s.at(2, 8);
+    s.bitten.publish_to(1, {});
+    CHECK(s.order == test::trace{4, 5, 2, 3, 7, 1, 6});
+    s.order.clear();
+    s.bitten.publish({});
+    CHECK(s.order == test::trace{4, 5, 2, 3, 7, 8, 1, 6});
+}
+
+TEST_CASE("any type can be an address") {
+    SUBCASE("an id without padding, compared by its bytes") {
+        courier::addressed_channel<test::Moored, entity> moored{"m"};
+        courier::probe here{moored.at({.index = 3, .generation = 1})};
+        moored.publish_to({.index = 3, .generation = 2}, {});
+        CHECK(here.empty());
+        moored.publish_to({.index = 3, .generation = 1}, {});
+        CHECK(here.count() == 1);
+    }
+    SUBCASE("a text") {
+        courier::addressed_channel<test::Moored, std::string> moored{"m"};
+        std::vector<std::unique_ptr<courier::probe<test::Moored>>> berths;
+        for (int i = 0; i < 200; ++i) {
+            berths.push_back(std::make_unique<courier::probe<test::Moored>>(
+                moored.at("berth number " + std::to_string(i) + " of the north quay")));
+        }
+        courier::probe again{moored.at("berth number 7 of the north quay")};
+        CHECK(moored.publish_to("berth number 7 of the north quay", {.boat = 7}).served() == 2);
+        CHECK(berths[7]->last().boat == 7);
+        berths[7].reset();
+        CHECK(moored.publish_to("berth number 7 of the north quay", {.boat = 8}).served() == 1);
+        CHECK(moored.publish_to("berth 7", {}).vacant());
+        berths.clear();
+        CHECK(moored.addresses() == 1);
+        CHECK(again.last().boat == 8);
+    }
+    SUBCASE("a number that a hash would lose, and negative ones") {
+        courier::addressed_channel<test::Moored, long long> moored{"m"};
+        courier::probe low{moored.at(0)};
+        courier::probe high{moored.at(1LL << 62)};
+        courier::probe below{moored.at(-1)};
+        moored.publish_to(1LL << 62, {});
+        moored.publish_to(-1, {});
+        CHECK(low.empty());
+        CHECK(high.count() == 1);
+        CHECK(below.count() == 1);
+    }
+}
+
+TEST_CASE("what ends, subscribes and pauses in the middle of a publish to an address") {
+    scene s;
+    courier::subscription second;
+    const courier::subscription first = s.bitten.at(1).subscribe([&] {
+        s.note(1);
+        second.end();
+        s.at(1, 50);
+        s.to_all(60);
+    });
+    second = s.bitten.at(1).subscribe([&] { s.note(2); });
+    s.at(1, 3);
+    CHECK(s.bitten.publish_to(1, {}).served() == 2);
+    CHECK(s.order == test::trace{1, 3}); // 2 ended, 50 and 60 came too late
+    s.order.clear();
+    s.in.pause();
+    CHECK(s.bitten.publish_to(1, {}).served() == 1);
+    s.in.resume();
+    s.order.clear();
+    s.bitten.publish_to(1, {});
+    CHECK(s.order == test::trace{1, 3, 50, 60, 50, 60});
+}
+
+TEST_CASE("the last one at an address may leave in its own handler") {
+    scene s;
+    courier::subscription only;
+    only = s.bitten.at(1).subscribe([&] {
+        only.end();
+        CHECK(s.bitten.publish_to(1, {}).served() == 0);
+    });
+    CHECK(s.bitten.publish_to(1, {}).served() == 1);
+    CHECK(s.bitten.addresses() == 0);
+    CHECK(s.bitten.publish_to(1, {}).vacant());
+}
+
+TEST_CASE("verdicts hold at an address") {
+    scene s;
+    s.to_all(1);
+    s.in.subscribe(s.bitten.at(1), [&] {
+        s.note(2);
+        return courier::verdict::finish_stage;
+    });
+    s.at(1, 3);
+    s.to_all(4, {.stage = late});
+    const courier::receipt r = s.bitten.publish_to(1, {});
+    CHECK(r.stopped());
+    CHECK(r.stopped_by() == "barges");
+    CHECK(s.order == test::trace{1, 2, 3});
+    s.in.subscribe(s.bitten.at(1), [] { return courier::verdict::stop; }, {.stage = early});
+    CHECK(s.bitten.publish_to(1, {}).served() == 1);
+}
+
+TEST_CASE("a handler that throws does not silence the others at its address") {
+    scene s;
+    s.in.subscribe(s.bitten.at(1), [] { throw std::runtime_error("first"); });
+    s.to_all(2);
+    s.in.subscribe(s.bitten.at(1), [] { throw std::runtime_error("second"); });
+    s.at(1, 3);
+    CHECK_THROWS_WITH(s.bitten.publish_to(1, {}), "first");
+    CHECK(s.order == test::trace{2, 3});
+    std::vector<std::string> who;
+    s.bitten.on_failure([&](const courier::failure& f) { who.emplace_back(f.subscriber); });
+    CHECK(s.bitten.publish_to(1, {}).served() == 4);
+    CHECK(who == std::vector<std::string>{"barges", "barges"});
+}
+
+TEST_CASE("delivery options hold at an address") {
+    scene s;
+    s.at(1, 1, {.times = 2});
+    s.at(1, 2, {.condition = [](const Bitten& b) { return b.crates > 5; }});
+    s.bitten.publish_to(1, {.crates = 1});
+    s.bitten.publish_to(1, {.crates = 9});
+    s.bitten.publish({.crates = 9});
+    CHECK(s.order == test::trace{1, 1, 2, 2});
+}
+
+TEST_CASE("an addressed channel may end in its own delivery, and before its publishers") {
+    auto bitten = std::make_unique<bitten_channel>("barges.bitten");
+    const courier::addressed_publisher<Bitten> out{*bitten, "wyrms"};
+    courier::subscriber in{"barges"};
+    int served = 0;
+    in.subscribe(bitten->at(1), [&] {
+        ++served;
+        bitten.reset();
+    });
+    in.subscribe(bitten->at(1), [&] { ++served; });
+    CHECK(out.publish_to(1, {}).closed());
+    CHECK(served == 1);
+    CHECK(in.size() == 0);
+    CHECK(out.publish_to(1, {}).closed());
+    const courier::group<int> none;
+    CHECK(out.publish_to(none, {}).closed());
+}
+
+TEST_CASE("nested publishes to addresses are refused past the depth limit") {
+    scene s;
+    int calls = 0;
+    courier::receipt last;
+    s.in.subscribe(s.bitten.at(1), [&] {
+        ++calls;
+        last = s.bitten.publish_to(1, {});
+    });
+    courier::receipt outer = s.bitten.publish_to(1, {});
+    CHECK(outer.served() == 1);
+    CHECK(calls == static_cast<int>(courier::depth_limit()));
+    CHECK(courier::last_fault()->code == courier::fault_code::too_deep);
+}
+
+TEST_CASE("addresses come and go without leaving anything behind") {
+    bitten_channel bitten{"barges.bitten"};
+    std::vector<courier::subscription> all;
+    for (int round = 0; round < 3; ++round) {
+        for (int i = 0; i < 5000; ++i) {
+            all.push_back(bitten.at(i * 7 + round).subscribe([] {}));
+        }
+        CHECK(bitten.addresses() == 5000);
+        for (int i = 0; i < 5000; i += 2) { // every other one, then the rest
+            all[static_cast<std::size_t>(i)].end();
+        }
+        CHECK(bitten.addresses() == 2500);
+        CHECK(bitten.publish_to(7 + round, {}).served() == 1);
+        CHECK(bitten.publish_to(14 + round, {}).vacant());
+        all.clear();
+        CHECK(bitten.addresses() == 0);
+    }
+    bitten.shrink();
+    const bitten_channel fresh{"barges.bitten"};
+    CHECK(bitten.bytes() <= fresh.bytes());
+}
+
+TEST_CASE("one handler at two addresses is no mistake, twice at one is") {
+    const test::fault_catcher faults;
+    bitten_channel bitten{"barges.bitten"};
+    courier::subscriber in{"barges"};
+    struct barge {
+        void on_bitten() {}
+    } b;
+    in.subscribe<&barge::on_bitten>(bitten.at(1), b);
+    in.subscribe<&barge::on_bitten>(bitten.at(2), b);
+    CHECK(faults.caught().empty());
+    in.subscribe<&barge::on_bitten>(bitten.at(2), b);
+    CHECK(faults.caught().size() == (courier::checked_build ? 1 : 0));
+    CHECK(in.leave(bitten) == 3);
+}

@@ -1,0 +1,181 @@
+#include "support.hpp"
+
+#include <courier/addressed_channel.hpp>
+#include <courier/group.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/tally.hpp>
+#include <courier/testing.hpp>
+
+#include <doctest/doctest.h>
+
+#include <memory>
+#include <optional>
+#include <stdexcept>
+#include <string>
+#include <vector>
+
+using courier::report_mark;
+using courier::tally;
+using courier::tally_change;
+
+TEST_CASE("a tally counts reports and announces completion once") {
+    tally<int> ready{"crew.ready", {1, 2, 3}};
+    const courier::probe progress{ready.progress()};
+    const courier::probe completed{ready.completed()};
+    CHECK(ready.report(2) == report_mark::counted);
+    CHECK(ready.report(2) == report_mark::again);
+    CHECK(ready.report(9) == report_mark::unexpected);
+    CHECK(progress.count() == 1);
+    CHECK(progress.last().member == 2);
+    CHECK(progress.last().change == tally_change::reported);
+    CHECK(progress.last().reported == 1);
+    CHECK(progress.last().expected == 3);
+    CHECK(ready.missing() == std::vector<int>{1, 3});
+    CHECK(ready.has_reported(2));
+    ready.report(1);
+    CHECK_FALSE(ready.complete());
+    ready.report(3);
+    CHECK(ready.complete());
+    CHECK(completed.count() == 1);
+    CHECK(completed.last().reported == 3);
+    CHECK(completed.last().round == 1);
+    ready.report(3);
+    CHECK(completed.count() == 1);
+}
+
+TEST_CASE("a tally begins anew") {
+    tally<int> ready{"crew.ready", {1, 2}};
+    const courier::probe completed{ready.completed()};
+    const courier::probe one{ready.at_least(1)};
+    ready.report(1);
+    ready.report(2);
+    ready.reset();
+    CHECK(ready.reported() == 0);
+    CHECK(ready.round() == 2);
+    CHECK(ready.missing().size() == 2);
+    ready.report(2);
+    ready.report(1);
+    CHECK(completed.count() == 2);
+    CHECK(completed.last().round == 2);
+    CHECK(one.count() == 2);
+}
+
+TEST_CASE("thresholds are announced once a round, the lowest first, before completion") {
+    tally<int> ready{"crew.ready", {1, 2, 3, 4, 5}};
+    std::vector<std::string> order;
+    courier::subscriber in{"board"};
+    in.subscribe(ready.completed(), [&] { order.emplace_back("all"); });
+    in.subscribe(ready.at_least(3), [&](const courier::tally_reached& r) {
+        order.push_back(std::to_string(r.reported) + " of " + std::to_string(r.expected));
+    });
+    in.subscribe(ready.at_least(1), [&] { order.emplace_back("one"); });
+    in.subscribe(ready.at_least(5), [&] { order.emplace_back("five"); });
+    in.subscribe(ready.at_least(6), [&] { order.emplace_back("never"); });
+    for (int i = 1; i <= 5; ++i) {
+        ready.report(i);
+    }
+    CHECK(order == std::vector<std::string>{"one", "3 of 5", "five", "all"});
+    in.subscribe(ready.at_least(2), [&] { order.emplace_back("two"); }); // too late for this round
+    CHECK(order.size() == 4);
+}
+
+TEST_CASE("a member that disappears is not waited for, and one that joins is") {
+    tally<int> ready{"crew.ready", {1, 2, 3}};
+    const courier::probe completed{ready.completed()};
+    const courier::probe progress{ready.progress()};
+    ready.report(1);
+    CHECK(ready.expect(4));
+    CHECK_FALSE(ready.expect(4));
+    CHECK(progress.last().change == tally_change::joined);
+    CHECK(progress.last().expected == 4);
+    ready.report(2);
+    CHECK(ready.withdraw(3));
+    CHECK_FALSE(ready.withdraw(3));
+    CHECK(completed.empty());
+    CHECK(ready.withdraw(4));
+    CHECK(progress.last().change == tally_change::left);
+    CHECK(completed.count() == 1);
+    CHECK(completed.last().reported == 2);
+    ready.withdraw(1); // its report goes with it
+    CHECK(ready.reported() == 1);
+    CHECK(completed.count() == 1);
+
+    tally<int> nobody{"nobody", {1}};
+    const courier::probe never{nobody.completed()};
+    nobody.withdraw(1);
+    CHECK(never.empty());
+}
+
+TEST_CASE("a tally follows a group and takes its reports from channels") {
+    struct StoodTo {
+        int hand;
+    };
+    auto crew = std::make_unique<courier::group<int>>("crew");
+    courier::channel<StoodTo> stood_to{"stood_to"};
+    courier::addressed_channel<StoodTo, int> signalled{"signalled"};
+    auto one = std::make_optional(crew->join(1));
+    tally<int> ready{"crew.ready"};
+    ready.expect_group(*crew);
+    ready.reports_from(stood_to, &StoodTo::hand);
+    ready.reports_from(signalled.at(7), [](const StoodTo& s) { return s.hand; });
+    const courier::membership<int> two = crew->join(2);
+    auto three = std::make_optional(crew->join(3));
+    const courier::probe completed{ready.completed()};
+    CHECK(ready.expected() == 3);
+    stood_to.publish({1});
+    signalled.publish_to(7, {2});
+    CHECK(completed.empty());
+    three.reset(); // overboard
+    CHECK(completed.count() == 1);
+    crew.reset();
+    CHECK(ready.expected() == 2);
+    one.reset();
+    CHECK(ready.expected() == 2);
+}
+
+TEST_CASE("a tally can be reset, changed and destroyed by those it tells") {
+    SUBCASE("reset at a threshold: no completion") {
+        tally<int> ready{"ready", {1}};
+        const courier::subscription s = ready.at_least(1).subscribe([&] { ready.reset(); });
+        const courier::probe completed{ready.completed()};
+        ready.report(1);
+        CHECK(completed.empty());
+        CHECK(ready.round() == 2);
+    }
+    SUBCASE("one more joins while the last report is told") {
+        tally<int> ready{"ready", {1}};
+        const courier::subscription s = ready.progress().subscribe([&] { ready.expect(2); });
+        const courier::probe completed{ready.completed()};
+        ready.report(1);
+        CHECK(completed.empty());
+    }
+    SUBCASE("destroyed at any point") {
+        for (int point = 0; point < 3; ++point) {
+            auto ready = std::make_unique<tally<int>>("ready", std::initializer_list<int>{1});
+            courier::subscriber in{"board"};
+            int told = 0;
+            const auto end_at = [&](int mine) {
+                return [&, mine] {
+                    ++told;
+                    if (mine == point) {
+                        ready.reset();
+                    }
+                };
+            };
+            in.subscribe(ready->progress(), end_at(0));
+            in.subscribe(ready->at_least(1), end_at(1));
+            in.subscribe(ready->completed(), end_at(2));
+            ready->report(1);
+            CHECK(told == point + 1);
+            CHECK(ready == nullptr);
+        }
+    }
+}
+
+TEST_CASE("a listener that throws keeps no announcement from the others") {
+    tally<int> ready{"ready", {1}};
+    const courier::subscription s = ready.progress().subscribe([] { throw std::runtime_error("deaf"); });
+    const courier::probe completed{ready.completed()};
+    CHECK_THROWS_WITH(ready.report(1), "deaf");
+    CHECK(completed.count() == 1);
+}
