@@ -6,6 +6,7 @@ int main(int argc, char** argv) {
     bench::register_publish();
     bench::register_nested();
     bench::register_subscribe();
+    bench::register_routing();
     benchmark::Initialize(&argc, argv);
     if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
         return 1;

@@ -6,5 +6,6 @@ namespace bench {
 void register_publish();
 void register_nested();
 void register_subscribe();
+void register_routing();
 
 } // namespace bench

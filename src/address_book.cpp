@@ -6,16 +6,24 @@
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 address_book::~address_book() {
-    delete[] cells_;
+    free_cells();
+}
+
+void address_book::free_cells() noexcept {
+    if (cells_ != &none_) {
+        delete[] cells_;
+    }
+    cells_ = &none_;
+    mask_ = 0;
 }
 
 std::size_t address_book::bytes() const noexcept {
-    const std::size_t cells = cells_ != nullptr ? (mask_ + 1) * sizeof(cell) : 0;
+    const std::size_t cells = cells_ != &none_ ? (mask_ + 1) * sizeof(address_cell) : 0;
     return sizeof(address_book) + cells + work_area_.capacity() * sizeof(address_part*);
 }
 
 void address_book::make_room() {
-    if (cells_ == nullptr) {
+    if (cells_ == &none_) {
         rehash(smallest);
     } else if ((used_ + 1) * 4 > (mask_ + 1) * 3) {
         rehash((mask_ + 1) * 2);
@@ -23,10 +31,10 @@ void address_book::make_room() {
 }
 
 void address_book::rehash(std::size_t capacity) {
-    cell* const fresh = new cell[capacity]{};
+    address_cell* const fresh = new address_cell[capacity]{};
     const std::size_t mask = capacity - 1;
     const auto shift = static_cast<unsigned>(64 - std::countr_zero(capacity));
-    for (std::size_t from = 0; cells_ != nullptr && from <= mask_; ++from) {
+    for (std::size_t from = 0; from <= mask_; ++from) {
         if (cells_[from].first != nullptr) {
             std::size_t to = cells_[from].code >> shift;
             while (fresh[to].first != nullptr) {
@@ -35,36 +43,50 @@ void address_book::rehash(std::size_t capacity) {
             fresh[to] = cells_[from];
         }
     }
-    delete[] cells_;
+    free_cells();
     cells_ = fresh;
     mask_ = mask;
     shift_ = shift;
 }
 
-address_part*& address_book::head_at(const address_request& at) noexcept {
+address_cell& address_book::cell_for(const address_request& at) noexcept {
     std::size_t i = at.code >> shift_;
     for (; cells_[i].first != nullptr; i = (i + 1) & mask_) {
         if (cells_[i].code == at.code &&
             (at.address == nullptr ||
              is_at(*cells_[i].first, [&at](const held_address& a) { return at.same(a, *at.address); }))) {
-            return cells_[i].first;
+            return cells_[i];
         }
     }
     cells_[i].code = at.code;
     ++used_;
-    return cells_[i].first;
+    return cells_[i];
+}
+
+void address_book::note_alone(address_cell& cell) noexcept {
+    cell.alone = cell.first->next == nullptr ? cell.first->hot : entry{nullptr, nullptr};
 }
 
 void address_book::link(address_part& part, const address_request* at) noexcept {
-    address_part*& first = at != nullptr ? head_at(*at) : listeners_;
-    part.code = at != nullptr ? at->code : 0;
+    if (at == nullptr) {
+        part.code = 0;
+        link_in(part, listeners_);
+        return;
+    }
+    part.code = at->code;
+    address_cell& cell = cell_for(*at);
+    link_in(part, cell.first);
+    note_alone(cell);
+}
+
+// Behind everybody of the same or an earlier stage; most often the last.
+void address_book::link_in(address_part& part, address_part*& first) noexcept {
     if (first == nullptr) {
         part.next = nullptr;
         part.previous = &part;
         first = &part;
         return;
     }
-    // Behind everybody of the same or an earlier stage; most often the last.
     address_part* const last = first->previous;
     address_part* before = last;
     const stage place = part.self->list->place;
@@ -93,25 +115,45 @@ std::size_t address_book::place_of(const address_part& part) const noexcept {
     return i;
 }
 
+void address_book::set_run(address_part& part, invoke_fn run) noexcept {
+    part.hot.run = run;
+    const bool alone = part.previous == &part && part.next == nullptr;
+    if (alone && !part.self->to_all) {
+        cells_[place_of(part)].alone.run = run;
+    }
+}
+
 void address_book::unlink(address_part& part) noexcept {
     const bool is_first = part.previous->next == nullptr;
     const bool is_last = part.next == nullptr;
-    const std::size_t place = (is_first || is_last) && !part.self->to_all ? place_of(part) : 0;
-    address_part*& first = part.self->to_all ? listeners_ : cells_[place].first;
-    if (!is_last) {
-        part.next->previous = part.previous;
-    } else if (!is_first) {
-        first->previous = part.previous;
-    }
-    if (!is_first) {
+    if (!is_first && !is_last) {
         part.previous->next = part.next;
+        part.next->previous = part.previous;
+    } else if (part.self->to_all) {
+        unlink_end(part, listeners_);
     } else {
-        first = part.next;
-        if (is_last && !part.self->to_all) {
+        const std::size_t place = place_of(part);
+        unlink_end(part, cells_[place].first);
+        if (cells_[place].first == nullptr) {
             close_gap(place);
+        } else {
+            note_alone(cells_[place]);
         }
     }
     part.self = nullptr;
+}
+
+// Takes out the first or the last of a list, or both in one.
+void address_book::unlink_end(address_part& part, address_part*& first) noexcept {
+    if (&part == first) {
+        first = part.next;
+        if (first != nullptr) {
+            first->previous = part.previous;
+        }
+    } else {
+        part.previous->next = nullptr;
+        first->previous = part.previous;
+    }
 }
 
 // Moves what stands behind an emptied cell forward, so that every list is
@@ -146,7 +188,7 @@ void address_book::try_rehash(std::size_t capacity) noexcept {
 void address_book::shrink() noexcept {
     work_area_ = {};
     if (used_ == 0) {
-        delete[] std::exchange(cells_, nullptr);
+        free_cells();
         return;
     }
     std::size_t wanted = smallest;

@@ -84,8 +84,37 @@ receipt with_vacancy(receipt r, bool vacant) noexcept {
 
 } // namespace
 
-receipt deliver_at(channel_core& core, address_part* first, const void* payload, std::source_location where) {
+namespace {
+
+// The plain case: one subscription, no handler is publishing. What is in the
+// cell is copied, since it may move while the handler runs.
+receipt deliver_alone(channel_core& core, const entry alone, address_part* part, const void* payload) {
+    frame& f = this_thread.outermost;
+    f.core = &core;
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        alone.run(alone.state, payload);
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        note_failure(f, *part->self);
+    }
+#endif
+    if (f.unusual != 0) [[unlikely]] {
+        return finish(f, 1);
+    }
+    f.core = nullptr;
+    return {1, 0, nullptr};
+}
+
+} // namespace
+
+receipt deliver_at(channel_core& core, const address_cell& at, const void* payload, std::source_location where) {
     address_part* const listeners = core.book->listeners();
+    address_part* const first = at.first;
+    if (first != nullptr && at.alone.run != nullptr && listeners == nullptr && innermost() == nullptr) {
+        return deliver_alone(core, at.alone, first, payload);
+    }
     if (first != nullptr && listeners == nullptr) {
         return deliver_in_frame(core, where, [=](frame& f) { return walk_one_list(f, first, payload); });
     }

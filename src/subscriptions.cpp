@@ -117,14 +117,14 @@ void leave_book(channel_core& core, slot& s) noexcept {
 void set_run(slot& s, invoke_fn run) noexcept {
     s.list->set_run(s.index, run);
     if (s.list->core->book != nullptr) {
-        part_of(s).hot.run = run;
+        s.list->core->book->set_run(part_of(s), run);
     }
 }
 
 void set_gone(slot& s) noexcept {
     s.list->set_gone(s.index);
     if (s.list->core->book != nullptr) {
-        part_of(s).hot.run = &skip;
+        s.list->core->book->set_run(part_of(s), &skip);
     }
 }
 

@@ -42,7 +42,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
     }
     std::vector<address_part*> parts = core.book->take_work_area();
     to.each([&](const Address& member) {
-        for (address_part* part = find_at(*core.book, member); part != nullptr; part = part->next) {
+        for (address_part* part = find_at(*core.book, member).first; part != nullptr; part = part->next) {
             parts.push_back(part);
         }
     });
@@ -119,7 +119,7 @@ public:
 
     /// Whether somebody is subscribed at `address`, be it paused.
     [[nodiscard]] bool has(const Address& address) const {
-        return detail::find_at(*this->core_->book, address) != nullptr;
+        return detail::find_at(*this->core_->book, address).first != nullptr;
     }
 
     /// How many publishes were for an address or a group where nobody was

@@ -55,13 +55,15 @@ public:
 
     /// As `channel::publish()`.
     receipt publish(const Payload& payload, std::source_location where = std::source_location::current()) const {
-        if (core_ == nullptr || core_->closed) {
+        if (core_ == nullptr) {
             return {0, detail::receipt_closed, nullptr};
         }
         if constexpr (checked_build) {
-            detail::check_use(*core_, "published on", where);
+            if (!core_->closed) {
+                detail::check_use(*core_, "published on", where);
+            }
         }
-        return detail::publish(*core_, &payload, where);
+        return detail::publish(*core_, &payload, where); // which knows when the channel is gone
     }
 
     /// The same for a payload that has nothing to say.

@@ -52,6 +52,14 @@ constexpr std::size_t part_size(addressing how) noexcept {
     return how == addressing::none ? 0 : how == addressing::by_code ? sizeof(address_part) : sizeof(keyed_part);
 }
 
+/// One address. An address with one subscription, which is what most have,
+/// is served from here, without a look at the part.
+struct address_cell {
+    std::uint64_t code;
+    address_part* first; ///< null: the cell is empty
+    entry alone;         ///< of the only part; `run` is null when there are several
+};
+
 /// A hash table with open addressing from codes to lists of parts. Codes are
 /// well mixed, so that their upper bits are the place.
 class address_book {
@@ -61,25 +69,20 @@ public:
     address_book& operator=(const address_book&) = delete;
     ~address_book();
 
-    /// Those who are subscribed at an address, or null.
-    [[nodiscard]] address_part* find(std::uint64_t code) const noexcept {
-        if (cells_ == nullptr) {
-            return nullptr;
-        }
-        for (std::size_t i = code >> shift_;; i = (i + 1) & mask_) {
+    /// Those who are subscribed at an address; an empty cell when there is
+    /// nobody. Good until somebody comes or goes.
+    [[nodiscard]] const address_cell& find(std::uint64_t code) const noexcept {
+        for (std::size_t i = (code >> shift_) & mask_;; i = (i + 1) & mask_) {
             if (cells_[i].first == nullptr || cells_[i].code == code) {
-                return cells_[i].first;
+                return cells_[i];
             }
         }
     }
     template <class Same>
-    [[nodiscard]] address_part* find(std::uint64_t code, Same same) const {
-        if (cells_ == nullptr) {
-            return nullptr;
-        }
-        for (std::size_t i = code >> shift_;; i = (i + 1) & mask_) {
+    [[nodiscard]] const address_cell& find(std::uint64_t code, Same same) const {
+        for (std::size_t i = (code >> shift_) & mask_;; i = (i + 1) & mask_) {
             if (cells_[i].first == nullptr || (cells_[i].code == code && is_at(*cells_[i].first, same))) {
-                return cells_[i].first;
+                return cells_[i];
             }
         }
     }
@@ -100,6 +103,9 @@ public:
     void link(address_part& part, const address_request* at) noexcept;
     void unlink(address_part& part) noexcept;
 
+    /// What is run for `part` from now on.
+    void set_run(address_part& part, invoke_fn run) noexcept;
+
     /// Gives unused memory back.
     void shrink() noexcept;
 
@@ -116,11 +122,6 @@ public:
     void give_back(std::vector<address_part*>&& area) noexcept;
 
 private:
-    struct cell {
-        std::uint64_t code;
-        address_part* first; ///< null: empty
-    };
-
     static constexpr std::size_t smallest = 8;
 
     // A part whose module goes away in the middle of a publish has no address any more.
@@ -131,14 +132,19 @@ private:
     }
 
     [[nodiscard]] std::size_t place_of(const address_part& part) const noexcept;
-    [[nodiscard]] address_part*& head_at(const address_request& at) noexcept;
+    [[nodiscard]] address_cell& cell_for(const address_request& at) noexcept;
+    static void link_in(address_part& part, address_part*& first) noexcept;
+    static void unlink_end(address_part& part, address_part*& first) noexcept;
+    static void note_alone(address_cell& cell) noexcept;
+    void free_cells() noexcept;
     void close_gap(std::size_t gap) noexcept;
     void rehash(std::size_t capacity);
     void try_rehash(std::size_t capacity) noexcept;
 
-    cell* cells_ = nullptr;
+    address_cell none_{}; ///< the only cell of an empty book
+    address_cell* cells_ = &none_;
     std::size_t mask_ = 0; ///< capacity - 1
-    unsigned shift_ = 64;  ///< from a code to a place
+    unsigned shift_ = 63;  ///< from a code to a place
     addressing how_;
     std::size_t used_ = 0;
     address_part* listeners_ = nullptr;

@@ -61,7 +61,7 @@ bool same_held(const held_address& a, const held_address& b) {
 }
 
 template <class Address>
-address_part* find_at(const address_book& book, const Address& address) {
+const address_cell& find_at(const address_book& book, const Address& address) {
     if constexpr (fits_a_code<Address>) {
         return book.find(code_of(address));
     } else {

@@ -98,9 +98,8 @@ void release(channel_core& core) noexcept;
 /// Serves everybody who is subscribed, whatever the circumstances.
 receipt deliver(channel_core& core, const void* payload, std::source_location where);
 
-/// Serves those at one address, of whom `first` is the first and who may be
-/// nobody, and those who listen to all.
-receipt deliver_at(channel_core& core, address_part* first, const void* payload, std::source_location where);
+/// Serves those at one address, who may be nobody, and those who listen to all.
+receipt deliver_at(channel_core& core, const address_cell& at, const void* payload, std::source_location where);
 
 /// Serves everybody in `parts`, each once, and those who listen to all. The
 /// area comes from the channel's book and goes back there.
