@@ -78,6 +78,11 @@ std::size_t walk_two_lists(frame& f, address_part* a, address_part* b, const voi
     return now.walked();
 }
 
+// What ended in a publish that is under way is still listed.
+bool is_ended(const address_part& part) noexcept {
+    return (part.self->blocked & block_ended) != 0;
+}
+
 receipt with_vacancy(receipt r, bool vacant) noexcept {
     return vacant ? r.marked(receipt_vacant) : r;
 }
@@ -88,7 +93,7 @@ namespace {
 
 // The plain case: one subscription, no handler is publishing. What is in the
 // cell is copied, since it may move while the handler runs.
-receipt deliver_alone(channel_core& core, const entry alone, address_part* part, const void* payload) {
+receipt deliver_alone(channel_core& core, const entry alone, [[maybe_unused]] address_part* part, const void* payload) {
     frame& f = this_thread.outermost;
     f.core = &core;
 #if WIRED_COURIER_EXCEPTIONS
@@ -109,28 +114,37 @@ receipt deliver_alone(channel_core& core, const entry alone, address_part* part,
 
 } // namespace
 
+bool anybody_at(const channel_core& core, const address_part* first) noexcept {
+    if (core.limbo != nullptr) {
+        while (first != nullptr && is_ended(*first)) {
+            first = first->next;
+        }
+    }
+    return first != nullptr;
+}
+
 receipt deliver_at(channel_core& core, const address_cell& at, const void* payload, std::source_location where) {
     address_part* const listeners = core.book->listeners();
     address_part* const first = at.first;
     if (first != nullptr && at.alone.run != nullptr && listeners == nullptr && innermost() == nullptr) {
         return deliver_alone(core, at.alone, first, payload);
     }
-    if (first != nullptr && listeners == nullptr) {
+    if (first != nullptr && listeners == nullptr && core.limbo == nullptr) {
         return deliver_in_frame(core, where, [=](frame& f) { return walk_one_list(f, first, payload); });
     }
-    if (first == nullptr) {
+    const bool vacant = !anybody_at(core, first);
+    if (vacant) {
         core.book->note_vacant(where);
     }
-    if (listeners == nullptr) {
-        return {0, receipt_vacant, nullptr};
-    }
     return with_vacancy(
-        deliver_in_frame(core, where, [=](frame& f) { return walk_two_lists(f, first, listeners, payload); }),
-        first == nullptr);
+        deliver_in_frame(core, where, [=](frame& f) { return walk_two_lists(f, first, listeners, payload); }), vacant);
 }
 
 receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, const void* payload,
                         std::source_location where) {
+    if (core.limbo != nullptr) {
+        std::erase_if(parts, [](const address_part* part) { return is_ended(*part); });
+    }
     const bool vacant = parts.empty();
     if (vacant) {
         core.book->note_vacant(where);

@@ -114,12 +114,13 @@ public:
     /// Use it at once; it must not outlive the channel.
     [[nodiscard]] addressed_source<Payload, Address> at(Address address) const { return {*this, std::move(address)}; }
 
-    /// How many addresses somebody is subscribed at.
+    /// How many addresses somebody is subscribed at. In the middle of a publish
+    /// on this channel, those that were left during it still count.
     [[nodiscard]] std::size_t addresses() const noexcept { return this->core_->book->size(); }
 
     /// Whether somebody is subscribed at `address`, be it paused.
     [[nodiscard]] bool has(const Address& address) const {
-        return detail::find_at(*this->core_->book, address).first != nullptr;
+        return detail::anybody_at(*this->core_, detail::find_at(*this->core_->book, address).first);
     }
 
     /// How many publishes were for an address or a group where nobody was

@@ -66,7 +66,11 @@ void library::attach(record& r, Handler handler) {
     if (b.condition != 0) {
         options.condition = [n = b.condition](const Signal& s) { return s.value % n != 0; };
     }
-    if (b.owner != nobody) {
+    if (b.address != everyone && b.owner != nobody) {
+        r.owned = owners_[b.owner]->subscribe(addressed(b.channel).at(b.address), std::move(handler), options);
+    } else if (b.address != everyone) {
+        r.alone = addressed(b.channel).at(b.address).subscribe(std::move(handler), options);
+    } else if (b.owner != nobody) {
         r.owned = owners_[b.owner]->subscribe(*channels_[b.channel], std::move(handler), std::move(options));
     } else {
         r.alone = channels_[b.channel]->subscribe(std::move(handler), std::move(options));
@@ -102,16 +106,41 @@ void library::subscribe(const behaviour& b) {
     record& r = *records_.back();
     r.how = b;
     r.script = &program_;
-    attach_in_some_shape(r);
+    b.relay_to != nobody ? make_relay(r) : attach_in_some_shape(r);
+}
+
+courier::addressed_channel<Signal, int>& library::addressed(int channel) const {
+    return *addressed_[channel];
+}
+
+void library::make_relay(record& r) {
+    courier::channel<Signal>& to = *channels_[r.how.relay_to];
+    if (r.how.address != everyone) {
+        r.forwards = courier::relay{addressed(r.how.channel).at(r.how.address), to};
+    } else {
+        r.forwards = courier::relay{*channels_[r.how.channel], to};
+    }
+}
+
+void library::toggle_member(int address) {
+    if (members_[address].live()) {
+        members_[address].end();
+    } else {
+        members_[address] = group_.join(address);
+    }
 }
 
 bool library::live(int number) const {
     const record& r = *records_[static_cast<std::size_t>(number)];
+    if (r.how.relay_to != nobody) {
+        return r.forwards.live();
+    }
     return r.how.owner != nobody ? owners_[r.how.owner]->live(r.owned) : r.alone.live();
 }
 
 void library::end(int number) {
     record& r = *records_[static_cast<std::size_t>(number)];
+    r.forwards.end();
     if (r.how.owner != nobody) {
         owners_[r.how.owner]->end(r.owned);
     } else if (number % 2 == 0) {
@@ -124,6 +153,7 @@ void library::end(int number) {
 void library::pause(int number, bool on) {
     record& r = *records_[static_cast<std::size_t>(number)];
     on ? r.alone.pause() : r.alone.resume();
+    on ? r.forwards.pause() : r.forwards.resume();
 }
 
 void library::pause_owner(int owner, bool on) {
@@ -143,7 +173,14 @@ void library::remake_owner(int owner) {
 }
 
 void library::remake_channel(int channel) {
-    channels_[channel] = std::make_unique<courier::channel<Signal>>("channel " + std::to_string(channel));
+    const std::string name = "channel " + std::to_string(channel);
+    if (channel == 0) {
+        plain_ = std::make_unique<courier::channel<Signal>>(name);
+        channels_[channel] = plain_.get();
+    } else {
+        addressed_[channel] = std::make_unique<courier::addressed_channel<Signal, int>>(name);
+        channels_[channel] = addressed_[channel].get();
+    }
 }
 
 void library::tidy(int channel) {
@@ -153,11 +190,13 @@ void library::tidy(int channel) {
     }
 }
 
-outcome library::publish(int channel, int value) {
+outcome library::publish(int channel, int address, int value) {
     outcome result;
     try {
-        const courier::receipt r = channels_[channel]->publish({.value = value});
-        result = {.served = r.served(), .stopped = r.stopped(), .closed = r.closed()};
+        const courier::receipt r = address == everyone    ? channels_[channel]->publish({.value = value})
+                                   : address == the_group ? addressed(channel).publish_to(group_, {.value = value})
+                                                          : addressed(channel).publish_to(address, {.value = value});
+        result = {.served = r.served(), .stopped = r.stopped(), .closed = r.closed(), .vacant = r.vacant()};
         if (r.stopped() && !r.closed()) {
             result.stopped_by = r.stopped_by().empty() ? "nobody" : std::string{r.stopped_by()};
         }

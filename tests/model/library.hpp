@@ -4,7 +4,10 @@
 #include "program.hpp"
 #include "world.hpp"
 
+#include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
+#include <courier/group.hpp>
+#include <courier/relay.hpp>
 #include <courier/subscriber.hpp>
 
 #include <memory>
@@ -29,7 +32,8 @@ public:
     void remake_owner(int owner) override;
     void remake_channel(int channel) override;
     void tidy(int channel) override;
-    outcome publish(int channel, int value) override;
+    outcome publish(int channel, int address, int value) override;
+    void toggle_member(int address) override;
     [[nodiscard]] bool live(int number) const override;
     [[nodiscard]] int size_of_channel(int channel) const override;
     [[nodiscard]] int size_of_owner(int owner) const override;
@@ -42,6 +46,7 @@ private:
         behaviour how;
         courier::subscription alone;
         courier::subscription_key owned;
+        courier::relay forwards;
         program* script = nullptr;
     };
 
@@ -51,7 +56,14 @@ private:
 
     program& program_;
     std::vector<std::unique_ptr<record>> records_;
-    std::unique_ptr<courier::channel<Signal>> channels_[channels];
+    [[nodiscard]] courier::addressed_channel<Signal, int>& addressed(int channel) const;
+    void make_relay(record& r);
+
+    std::unique_ptr<courier::channel<Signal>> plain_;
+    std::unique_ptr<courier::addressed_channel<Signal, int>> addressed_[channels]; ///< all but the first
+    courier::channel<Signal>* channels_[channels];
+    courier::group<int> group_{"group"};
+    courier::membership<int> members_[addresses];
     std::unique_ptr<courier::subscriber> owners_[owners];
 };
 

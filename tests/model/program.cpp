@@ -40,6 +40,8 @@ void program::step() {
         subscribe();
     } else if (what < 56) {
         publish();
+    } else if (what < 58) {
+        world_->toggle_member(pick(addresses));
     } else if (what < 80) {
         act_on_subscription(what);
     } else {
@@ -51,6 +53,15 @@ void program::subscribe() {
     behaviour b;
     b.number = made_++;
     b.channel = pick(channels);
+    b.address = b.channel != 0 && pick(3) != 0 ? pick(addresses) : everyone;
+    if (pick(10) == 0) {
+        b.stage = 1; // the ordinary one
+        b.relay_to = pick(channels);
+        world_->subscribe(b);
+        note(fmt::format("relay {} from {} at {} to {} is {}", b.number, b.channel, b.address, b.relay_to,
+                         world_->live(b.number) ? "live" : "refused"));
+        return;
+    }
     b.stage = pick(3) == 0 ? pick(stages) : 1;
     b.owner = pick(2) == 0 ? pick(owners) : nobody;
     b.times = pick(4) == 0 ? static_cast<unsigned>(1 + pick(3)) : 0;
@@ -67,11 +78,13 @@ void program::publish() {
     }
     const int channel = pick(channels);
     const int value = pick(60);
-    note(fmt::format("{:>{}}publish {} on channel {}", "", depth_ * 2, value, channel));
+    const int way = channel == 0 ? 0 : pick(4);
+    const int address = way == 0 ? everyone : way == 1 ? the_group : pick(addresses);
+    note(fmt::format("{:>{}}publish {} on channel {} to {}", "", depth_ * 2, value, channel, address));
     ++depth_;
-    const outcome result = world_->publish(channel, value);
+    const outcome result = world_->publish(channel, address, value);
     --depth_;
-    note(fmt::format("{:>{}}served {}{}{}{}", "", depth_ * 2, result.served,
+    note(fmt::format("{:>{}}served {}{}{}{}{}", "", depth_ * 2, result.served, result.vacant ? " vacant" : "",
                      result.stopped ? " stopped by " + result.stopped_by : "", result.closed ? " closed" : "",
                      result.thrown != nobody ? fmt::format(" threw {}", result.thrown) : ""));
 }

@@ -7,10 +7,16 @@ namespace model {
 
 void reference::subscribe(const behaviour& b) {
     all_.push_back(std::make_shared<entry>(entry{b, b.times}));
+    if (b.relay_to != nobody) {
+        all_.back()->relay_generation = generation_[b.relay_to];
+        all_.back()->live = false; // does not lead anywhere itself yet
+        all_.back()->live = !relays_lead(b.relay_to, b.channel);
+    }
 }
 
 bool reference::live(int number) const {
-    return all_[static_cast<std::size_t>(number)]->live;
+    const entry& e = *all_[static_cast<std::size_t>(number)];
+    return e.live && (e.how.relay_to == nobody || e.relay_generation == generation_[e.how.relay_to]);
 }
 
 void reference::end(int number) {
@@ -55,6 +61,29 @@ void reference::remake_channel(int channel) {
     ++generation_[channel];
 }
 
+void reference::toggle_member(int address) {
+    member_[address] = !member_[address];
+}
+
+// Whether `b` hears what is published to `address`.
+bool reference::is_for(const behaviour& b, int address) const {
+    return address == everyone || b.address == everyone || b.address == address ||
+           (address == the_group && member_[b.address]);
+}
+
+bool reference::anybody_at(int channel, int address) const {
+    return std::any_of(all_.begin(), all_.end(), [=, this](const entry_ptr& e) {
+        return e->live && e->how.channel == channel && e->how.address != everyone && is_for(e->how, address);
+    });
+}
+
+bool reference::relays_lead(int from, int to) const {
+    return from == to || std::any_of(all_.begin(), all_.end(), [=, this](const entry_ptr& e) {
+               return e->live && e->how.relay_to != nobody && e->how.channel == from &&
+                      e->relay_generation == generation_[e->how.relay_to] && relays_lead(e->how.relay_to, to);
+           });
+}
+
 std::vector<reference::entry_ptr> reference::in_order(int channel) const {
     std::vector<entry_ptr> list;
     for (const entry_ptr& e : all_) {
@@ -73,6 +102,13 @@ bool reference::serve(entry& e, int value, outcome& result) {
     if (e.left != 0 && --e.left == 0) {
         e.live = false;
     }
+    if (e.how.relay_to != nobody) {
+        if (e.relay_generation == generation_[e.how.relay_to]) {
+            const int thrown = publish(e.how.relay_to, everyone, value).thrown;
+            result.thrown = result.thrown == nobody ? thrown : result.thrown;
+        }
+        return true;
+    }
     program_.delivered(e.how.number, e.how.channel, value);
     if (e.how.throws != 0 && value % e.how.throws == 0) {
         result.thrown = result.thrown == nobody ? e.how.number : result.thrown;
@@ -89,10 +125,12 @@ bool reference::serve(entry& e, int value, outcome& result) {
     return true;
 }
 
-outcome reference::publish(int channel, int value) {
+outcome reference::publish(int channel, int address, int value) {
     outcome result;
+    result.vacant = address != everyone && !anybody_at(channel, address);
     const int generation = generation_[channel];
-    const std::vector<entry_ptr> list = in_order(channel);
+    std::vector<entry_ptr> list = in_order(channel);
+    std::erase_if(list, [=, this](const entry_ptr& e) { return !is_for(e->how, address); });
     for (std::size_t i = 0; i < list.size(); ++i) {
         entry& e = *list[i];
         if (result.stopped && i != 0 && list[i - 1]->how.stage != e.how.stage) {

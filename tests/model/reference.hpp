@@ -22,7 +22,8 @@ public:
     void remake_owner(int owner) override;
     void remake_channel(int channel) override;
     void tidy(int) override {}
-    outcome publish(int channel, int value) override;
+    outcome publish(int channel, int address, int value) override;
+    void toggle_member(int address) override;
     [[nodiscard]] bool live(int number) const override;
     [[nodiscard]] int size_of_channel(int channel) const override;
     [[nodiscard]] int size_of_owner(int owner) const override;
@@ -33,10 +34,14 @@ private:
         unsigned left = 0;
         bool live = true;
         bool paused = false;
+        int relay_generation = 0; ///< of the target, when it was made
     };
     using entry_ptr = std::shared_ptr<entry>;
 
     [[nodiscard]] std::vector<entry_ptr> in_order(int channel) const;
+    [[nodiscard]] bool is_for(const behaviour& b, int address) const;
+    [[nodiscard]] bool anybody_at(int channel, int address) const;
+    [[nodiscard]] bool relays_lead(int from, int to) const;
     bool serve(entry& e, int value, outcome& result);
     template <class Matches>
     void end_all(Matches matches);
@@ -45,6 +50,7 @@ private:
     std::vector<entry_ptr> all_; ///< in order of subscription
     int generation_[channels] = {};
     bool owner_paused_[owners] = {};
+    bool member_[addresses] = {};
 };
 
 } // namespace model

@@ -10,7 +10,10 @@ namespace model {
 inline constexpr int channels = 3;
 inline constexpr int owners = 3;
 inline constexpr int stages = 3;
+inline constexpr int addresses = 4;
 inline constexpr int nobody = -1;
+inline constexpr int everyone = -1; ///< in place of an address
+inline constexpr int the_group = -2;
 
 /// How one subscription behaves; its number tells it apart in the log.
 struct behaviour {
@@ -18,6 +21,8 @@ struct behaviour {
     int channel = 0;
     int stage = 0;
     int owner = nobody;
+    int address = everyone; ///< on the channels that have addresses, which is all but the first
+    int relay_to = nobody;  ///< not a handler but a relay into that channel
     unsigned times = 0;
     int condition = 0;        ///< 0: none; n: serves only values that n does not divide
     int stops = 0;            ///< 0: gives no verdict; n: stops at values that n divides
@@ -29,6 +34,7 @@ struct outcome {
     unsigned served = 0;
     bool stopped = false;
     bool closed = false;
+    bool vacant = false;
     int thrown = nobody; ///< number of the handler whose exception arrived
     std::string stopped_by;
 };
@@ -50,7 +56,8 @@ public:
     virtual void remake_owner(int owner) = 0;
     virtual void remake_channel(int channel) = 0;
     virtual void tidy(int channel) = 0;
-    virtual outcome publish(int channel, int value) = 0;
+    virtual outcome publish(int channel, int address, int value) = 0;
+    virtual void toggle_member(int address) = 0;
     [[nodiscard]] virtual bool live(int number) const = 0;
     [[nodiscard]] virtual int size_of_channel(int channel) const = 0;
     [[nodiscard]] virtual int size_of_owner(int owner) const = 0;

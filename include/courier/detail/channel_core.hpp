@@ -101,6 +101,9 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
 /// Serves those at one address, who may be nobody, and those who listen to all.
 receipt deliver_at(channel_core& core, const address_cell& at, const void* payload, std::source_location where);
 
+/// Whether any of those at an address, of whom `first` is the first, is live.
+[[nodiscard]] bool anybody_at(const channel_core& core, const address_part* first) noexcept;
+
 /// Serves everybody in `parts`, each once, and those who listen to all. The
 /// area comes from the channel's book and goes back there.
 receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, const void* payload,
