@@ -118,7 +118,7 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, std::
     made->is_named = named;
     made->number = wanted.number;
     made->type = wanted.type;
-    made->made_at = where;
+    made->made_at = place(where);
     posts_.reserve(posts_.size() + 1);
     const auto entered = by_text_.emplace(name, made.get());
 #if WIRED_COURIER_EXCEPTIONS
@@ -216,7 +216,7 @@ void hub_core::report_hidden_below(const hub_request& wanted, std::source_locati
         if (const hub_post* there = child->own_post(wanted.number); there != nullptr) {
             raise(fault_code::channel_hidden, severity::notice,
                   "hub '" + name_ + "' makes '" + std::string{wanted.type} + "' at " + place(where) + ", but hub '" +
-                      child->name_ + "' below it made its own at " + place(there->made_at) +
+                      child->name_ + "' below it made its own at " + there->made_at +
                       "; what is published on one is not heard on the other. Ask '" + name_ +
                       "' for it before, or use own()",
                   where);
@@ -231,8 +231,7 @@ void hub_core::report_clash(const hub_request& wanted, std::string_view text, st
             raise(fault_code::name_clash, severity::notice,
                   "hub '" + name_ + "' is asked for '" + std::string{text} + "' of '" + std::string{wanted.type} +
                       "' at " + place(where) + ", but that is the name of a channel of '" + found->second->type +
-                      "' made at " + place(found->second->made_at) +
-                      "; they are two channels. Give one of them another name",
+                      "' made at " + found->second->made_at + "; they are two channels. Give one of them another name",
                   where);
             return;
         }

@@ -22,6 +22,12 @@ TEST_CASE("fault codes have stable text forms") {
     CHECK(courier::id_of(fault_code::closed_channel) == "courier.closed-channel");
     CHECK(courier::id_of(fault_code::module_has_subscriptions) == "courier.module-has-subscriptions");
     CHECK(courier::id_of(fault_code::two_libraries) == "courier.two-libraries");
+    CHECK(courier::id_of(fault_code::relay_circle) == "courier.relay-circle");
+    CHECK(courier::id_of(fault_code::second_answerer) == "courier.second-answerer");
+    CHECK(courier::id_of(fault_code::unknown_channel) == "courier.unknown-channel");
+    CHECK(courier::id_of(fault_code::name_clash) == "courier.name-clash");
+    CHECK(courier::id_of(fault_code::failure_lost) == "courier.failure-lost");
+    CHECK(courier::id_of(fault_code::channel_hidden) == "courier.channel-hidden");
 }
 
 TEST_CASE("misuse is thrown unless a handler is installed") {

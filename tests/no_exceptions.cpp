@@ -4,12 +4,26 @@
 #include <cstdio>
 #include <memory>
 
-namespace {
+namespace reef {
 
 struct Dawn {};
 struct Moored {
     int boat;
 };
+
+struct Hailed {
+    using address = int;
+    int hand;
+};
+struct DepthAsked {
+    using answer = int;
+};
+
+} // namespace reef
+
+namespace {
+
+using namespace reef;
 
 int failures = 0;
 void check(bool holds, const char* what) {
@@ -38,6 +52,23 @@ int main() {
     check(moored.publish({.boat = 7}).served() == 1, "condition");
     check(heard == 10, "heard");
     check(courier::last_fault() != nullptr && courier::last_fault()->code == courier::fault_code::too_deep, "depth");
+
+    courier::hub match{"match"};
+    courier::addressed_channel<Hailed>& hailed = match.channel<Hailed>();
+    courier::group<int> crew{"crew"};
+    const courier::membership<int> third = crew.join(3);
+    const courier::relay calls{hailed, moored, [](const Hailed& h) { return Moored{h.hand}; }};
+    courier::tally<int> ready{"ready"};
+    ready.expect_group(crew);
+    ready.reports_from(hailed.at(3), &Hailed::hand);
+    courier::query<DepthAsked> depth{"depth", 4};
+    courier::gate open{"gate"};
+    in->answer(depth, [] { return 5; }, {.during = open});
+    check(hailed.publish_to(crew, {.hand = 3}).served() == 2, "group and relay");
+    check(ready.complete(), "tally");
+    check(depth.ask({}) == 5, "answer");
+    open.close();
+    check(depth.ask({}) == 4, "default");
     in.reset();
     check(!dawn.publish().heard(), "all ended");
     if (failures == 0) {

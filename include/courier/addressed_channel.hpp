@@ -124,7 +124,8 @@ public:
     }
 
     /// How many publishes were for an address or a group where nobody was
-    /// subscribed, and where the newest one of them was made.
+    /// subscribed, and where the newest one of them was made (in a module that
+    /// has been unloaded since, its file name is gone with it).
     [[nodiscard]] std::uint64_t vacant_publishes() const noexcept { return this->core_->book->vacant(); }
     [[nodiscard]] std::source_location last_vacant() const noexcept { return this->core_->book->last_vacant(); }
 

@@ -10,3 +10,11 @@ struct Bitten {
     int barge;
 };
 struct Dawn {};
+struct Hailed {
+    using address = int;
+    int hand;
+};
+struct DepthAsked {
+    using answer = int;
+    int hour;
+};

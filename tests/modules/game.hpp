@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/channel.hpp>
+#include <courier/hub.hpp>
 
 #include <string>
 #include <vector>
@@ -15,7 +16,15 @@ struct Rang {
     int times;
 };
 
+struct Hailed {
+    using address = std::string;
+};
+struct VersionAsked {
+    using answer = int;
+};
+
 struct host {
+    courier::hub match{"match"};
     courier::channel<Moored> moored{"harbour.moored"};
     courier::channel<Rang> rang{"bell.rang"};
     std::vector<std::string> heard;

@@ -75,6 +75,24 @@ TEST_CASE("contract 11: a module is unloaded and a changed build of it loaded, a
     CHECK(host.heard[3] == "v2 boat 7");
 }
 
+TEST_CASE("contract 11: a reloaded module finds its channels in the hub, which outlive the module that made them") {
+    game::host host;
+    for (const char* path : {MODULE_V1, MODULE_V2}) {
+        module_handle module(path);
+        module.start(host);
+        CHECK(host.match.size() == 3); // made by the first
+        CHECK(host.match.channel<game::Hailed>().publish_to("north quay", {}).served() == 1);
+        CHECK(host.match.query<game::VersionAsked>().ask({}) == (path == std::string{MODULE_V1} ? 1 : 2));
+        CHECK(host.match.channel<game::Rang>().publish({.times = 5}).served() == 1);
+        module.stop();
+        module.unload();
+        CHECK_FALSE(module.in_memory());
+        CHECK(host.match.channel<game::Hailed>().publish_to("north quay", {}).vacant());
+        CHECK_FALSE(host.match.query<game::VersionAsked>().ask({}).has_value());
+        CHECK(host.match.channel<game::Rang>().publish({.times = 5}).served() == 0);
+    }
+}
+
 TEST_CASE("contract 11: unloading with live subscriptions is reported, not crashed into") {
     test::fault_catcher faults;
     game::host host;

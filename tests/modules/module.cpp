@@ -18,6 +18,9 @@ struct bell {
         in_.subscribe(host.moored,
                       [this](const game::Moored& m) { host_.heard.push_back("early " + std::to_string(m.boat)); },
                       {.stage = early});
+        in_.subscribe(host.match.channel<game::Hailed>().at("north quay"), [] {});
+        in_.answer(host.match.query<game::VersionAsked>(), [] { return MODULE_VERSION; });
+        in_.subscribe(host.match.channel<game::Rang>(), [this] { host_.heard.emplace_back("rang"); });
     }
 
     void on_moored(const game::Moored& m) {

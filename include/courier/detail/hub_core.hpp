@@ -20,8 +20,8 @@ struct hub_line {
     std::string name;
     std::string type; ///< of the payload or question
     bool is_query;
-    std::size_t subscriptions;    ///< or answerers
-    std::source_location made_at; ///< where it was first asked for
+    std::size_t subscriptions; ///< or answerers
+    std::string made_at;       ///< where it was first asked for, such as "match.cpp:12"
 };
 
 namespace detail {
@@ -43,7 +43,7 @@ struct hub_post {
     bool is_named;
     std::uint32_t number;
     std::string type;
-    std::source_location made_at;
+    std::string made_at; ///< text of its own, since whoever asked first may be unloaded
 };
 
 class hub_core {

@@ -1,0 +1,10 @@
+// expect: courier: an address is plain data of at most eight bytes without padding
+#include "reef.hpp"
+
+struct Berth {
+    double east, north;
+};
+
+int main() {
+    courier::addressed_channel<Moored, Berth> moored{"moored"};
+}

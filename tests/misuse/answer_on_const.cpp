@@ -1,0 +1,8 @@
+// expect: courier: a const query can be asked only
+#include "reef.hpp"
+
+int main() {
+    courier::query<DepthAsked> depth{"depth"};
+    const courier::query<DepthAsked>& ask_only = depth;
+    const auto s = ask_only.answer([](const DepthAsked&) { return 4; });
+}

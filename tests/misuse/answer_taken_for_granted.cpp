@@ -1,0 +1,8 @@
+// expect: (cannot convert|could not convert|no viable conversion)
+#include "reef.hpp"
+
+int main() {
+    courier::query<DepthAsked> depth{"depth"};
+    int fathoms = depth.ask({.hour = 3});
+    return fathoms;
+}

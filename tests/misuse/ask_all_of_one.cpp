@@ -1,0 +1,7 @@
+// expect: courier: this query has one answerer at most
+#include "reef.hpp"
+
+int main() {
+    courier::query<DepthAsked> depth{"depth"};
+    return static_cast<int>(depth.ask_all({.hour = 3}).size());
+}

@@ -1,0 +1,7 @@
+// expect: (nodiscard|leaves the group as soon as)
+#include "reef.hpp"
+
+int main() {
+    courier::group<int> crew{"crew"};
+    crew.join(3);
+}

@@ -1,0 +1,7 @@
+// expect: courier: a const channel can be subscribed to only
+#include "reef.hpp"
+
+int main() {
+    const courier::hub match{"match"};
+    match.channel<Moored>().publish({.boat = 3});
+}

@@ -1,0 +1,11 @@
+// expect: courier: a payload in an unnamed namespace cannot go through a hub
+#include "reef.hpp"
+
+namespace {
+struct Local {};
+} // namespace
+
+int main() {
+    courier::hub match{"match"};
+    match.channel<Local>().publish();
+}
