@@ -34,6 +34,15 @@ std::string describe(const WyrmDrivenOff& e) {
 std::string describe(const BargeBitten& e) {
     return fmt::format("barge {}, wyrm {}, crates {}", e.barge, e.wyrm, e.crates);
 }
+std::string describe(const Hailed& e) {
+    return fmt::format("order {}", e.order);
+}
+std::string describe(const WatchOrder& e) {
+    return fmt::format("what {}", e.what);
+}
+std::string describe(const StoodTo& e) {
+    return fmt::format("hand {}", e.hand);
+}
 std::string describe(const OrderFilled& e) {
     return fmt::format("buyer {}, crates {}", e.buyer, e.crates);
 }

@@ -17,6 +17,9 @@ std::string describe(const Moored& e);
 std::string describe(const WyrmSighted& e);
 std::string describe(const WyrmDrivenOff& e);
 std::string describe(const BargeBitten& e);
+std::string describe(const Hailed& e);
+std::string describe(const WatchOrder& e);
+std::string describe(const StoodTo& e);
 std::string describe(const OrderFilled& e);
 
 } // namespace reef

@@ -1,14 +1,20 @@
 #include "night.hpp"
 
 #include "barges.hpp"
+#include "crew.hpp"
 #include "dice.hpp"
+#include "harbour.hpp"
 #include "lamp.hpp"
+#include "lookout.hpp"
 #include "orders.hpp"
 #include "sound.hpp"
+#include "tables.hpp"
 #include "tides.hpp"
 #include "watch.hpp"
 #include "watch_board.hpp"
 #include "wyrms.hpp"
+
+#include <courier/hub.hpp>
 
 #include <memory>
 #include <utility>
@@ -22,18 +28,24 @@ class reef_night {
 public:
     reef_night(const night_options& options, night_log& log)
         : frames_(options.frames), log_(log), chance_(options.seed), hours_(options.frames, log),
-          convoy_(4, options.frames / 2, log), out_there_(convoy_, log), tables_(convoy_, log), light_(out_there_, log),
+          convoy_(4, options.frames / 2, reef_, log), out_there_(convoy_, log), tables_(reef_.query<DepthAsked>()),
+          harbour_(convoy_, hours_, reef_, log), tides_(convoy_, reef_.query<DepthAsked>(), log),
+          from_the_gallery_(hours_, out_there_), hands_(5, hours_, log), light_(out_there_, log),
           south_bell_("south bell", convoy_, out_there_, hours_, log),
-          fog_(std::make_unique<horn>(convoy_, hours_, log)), board_("watch board", convoy_, hours_, log),
+          fog_(std::make_unique<horn>(convoy_, hours_, log)), board_("watch board", convoy_, from_the_gallery_, log),
           ledger_keeper_(convoy_, log) {}
 
     void step(int frame) {
         log_.begin_frame(frame, hours_.phase(frame));
+        if (frame == 0) {
+            convoy_.launch();
+        }
         change_crew(frame);
         hours_.step(frame, chance_);
-        tables_.step(frame);
+        tides_.step(frame);
         out_there_.step(frame, hours_.phase(frame) == "storm", chance_);
         convoy_.step(frame, chance_);
+        hands_.step(chance_);
         log_.end_frame();
     }
 
@@ -43,6 +55,15 @@ public:
 private:
     // Listeners come and go in mid-night; nothing else has to know.
     void change_crew(int frame) {
+        if (frame == frames_ / 8) {
+            hands_.order("coil down the lines");
+        }
+        if (frame == frames_ / 4 + 3) {
+            hands_.lose_one();
+        }
+        if (frame == frames_ * 9 / 20) {
+            harbour_.hail_the_overdue();
+        }
         if (frame == frames_ * 2 / 5) {
             log_.remark("the lamp goes out");
             light_.put_out();
@@ -64,10 +85,15 @@ private:
     int frames_;
     night_log& log_;
     dice chance_;
+    courier::hub reef_{"reef"};
     watch hours_;
     barges convoy_;
     wyrms out_there_;
-    tides tables_;
+    tables tables_;
+    harbour harbour_;
+    tides tides_;
+    lookout from_the_gallery_;
+    crew hands_;
     lamp light_;
     bell south_bell_;
     std::unique_ptr<bell> north_bell_;

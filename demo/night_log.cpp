@@ -41,11 +41,13 @@ void night_log::remark(std::string_view text) {
     lines_.push_back({{tint::plain, indent()}, {tint::quiet, fmt::format("({})", text)}});
 }
 
-std::size_t night_log::open(std::string_view who, std::string_view channel, const std::string& payload) {
+std::size_t night_log::open(std::string_view who, std::string_view channel, const std::string& payload,
+                            std::string_view to_whom) {
     lines_.push_back({{tint::plain, indent()},
                       {tint::party, std::string{who}},
                       {tint::plain, " publishes "},
                       {tint::channel, std::string{channel}},
+                      {tint::plain, to_whom.empty() ? "" : fmt::format(" to {}", to_whom)},
                       {tint::plain, payload.empty() ? "" : fmt::format(" {{{}}}", payload)}});
     ++depth_;
     return lines_.size() - 1;
@@ -61,6 +63,9 @@ void night_log::close(std::size_t line, std::string_view channel, const courier:
     std::string outcome = receipt.heard() ? fmt::format("  -> {} served", receipt.served())
                           : listeners     ? "  -> nobody served"
                                           : "  -> nobody listens";
+    if (receipt.vacant()) {
+        outcome = "  -> nobody there";
+    }
     if (receipt.stopped()) {
         outcome += fmt::format(", stopped by {}", receipt.stopped_by());
     }

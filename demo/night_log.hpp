@@ -3,6 +3,7 @@
 
 #include "describe.hpp"
 
+#include <courier/addressed_publisher.hpp>
 #include <courier/channel.hpp>
 
 #include <cstdint>
@@ -47,6 +48,17 @@ public:
         return receipt;
     }
 
+    /// The same for one address or a group, with the words for it.
+    template <class Payload, class To>
+    courier::receipt publish_to(std::string_view who, const courier::addressed_publisher<Payload>& on,
+                                std::string_view channel, const To& to, std::string_view to_whom,
+                                const Payload& payload) {
+        const std::size_t line = open(who, channel, describe(payload), to_whom);
+        const courier::receipt receipt = on.publish_to(to, payload);
+        close(line, channel, receipt, true);
+        return receipt;
+    }
+
     /// Makes a listener known, so that the sums can tell who heard nothing.
     void expect(std::string_view who) { listeners_.emplace(who, 0); }
 
@@ -69,7 +81,8 @@ public:
     [[nodiscard]] std::vector<std::string> heard_nothing() const;
 
 private:
-    std::size_t open(std::string_view who, std::string_view channel, const std::string& payload);
+    std::size_t open(std::string_view who, std::string_view channel, const std::string& payload,
+                     std::string_view to_whom = {});
     void close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners);
     channel_sums& sums_of(std::string_view channel);
     [[nodiscard]] std::string indent() const { return std::string(static_cast<std::size_t>(2 + 2 * depth_), ' '); }

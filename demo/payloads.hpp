@@ -1,6 +1,8 @@
 // What happens at Gannet Reef, as the systems tell one another.
 #pragma once
 
+#include <courier/query.hpp>
+
 #include <string_view>
 
 namespace reef {
@@ -53,6 +55,43 @@ struct BargeBitten {
     int barge;
     int wyrm;
     int crates; ///< lost to this bite
+};
+
+/// The harbour calls a barge by its number.
+struct Hailed {
+    using address = int;
+    std::string_view order;
+};
+
+/// Something to look out for, whatever it is.
+struct DangerSeen {
+    std::string_view what;
+    int distance; ///< cables
+};
+
+struct WatchOrder {
+    std::string_view what;
+};
+
+/// A hand is where it was ordered to.
+struct StoodTo {
+    int hand;
+};
+
+struct Depth {
+    int fathoms; ///< over the bar
+    std::string_view source;
+};
+
+/// How much water is over the bar? Asked of the harbour office, else of the
+/// copy on disk, else of the table that ships.
+struct DepthAsked {
+    using answer = Depth;
+    static constexpr auto answered = courier::answering::in_order;
+    int hour;
+
+    /// What any table says.
+    [[nodiscard]] int by_the_moon() const { return 1 + hour % 5; }
 };
 
 struct OrderFilled {

@@ -1,22 +1,34 @@
-// The tide tables: at slack water over the bar nobody moves.
+// The tides: at slack water over the bar nobody moves.
 #pragma once
 
 #include "barges.hpp"
 #include "night_log.hpp"
+#include "payloads.hpp"
 
+#include <courier/query.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/verdict.hpp>
+
+#include <optional>
+#include <string>
+#include <string_view>
 
 namespace reef {
 
 class tides {
 public:
-    tides(const barges& convoy, night_log& log);
+    tides(const barges& convoy, const courier::query<DepthAsked>& depth, night_log& log);
 
-    void step(int frame) { water_over_bar_ = 1 + (frame / 6) % 5; }
+    void step(int frame);
 
 private:
+    courier::verdict on_move_asked(const MoveAsked& ask);
+    [[nodiscard]] std::optional<Depth> depth() const { return depth_.ask({.hour = hour_}); }
+
+    const courier::query<DepthAsked>& depth_;
     night_log& log_;
-    int water_over_bar_ = 1; ///< fathoms
+    int hour_ = 0;
+    std::string_view source_; ///< of the newest answer
     courier::subscriber in_{"tides"};
 };
 

@@ -8,9 +8,11 @@ std::string_view watch::phase(int frame) const {
 
 void watch::step(int frame, dice& chance) {
     if (frame == storm_at_) {
+        storm_watch_.open();
         log_.publish("watch", storm_broke_, {});
     }
     if (frame == dawn_at_) {
+        storm_watch_.close();
         log_.publish("watch", dawn_came_, {});
     }
     if (phase(frame) == "storm" && chance.one_in(12)) {

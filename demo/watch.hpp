@@ -6,6 +6,7 @@
 #include "payloads.hpp"
 
 #include <courier/channel.hpp>
+#include <courier/gate.hpp>
 
 #include <string_view>
 
@@ -20,6 +21,9 @@ public:
     [[nodiscard]] const courier::channel<Flashed>& flashed() const { return flashed_; }
     [[nodiscard]] const courier::channel<GullsSettled>& gulls_settled() const { return gulls_settled_; }
 
+    /// Open from the storm until dawn.
+    [[nodiscard]] const courier::gate& storm_watch() const { return storm_watch_; }
+
     [[nodiscard]] std::string_view phase(int frame) const;
     void step(int frame, dice& chance);
 
@@ -27,6 +31,7 @@ private:
     int storm_at_;
     int dawn_at_;
     night_log& log_;
+    courier::gate storm_watch_{"storm watch", false};
     courier::channel<StormBroke> storm_broke_{"watch.storm_broke"};
     courier::channel<DawnCame> dawn_came_{"watch.dawn_came"};
     courier::channel<Flashed> flashed_{"weather.flashed"};

@@ -9,7 +9,7 @@
 
 namespace reef {
 
-watch_board::watch_board(std::string name, const barges& convoy, const watch& hours, night_log& log)
+watch_board::watch_board(std::string name, const barges& convoy, const lookout& from, night_log& log)
     : name_(std::move(name)), log_(log), in_(name_) {
     log_.expect(name_);
     in_.subscribe(convoy.moored(),
@@ -32,12 +32,12 @@ watch_board::watch_board(std::string name, const barges& convoy, const watch& ho
                       show();
                   },
                   {.stage = presentation});
-    in_.subscribe(hours.flashed(),
-                  [this](const Flashed& e) {
+    in_.subscribe(from.danger(),
+                  [this](const DangerSeen& e) {
                       log_.heard(name_);
-                      log_.react(name_, fmt::format("notes lightning at {} cables", e.distance));
+                      log_.react(name_, fmt::format("notes: {} at {} cables", e.what, e.distance));
                   },
-                  {.stage = presentation, .condition = [](const Flashed& e) { return e.distance <= 10; }});
+                  {.stage = presentation});
 }
 
 std::string watch_board::text() const {

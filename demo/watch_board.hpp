@@ -2,8 +2,8 @@
 #pragma once
 
 #include "barges.hpp"
+#include "lookout.hpp"
 #include "night_log.hpp"
-#include "watch.hpp"
 
 #include <courier/subscriber.hpp>
 
@@ -14,7 +14,7 @@ namespace reef {
 
 class watch_board {
 public:
-    watch_board(std::string name, const barges& convoy, const watch& hours, night_log& log);
+    watch_board(std::string name, const barges& convoy, const lookout& from, night_log& log);
 
     /// "2 moored, 79 crates in, 1 lost, next 12 cables off"
     [[nodiscard]] std::string text() const;

@@ -64,7 +64,8 @@ TEST_CASE("courier demo prints the same night for the same seed") {
 TEST_CASE("courier demo shows who reacted to what") {
     const std::string night = courier_tool("demo --seed 7").out;
     // No payload, one value, five named fields.
-    CHECK(test::contains(night, "  watch publishes watch.storm_broke  -> 1 served\n    horn sounds long\n"));
+    CHECK(test::contains(night, "    horn sounds long\n"));
+    CHECK(test::contains(night, "  watch publishes watch.storm_broke  -> 3 served\n"));
     CHECK(test::contains(night, "weather publishes weather.flashed {distance "));
     CHECK(test::contains(night, "publishes barges.moored {barge 2, berth 1, crates "));
     // Disabled and enabled again; a second of its kind; one removed.
@@ -88,6 +89,31 @@ TEST_CASE("courier demo shows who reacted to what") {
     CHECK(test::contains(night, "channels that nobody heard: weather.gulls_settled"));
     CHECK(test::contains(night, "listeners that heard nothing: none\n"));
     CHECK(test::contains(courier_tool("demo --frames 3").out, "listeners that heard nothing: barges, lamp, orders\n"));
+}
+
+TEST_CASE("courier demo shows who was addressed and who was not, who answered and who was waited for") {
+    const std::string night = courier_tool("demo --seed 7").out;
+    for (const char* text :
+         {// one address, a group, and nobody
+          "harbour publishes harbour.hails to barge 2 {order show a light}  -> 1 served\n"
+          "      barge 2 answers: show a light, aye\n    (not addressed: barge 1, 3, 4)\n",
+          "harbour publishes harbour.hails to convoy of 4 {order reef your sails}  -> 4 served\n      barge 1 answers",
+          "harbour publishes harbour.hails to barge 9 {order show a light}  -> nobody there\n",
+          // objects that say what becomes of them
+          "register notes: barge 3 is launched\n", "register notes: barge 3 casts off\n",
+          "register notes: barge 3 is made fast\n",
+          // a gate, and a tally that does not wait for who is gone
+          "mate publishes crew.ordered {what coil down the lines}  -> nobody served\n  (no storm watch",
+          "mate publishes crew.ordered {what stand to}  -> 5 served\n", "(hand 4 goes overboard)\n",
+          "mate counts 3 of 4: enough for the boats\n", "mate counts 4: all hands stand to\n",
+          // two channels relayed into one
+          "watch board notes: lightning at 7 cables\n", "watch board notes: wyrm at 2 cables\n",
+          // one question, three who answer in turn
+          "tides ask anew: 1 fathom over the bar, says the harbour office\n", "says the copy on disk\n",
+          "tides forbid it: 2 fathoms over the bar, says the shipped table\n"}) {
+        CAPTURE(text);
+        CHECK(test::contains(night, text));
+    }
 }
 
 TEST_CASE("courier demo --quiet prints the summary only, and --frames sets the length") {
