@@ -22,6 +22,17 @@ TARGETS = [
     ("publish/std::function/1", "publish to 1 against one `std::function` call in a vector", 1.5),
     ("publish/raw array/0", "publish to 0 against the raw array's empty loop", 2.5),
     ("publish/raw array/100000", "publish to 100000 against the raw array", 1.05),
+    ("hub, resolved publisher/local channel/1",
+     "publish to 1 through a publisher resolved from a hub against a local channel", 1.02),
+    ("hub, resolved publisher/local channel/8",
+     "publish to 8 through a publisher resolved from a hub against a local channel", 1.02),
+    ("hub, looked up each time/local channel/1",
+     "look up in a hub by type and publish to 1, each time, against a local channel", 1.5),
+    ("publish to an address/unordered_map of functions/1000000",
+     "publish to one address among 1 M against an `unordered_map` of vectors of `std::function`", 0.8),
+    ("publish to an address, growth/itself at 1000/1000000",
+     "publish to one random address among 1 M against the same among 1 k", 3),
+    ("query/std::function", "query with one answerer against a call through `std::function`", 1.3),
     ("subscribe + unsubscribe, growth/itself at 1000/100000",
      "subscribe + unsubscribe at random at 100 k against the same at 1 k", 1.5),
     ("subscribe + unsubscribe/searched std::function/10000",
@@ -75,7 +86,11 @@ def all_ratios(figures):
                  "subscribe + unsubscribe, growth/itself at 1000/10000",
                  "subscribe + unsubscribe, oldest first, growth/itself at 1000/100000",
                  "bare walk through memory, growth/itself at 1000/10000",
-                 "bare walk through memory, growth/itself at 1000/100000"):
+                 "bare walk through memory, growth/itself at 1000/100000",
+                 "hub, looked up each time/local channel/8",
+                 "publish to an address/unordered_map of functions/1000",
+                 "unordered_map of functions, growth/itself at 1000/1000000",
+                 "array by number, growth/itself at 1000/1000000"):
         yield f"| {name.replace('/', ': ', 1).replace('/', ', ')} | {number(figures[name]['ratio'])} |"
 
 
@@ -84,6 +99,8 @@ def section(figures, extra):
     lines += rows(figures, extra)
     lines += ["", "All ratios (ours / theirs; below 1 is faster than by hand):", ""]
     lines += all_ratios(figures)
+    lines += ["", "Bytes per subscription at an address of its own, among 1 M, its handle not counted: "
+              f"{figures['bytes per addressed subscription/1000000']['bytes']:.0f}."]
     lines += ["", f"Instructions per delivery (callgrind): ours {extra['instructions_courier']:.1f}, raw array "
               f"{extra['instructions_raw']:.1f}. Instructions per publish, before the first delivery: ours "
               f"{extra['publish_courier']:.0f}, raw array {extra['publish_raw']:.0f}."]
