@@ -44,12 +44,22 @@ channel_core* open_core(std::string_view name, addressing how) {
     return core.release();
 }
 
+channel_core& nowhere() noexcept {
+    static channel_core* const one = [] {
+        auto* core = new channel_core({}, addressing::none);
+        core->closed = true;
+        core->work = work_closed;
+        return core;
+    }();
+    return *one;
+}
+
 void close_core(channel_core& core) noexcept {
     if (checked_build) {
         check_use(core, "destroyed", std::source_location{});
     }
     core.closed = true;
-    core.work = 0; // what captures publish while they are destroyed is heard by nobody
+    core.work = work_closed; // what captures publish while they are destroyed is heard by nobody
     leave_registry(core);
     for (frame* f = innermost(); f != nullptr; f = f->outer) {
         if (f->core == &core) {

@@ -57,7 +57,7 @@ hub_core::~hub_core() {
         child->forget_parents();
     }
     children_.clear();
-    known_.clear(); // what ends now and asks once more gets none of these
+    known_count_ = 0; // what ends now and asks once more gets none of these
     by_text_.clear();
     while (!posts_.empty()) {
         const std::unique_ptr<hub_post> last = std::move(posts_.back());
@@ -104,6 +104,8 @@ hub_post* hub_core::find_by_text(std::uint32_t number, std::string_view text) co
 void hub_core::know(std::uint32_t number, void* object) {
     if (known_.size() <= number) {
         known_.resize(number + 1);
+        known_at_ = known_.data();
+        known_count_ = static_cast<std::uint32_t>(known_.size());
     }
     known_[number] = object;
 }

@@ -290,6 +290,9 @@ receipt finish_plain(const entry* at) {
 }
 
 receipt deliver(channel_core& core, const void* payload, std::source_location where) {
+    if (core.work == work_closed) [[unlikely]] {
+        return {0, receipt_closed, nullptr};
+    }
     frame* const outer = innermost();
     if (outer == nullptr) {
         if ((core.work & work_compact) != 0) {

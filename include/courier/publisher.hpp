@@ -23,7 +23,7 @@ public:
     using payload_type = Payload;
 
     /// Not connected: publishing does nothing and the receipt says `closed()`.
-    publisher() noexcept = default;
+    publisher() noexcept : core_(&detail::nowhere()) {}
 
     /// `name` says who publishes, for messages and reports, and is copied.
     explicit publisher(channel<Payload>& target, std::string_view name = {}) : core_(target.core_), name_(name) {
@@ -37,27 +37,25 @@ public:
     }
 
     publisher(const publisher& other) : core_(other.core_), name_(other.name_) {
-        if (core_ != nullptr) {
+        if (core_ != &detail::nowhere()) {
             detail::retain(*core_);
         }
     }
-    publisher(publisher&& other) noexcept : core_(std::exchange(other.core_, nullptr)), name_(std::move(other.name_)) {}
+    publisher(publisher&& other) noexcept
+        : core_(std::exchange(other.core_, &detail::nowhere())), name_(std::move(other.name_)) {}
     publisher& operator=(publisher other) noexcept {
         std::swap(core_, other.core_);
         std::swap(name_, other.name_);
         return *this;
     }
     ~publisher() {
-        if (core_ != nullptr) {
+        if (core_ != &detail::nowhere()) {
             detail::release(*core_);
         }
     }
 
     /// As `channel::publish()`.
     receipt publish(const Payload& payload, std::source_location where = std::source_location::current()) const {
-        if (core_ == nullptr) {
-            return {0, detail::receipt_closed, nullptr};
-        }
         if constexpr (checked_build) {
             if (!core_->closed) {
                 detail::check_use(*core_, "published on", where);
@@ -89,10 +87,10 @@ public:
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
 
     /// Whether there is a channel at the other end.
-    [[nodiscard]] bool connected() const noexcept { return core_ != nullptr && !core_->closed; }
+    [[nodiscard]] bool connected() const noexcept { return !core_->closed; }
 
 protected:
-    detail::channel_core* core_ = nullptr;
+    detail::channel_core* core_; ///< never null, so that publishing need not look
 
 private:
     friend struct detail::access;

@@ -40,6 +40,7 @@ enum work_flag : std::uint32_t {
     work_entries = 1, ///< some list is not empty
     work_stages = 2,  ///< there is more than one stage list
     work_compact = 4, ///< so many entries are dead that closing the gaps pays
+    work_closed = 8,  ///< the channel is gone; the only flag then
 };
 
 /// Everything a subscription is made from, apart from the handler itself.
@@ -86,6 +87,10 @@ struct channel_core {
 
 /// Makes a core with one reference.
 channel_core* open_core(std::string_view name, addressing how = addressing::none);
+
+/// What a publisher without a channel publishes on: a closed channel that any
+/// thread may use, lives for ever and counts no references.
+channel_core& nowhere() noexcept;
 
 /// Ends all subscriptions and gives the channel's reference back.
 void close_core(channel_core& core) noexcept;

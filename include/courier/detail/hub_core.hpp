@@ -59,7 +59,7 @@ public:
 
     /// The channel or query of a type, if it was found before; null otherwise.
     [[nodiscard]] void* find_known(std::uint32_t number) const noexcept {
-        return number < known_.size() ? known_[number] : nullptr;
+        return number < known_count_ ? known_at_[number] : nullptr;
     }
 
     void* open(const hub_request& wanted, std::source_location where);
@@ -79,6 +79,8 @@ private:
     void report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const;
     [[nodiscard]] std::string nearest_name(std::string_view text) const;
 
+    void** known_at_ = nullptr; ///< what `known_` holds, without the way there
+    std::uint32_t known_count_ = 0;
     std::vector<void*> known_; ///< by type number; a parent's too
     std::vector<std::unique_ptr<hub_post>> posts_;
     std::unordered_multimap<std::string, hub_post*> by_text_;

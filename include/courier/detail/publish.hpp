@@ -42,7 +42,7 @@ receipt finish_plain(const entry* at);
 /// The plain case: one stage, and no handler is publishing.
 [[gnu::always_inline]] inline receipt publish(channel_core& core, const void* payload, std::source_location where) {
     if (core.work != work_entries || this_thread.outermost.core != nullptr) [[unlikely]] {
-        return core.work != 0 ? deliver(core, payload, where) : receipt{0, core.closed ? receipt_closed : 0U, nullptr};
+        return core.work != 0 ? deliver(core, payload, where) : receipt{};
     }
     this_thread.outermost.core = &core;
     const entry* const at = run(this_thread.outermost, core.base.entries, core.base.past, payload);
