@@ -4,6 +4,7 @@ set(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
 set(WIRED_COURIER_CORE_SOURCES
     address_book.cpp
     address_delivery.cpp
+    batch.cpp
     channel_core.cpp
     fault.cpp
     gate.cpp

@@ -17,6 +17,9 @@ receipt finish(frame& f, std::size_t walked);
 /// Refuses a publish that is nested too deeply.
 [[gnu::cold]] receipt refuse(const channel_core& core, std::source_location where);
 
+/// Notes that a verdict stopped `f`, should it be a payload of a batch.
+void note_stop(const frame& f);
+
 #if WIRED_COURIER_EXCEPTIONS
 /// Called from a catch clause, with the subscription whose handler threw.
 void note_failure(frame& f, const slot& thrower) noexcept;

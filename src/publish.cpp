@@ -44,6 +44,9 @@ void skip(void*, const void*) {
 
 void run_guarded(void* state, const void* payload) {
     auto& s = *static_cast<full_slot*>(state);
+    if (s.ops->invoke_span != nullptr && waits_for_batch(s, payload)) {
+        return;
+    }
     slot_guard& guard = s.guard;
     const bool holds = !guard.condition || guard.condition(payload);
     if (!holds || s.blocked != 0) { // the condition may have ended or paused it
@@ -56,7 +59,7 @@ void run_guarded(void* state, const void* payload) {
     void* context = &s;
     if ((s.ops->traits & handler_is_word) != 0) {
         context = *static_cast<void**>(state_of(s));
-    } else if ((s.ops->traits & handler_has_verdict) == 0) {
+    } else if ((s.ops->traits & handlers_with_slots) == 0) {
         context = state_of(s);
     }
     s.ops->invoke(context, payload);
@@ -199,6 +202,9 @@ void leave(frame& f, channel_core& core) {
 receipt finish(frame& f, std::size_t walked) {
     channel_core& core = *f.core;
     const bool ruled = (f.unusual & frame_ruled) != 0;
+    if (ruled && core.batches != nullptr) {
+        note_stop(f);
+    }
     party* const ruler = ruled ? f.ruled_by->owner : nullptr;
     const std::source_location ruled_at = ruled ? f.ruled_by->where : std::source_location{};
     retain(ruler);

@@ -173,7 +173,7 @@ void* hot_state(slot& s, void* handler) noexcept {
         std::memcpy(&word, handler, sizeof word);
         return word;
     }
-    return (s.ops->traits & handler_has_verdict) != 0 ? static_cast<void*>(&s) : state_of(s);
+    return (s.ops->traits & handlers_with_slots) != 0 ? static_cast<void*>(&s) : state_of(s);
 }
 
 void report_twice(const channel_core& core, const slot& s, const slot& earlier) {
@@ -306,6 +306,7 @@ slot* attach(channel_core& core, attach_request&& request) {
         enter_book(core, s, request.at);
     }
     ++core.live;
+    core.spans += s.ops->invoke_span != nullptr ? 1U : 0U;
     core.work |= work_entries;
     if (request.owner != nullptr) {
         link(s, request.owner->first);
@@ -349,6 +350,7 @@ void detach(slot& s) noexcept {
         --s.owner->count;
     }
     --core.live;
+    core.spans -= s.ops->invoke_span != nullptr ? 1U : 0U;
     if (frame* outermost = outermost_on(core); outermost != nullptr) {
         s.blocked = (s.blocked | block_ended) & 15U;
         set_gone(s);

@@ -11,6 +11,7 @@
 #include <concepts>
 #include <cstddef>
 #include <source_location>
+#include <span>
 #include <string_view>
 #include <type_traits>
 #include <utility>
@@ -80,6 +81,20 @@ public:
         return publish(Payload{}, where);
     }
 
+    /// Publishes several payloads that lie side by side. Handlers that take one
+    /// payload are served payload by payload, as if each had been published;
+    /// then those that take a span are served, stage by stage, each once with
+    /// all of them (in several pieces where a verdict or their condition left
+    /// some out). The receipt counts a delivery for each handler and payload.
+    /// The payloads must stay where they are until this returns.
+    receipt publish_all(std::span<const Payload> payloads,
+                        std::source_location where = std::source_location::current()) {
+        if constexpr (checked_build) {
+            detail::check_use(*core_, "published on", where);
+        }
+        return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where);
+    }
+
     template <class Other>
     requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>) receipt
         publish(const Other&) {
@@ -107,8 +122,11 @@ public:
         return {};
     }
 
-    /// Attaches `handler`: any callable that takes the payload, or nothing,
-    /// and returns nothing or a `verdict`. The handler is moved in; up to 48
+    /// Attaches `handler`: any callable that takes the payload, a
+    /// `std::span<const Payload>`, or nothing, and returns nothing or (but for
+    /// one that takes a span) a `verdict`. One that takes a span is called once
+    /// for all that is published together (see `publish_all()`), and with a
+    /// span of one otherwise; delivery options count its calls. The handler is moved in; up to 48
     /// bytes of it are stored without an allocation of its own. A small
     /// trivially copyable handler whose call operator is const may be run on a
     /// copy of itself, so what it changes must lie outside it (a `mutable`

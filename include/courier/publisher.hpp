@@ -6,6 +6,7 @@
 
 #include <concepts>
 #include <source_location>
+#include <span>
 #include <string>
 #include <string_view>
 #include <type_traits>
@@ -68,6 +69,18 @@ public:
     receipt
     publish(std::source_location where = std::source_location::current()) const requires std::is_empty_v<Payload> {
         return publish(Payload{}, where);
+    }
+
+    /// As `channel::publish_all()`.
+    receipt publish_all(std::span<const Payload> payloads,
+                        std::source_location where = std::source_location::current()) const {
+        if (!connected()) {
+            return {0, detail::receipt_closed, nullptr};
+        }
+        if constexpr (checked_build) {
+            detail::check_use(*core_, "published on", where);
+        }
+        return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where);
     }
 
     template <class Other>

@@ -87,6 +87,9 @@ public:
         return stopped() && note_ != nullptr ? note_->where : std::source_location{};
     }
 
+    /// For the library.
+    [[nodiscard]] constexpr std::uint32_t flags() const noexcept { return flags_; }
+
     /// The same with one flag more; for the library.
     [[nodiscard]] constexpr receipt marked(detail::receipt_flag flag) const noexcept {
         return {served_, flags_ | flag, note_};

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/detail/address_book.hpp>
+#include <courier/detail/batch.hpp>
 #include <courier/detail/party.hpp>
 #include <courier/detail/slot_pool.hpp>
 #include <courier/detail/stage_list.hpp>
@@ -13,6 +14,7 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
@@ -62,8 +64,9 @@ struct channel_core {
     std::uint32_t next_born = 0;   ///< number of the next subscription, wrapping; 0 before the first
     std::uint32_t births_left = 0; ///< numbers that are set aside from `next_born` on
     std::uint32_t live = 0;
-    std::uint32_t refs = 1; ///< the channel, its publishers, and a publish it died in
-    std::uint32_t thread;   ///< the only thread that may use it
+    std::uint32_t spans = 0; ///< of these, handlers that take spans
+    std::uint32_t refs = 1;  ///< the channel, its publishers, and a publish it died in
+    std::uint32_t thread;    ///< the only thread that may use it
     bool closed = false;
     stage_list* lists = &base; ///< in the order of their stages
     slot* limbo = nullptr;     ///< ended during a publish, freed when that is over
@@ -72,6 +75,8 @@ struct channel_core {
     stop_note* stop = nullptr;    ///< made with the first handler that gives verdicts; owned
     address_book* book = nullptr; ///< of an addressed channel only; owned
     relay_link* relays = nullptr; ///< that forward from here
+    batch* batches = nullptr;     ///< under way, the innermost first
+    std::vector<stop_mark> stop_marks;
     failure_handler on_failure;
     const void* on_failure_module = nullptr;
     std::string name;
@@ -113,6 +118,11 @@ receipt deliver_at(channel_core& core, const address_cell& at, const void* paylo
 /// area comes from the channel's book and goes back there.
 receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, const void* payload,
                         std::source_location where);
+
+/// Serves `count` payloads that lie `stride` bytes apart: handlers that take
+/// one payload as if each had been published, then those that take spans.
+receipt publish_all(channel_core& core, const void* first, std::size_t count, std::size_t stride,
+                    std::source_location where);
 
 /// Makes a subscription; null when it was refused.
 slot* attach(channel_core& core, attach_request&& request);

@@ -10,6 +10,7 @@
 #include <concepts>
 #include <cstring>
 #include <new>
+#include <span>
 #include <type_traits>
 #include <utility>
 
@@ -25,9 +26,14 @@ template <class F, class P>
 concept takes_nothing = std::invocable<F&>;
 
 template <class F, class P>
+concept takes_span = !takes_payload<F, P> && std::invocable<F&, std::span<const P>>; // generic ones take one
+
+template <class F, class P>
 decltype(auto) call_handler(F& f, const P& payload) {
     if constexpr (takes_payload<F, P>) {
         return f(payload);
+    } else if constexpr (takes_span<F, P>) {
+        return f(std::span<const P>(&payload, 1));
     } else {
         return f();
     }
@@ -46,7 +52,7 @@ template <class F, class P>
 inline constexpr bool
     fits_a_word = sizeof(F) <= sizeof(void*) && alignof(F) <= alignof(void*) && std::is_trivially_copyable_v<F> &&
                   (std::invocable<const F&, const P&> || (!takes_payload<F, P> && std::invocable<const F&>)) &&
-                  !gives_verdict<F, P>;
+                  !gives_verdict<F, P> && !takes_span<F, P>;
 
 template <class F, class P>
 void run_word(void* word, const void* payload) {
@@ -67,6 +73,19 @@ void run_verdict(void* context, const void* payload) {
     if (ruling != verdict::go_on) [[unlikely]] {
         rule(ruling, s);
     }
+}
+
+template <class F, class P>
+void run_span_of_one(void* context, const void* payload) {
+    slot& s = *static_cast<slot*>(context);
+    if (!waits_for_batch(s, payload)) {
+        call_handler<F, P>(*static_cast<F*>(state_of(s)), *static_cast<const P*>(payload));
+    }
+}
+
+template <class F, class P>
+void run_span(void* state, const void* first, std::size_t count) {
+    (*static_cast<F*>(state))(std::span<const P>(static_cast<const P*>(first), count));
 }
 
 template <class F>
@@ -93,6 +112,10 @@ consteval handler_ops make_ops() {
         if constexpr (gives_verdict<F, P>) {
             ops.invoke = &run_verdict<F, P>;
             ops.traits = handler_has_verdict;
+        } else if constexpr (takes_span<F, P>) {
+            ops.invoke = &run_span_of_one<F, P>;
+            ops.invoke_span = &run_span<F, P>;
+            ops.traits = handler_takes_span;
         } else {
             ops.invoke = &run_state<F, P>;
         }
@@ -115,9 +138,14 @@ inline constexpr handler_ops ops_of = make_ops<F, P>();
 /// Wrong handlers are turned down here, in words of the user's.
 template <class F, class P>
 consteval bool check_handler() {
-    if constexpr (!takes_payload<F, P> && !takes_nothing<F, P>) {
+    if constexpr (!takes_payload<F, P> && !takes_nothing<F, P> && !takes_span<F, P>) {
         static_assert(always_false<F>, "courier: this handler cannot take this channel's payload; a handler takes "
-                                       "the payload by const reference (or by value), or nothing");
+                                       "the payload by const reference (or by value), a std::span of const payloads, "
+                                       "or nothing");
+        return false;
+    } else if constexpr (takes_span<F, P> && gives_verdict<F, P>) {
+        static_assert(always_false<F>, "courier: a handler that takes a span gives no verdict, since it is served when "
+                                       "others have been served with each payload");
         return false;
     } else if constexpr (!std::is_void_v<handler_result<F, P>> && !gives_verdict<F, P>) {
         static_assert(always_false<F>, "courier: a handler returns nothing or a courier::verdict");
@@ -137,6 +165,9 @@ struct member_call {
     decltype(auto) operator()(const P& payload) const {
         return (object->*Method)(payload); // g++ does not inline it through std::invoke
     }
+    template <class P>
+    requires std::invocable<decltype(Method), Object&, std::span<const P>>
+    decltype(auto) operator()(std::span<const P> payloads) const { return (object->*Method)(payloads); }
     decltype(auto) operator()() const requires std::invocable<decltype(Method), Object&> { return (object->*Method)(); }
 };
 

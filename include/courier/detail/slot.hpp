@@ -18,14 +18,22 @@ struct party;
 /// What the delivery loop calls: a handler's code with its state.
 using invoke_fn = void (*)(void* state, const void* payload);
 
+/// The same for a handler that takes several payloads side by side.
+using span_fn = void (*)(void* state, const void* first, std::size_t count);
+
 enum handler_trait : std::uint32_t {
-    handler_is_word = 1,    ///< the whole handler is one trivially copyable word, kept in the hot entry
-    handler_has_verdict = 2 ///< is called with its slot instead of its state
+    handler_is_word = 1,     ///< the whole handler is one trivially copyable word, kept in the hot entry
+    handler_has_verdict = 2, ///< is called with its slot instead of its state
+    handler_takes_span = 4,  ///< takes a span; called with its slot, too
 };
+
+/// Those that are called with their slot.
+inline constexpr std::uint32_t handlers_with_slots = handler_has_verdict | handler_takes_span;
 
 /// One static table per handler type: all that differs between handlers.
 struct handler_ops {
     invoke_fn invoke;
+    span_fn invoke_span;                     ///< null for a handler that takes one payload
     void (*construct)(void* to, void* from); ///< moves the handler into its place
     void (*destroy)(void* state) noexcept;   ///< null when there is nothing to do
     const void* module;                      ///< tells which program or shared library holds the code

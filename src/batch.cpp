@@ -1,0 +1,235 @@
+// Several payloads published together.
+#include "in_flight.hpp"
+#include "subscriptions.hpp"
+
+#include <courier/detail/batch.hpp>
+#include <courier/detail/first_failure.hpp>
+#include <courier/detail/publish.hpp>
+
+#include <algorithm>
+#include <span>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+namespace {
+
+/// Payloads side by side, without their type.
+struct payloads {
+    const std::byte* first;
+    std::size_t count;
+    std::size_t stride;
+
+    [[nodiscard]] const void* at(std::size_t i) const noexcept { return first + i * stride; }
+};
+
+std::uint32_t depth_of_next() noexcept {
+    const frame* const outer = innermost();
+    return outer != nullptr ? outer->depth + 1 : 0;
+}
+
+void begin_payload(batch* under_way, std::size_t i) noexcept {
+    if (under_way != nullptr) {
+        under_way->now = i;
+        under_way->settled = under_way->waiting;
+    }
+}
+
+// Serves payloads from `i` on, in one frame, for as long as nothing is out of
+// the ordinary; returns with that one served.
+receipt serve_plainly(channel_core& core, const payloads& all, std::size_t& i, std::size_t& served, batch* under_way) {
+    frame& f = this_thread.outermost;
+    f.core = &core;
+    for (;;) {
+        begin_payload(under_way, i);
+        const entry* const first = core.base.entries;
+        const entry* const at = run(f, first, core.base.past, all.at(i));
+        ++i;
+        if (f.unusual != 0) [[unlikely]] {
+            return finish_plain(at);
+        }
+        served += static_cast<std::size_t>(at - first);
+        if (i == all.count || core.work != work_entries) {
+            f.core = nullptr;
+            return {};
+        }
+    }
+}
+
+/// What becomes of a batch as a whole.
+struct outcome {
+    std::size_t served = 0;
+    std::uint32_t flags = 0;
+    first_failure failed;
+};
+
+// One payload after the other, for handlers that take one.
+void serve_each(channel_core& core, const payloads& all, std::source_location where, batch* under_way, outcome& sum) {
+    for (std::size_t i = 0; i < all.count && (sum.flags & receipt_closed) == 0;) {
+        bool counted = false;
+        sum.failed.run([&] {
+            if (core.work == work_entries && innermost() == nullptr) {
+                const receipt last = serve_plainly(core, all, i, sum.served, under_way);
+                sum.served += last.served();
+                sum.flags |= last.flags();
+                counted = true;
+                return;
+            }
+            begin_payload(under_way, i);
+            const receipt one = deliver(core, all.at(i++), where);
+            sum.served += one.served();
+            sum.flags |= one.flags();
+            counted = true;
+        });
+        if (!counted && under_way != nullptr) {
+            under_way->waiting = under_way->settled; // as nobody served with that one counts
+        }
+        if (core.closed) {
+            sum.flags |= receipt_closed;
+        }
+    }
+}
+
+// Whether `m` kept its payload from the handler in `s`.
+bool left_out(const stop_mark& m, const slot& s) noexcept {
+    const stage place = s.list->place;
+    return place != m.place ? m.place < place : !m.whole_stage && born_since(s, m.born);
+}
+
+// Calls a handler with payloads `from` to `to`; false when it has ended.
+bool call_span(frame& f, slot& s, const payloads& all, std::size_t from, std::size_t to, std::size_t& served) {
+    if (from == to || f.end == 0 || s.blocked != 0) {
+        return s.blocked == 0;
+    }
+    if ((s.shape & shape_guarded) != 0) {
+        slot_guard& guard = static_cast<full_slot&>(s).guard;
+        if (guard.times_left != 0 && --guard.times_left == 0) {
+            detach(s);
+        }
+    }
+    served += to - from;
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        s.ops->invoke_span(state_of(s), all.at(from), to - from);
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        note_failure(f, s);
+    }
+#endif
+    return s.blocked == 0 && f.end != 0;
+}
+
+bool holds(frame& f, slot& s, const void* payload) {
+    if ((s.shape & shape_guarded) == 0) {
+        return true;
+    }
+    const condition_fn& condition = static_cast<full_slot&>(s).guard.condition;
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+        return !condition || condition(payload);
+    } catch (...) {
+        note_failure(f, s);
+        return false;
+    }
+#else
+    static_cast<void>(f);
+    return !condition || condition(payload);
+#endif
+}
+
+// One handler, in as few pieces as stops and its condition allow.
+void serve_span(frame& f, slot& s, const payloads& all, std::span<const stop_mark> stops, std::size_t& served) {
+    if (stops.empty() && (s.shape & shape_guarded) == 0) {
+        call_span(f, s, all, 0, all.count, served);
+        return;
+    }
+    std::size_t from = 0;
+    auto next_stop = stops.begin();
+    for (std::size_t i = 0; i < all.count; ++i) {
+        const bool stopped = next_stop != stops.end() && next_stop->payload == i && left_out(*next_stop, s);
+        while (next_stop != stops.end() && next_stop->payload == i) {
+            ++next_stop;
+        }
+        if (stopped || !holds(f, s, all.at(i))) {
+            if (!call_span(f, s, all, from, i, served)) {
+                return;
+            }
+            from = i + 1;
+        }
+    }
+    call_span(f, s, all, from, all.count, served);
+}
+
+// Those that take spans, of whoever was subscribed when the batch began.
+void serve_spans(channel_core& core, const payloads& all, std::source_location where, std::uint32_t begun,
+                 std::size_t marks, outcome& sum) {
+    std::size_t served = 0;
+    sum.failed.run([&] {
+        const receipt r = deliver_in_frame(core, where, [&](frame& f) {
+            const std::span<const stop_mark> stops(core.stop_marks.data() + marks, core.stop_marks.size() - marks);
+            for (stage_list* list = core.lists; list != nullptr && f.end != 0; list = list->next) {
+                for (std::uint32_t i = 0; i < list->size && f.end != 0; ++i) {
+                    if (!is_gone(list->entries[i]) && list->slots[i]->ops->invoke_span != nullptr &&
+                        !born_since(*list->slots[i], begun)) {
+                        serve_span(f, *list->slots[i], all, stops, served);
+                    }
+                }
+            }
+            return std::size_t{0};
+        });
+        sum.flags |= r.flags();
+    });
+    sum.served += served;
+}
+
+} // namespace
+
+bool waits_for_batch(const slot& s, const void* payload) noexcept {
+    const channel_core& core = *s.list->core;
+    for (batch* b = core.batches; b != nullptr; b = b->outer) {
+        if (payload == b->first + b->now * b->stride && innermost()->depth == b->depth) {
+            ++b->waiting;
+            return true;
+        }
+    }
+    return false;
+}
+
+void note_stop(const frame& f) {
+    channel_core& core = *f.core;
+    const batch& b = *core.batches;
+    if (f.depth == b.depth) {
+        const slot& s = *f.ruled_by;
+        core.stop_marks.push_back(
+            {b.now, s.list->place, static_cast<std::uint32_t>(s.born), (f.unusual & frame_stopped) == 0});
+    }
+}
+
+receipt publish_all(channel_core& core, const void* first, std::size_t count, std::size_t stride,
+                    std::source_location where) {
+    const payloads all{static_cast<const std::byte*>(first), count, stride};
+    outcome sum;
+    retain(core); // a handler may end it
+    if (core.spans == 0) {
+        serve_each(core, all, where, nullptr, sum);
+    } else {
+        const std::uint32_t begun = core.next_born;
+        const std::size_t marks = core.stop_marks.size();
+        if (core.spans != core.live) {
+            batch under_way{all.first, all.first + count * stride, stride, 0, 0, 0, depth_of_next(), core.batches};
+            core.batches = &under_way;
+            serve_each(core, all, where, &under_way, sum);
+            core.batches = under_way.outer;
+            sum.served -= under_way.waiting;
+        }
+        if (!core.closed && count != 0) {
+            serve_spans(core, all, where, begun, marks, sum);
+        }
+        core.stop_marks.erase(core.stop_marks.begin() + static_cast<std::ptrdiff_t>(marks), core.stop_marks.end());
+    }
+    release(core);
+    sum.failed.rethrow();
+    return {static_cast<std::uint32_t>(sum.served), sum.flags, nullptr};
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail
