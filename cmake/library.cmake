@@ -9,6 +9,7 @@ set(WIRED_COURIER_CORE_SOURCES
     fault.cpp
     gate.cpp
     hub.cpp
+    outbox.cpp
     publish.cpp
     query.cpp
     registry.cpp
@@ -18,6 +19,7 @@ set(WIRED_COURIER_CORE_SOURCES
     subscriber.cpp
     subscriptions.cpp
     threads.cpp
+    timetable.cpp
     type_number.cpp)
 
 # wired_courier_add_core(NAME [STATIC|SHARED])

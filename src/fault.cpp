@@ -53,6 +53,12 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.unknown-channel";
     case fault_code::name_clash:
         return "courier.name-clash";
+    case fault_code::nested_round:
+        return "courier.nested-round";
+    case fault_code::not_quiet:
+        return "courier.not-quiet";
+    case fault_code::bad_interval:
+        return "courier.bad-interval";
     case fault_code::failure_lost:
         return "courier.failure-lost";
     case fault_code::channel_hidden:

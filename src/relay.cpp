@@ -18,7 +18,7 @@ std::vector<const relay_link*> way_between(const channel_core& from, const chann
     std::vector<const channel_core*> seen{&from};
     const relay_link* next = from.relays;
     for (;;) {
-        while (next != nullptr && std::find(seen.begin(), seen.end(), next->to) != seen.end()) {
+        while (next != nullptr && (next->deferred || std::find(seen.begin(), seen.end(), next->to) != seen.end())) {
             next = next->next;
         }
         if (next == nullptr) {
@@ -50,17 +50,17 @@ void report_circle(const channel_core& from, const channel_core& to, const std::
 
 } // namespace
 
-relay_link* add_relay(channel_core& from, channel_core& to, std::source_location where) {
+relay_link* add_relay(channel_core& from, channel_core& to, std::source_location where, bool deferred) {
     if (checked_build) {
         check_use(from, "relayed", where);
         check_use(to, "relayed to", where);
     }
-    const std::vector<const relay_link*> back = way_between(to, from);
-    if (&from == &to || !back.empty()) {
+    const std::vector<const relay_link*> back = deferred ? std::vector<const relay_link*>{} : way_between(to, from);
+    if (!deferred && (&from == &to || !back.empty())) {
         report_circle(from, to, back, where);
         return nullptr;
     }
-    auto* link = new relay_link{&to, where, from.relays, &from.relays};
+    auto* link = new relay_link{&to, where, deferred, from.relays, &from.relays};
     if (from.relays != nullptr) {
         from.relays->back = &link->next;
     }

@@ -5,6 +5,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
+#include <courier/poster.hpp>
 #include <courier/publisher.hpp>
 #include <courier/subscription.hpp>
 
@@ -31,12 +32,13 @@ namespace detail {
 struct relay_link {
     channel_core* to; ///< holds a reference
     std::source_location where;
+    bool deferred; ///< through an outbox
     relay_link* next;
     relay_link** back; ///< null when the source channel is gone
 };
 
 /// Null when it was refused, since it would close a circle.
-relay_link* add_relay(channel_core& from, channel_core& to, std::source_location where);
+relay_link* add_relay(channel_core& from, channel_core& to, std::source_location where, bool deferred);
 
 struct remove_relay {
     void operator()(relay_link* link) const noexcept;
@@ -70,6 +72,30 @@ addressed_publisher<Payload, Address> publisher_on(const addressed_publisher<Pay
     return to;
 }
 
+template <class Payload>
+poster<Payload> publisher_on(const poster<Payload>& to) {
+    return to;
+}
+template <class Payload, class Address>
+addressed_poster<Payload, Address> publisher_on(const addressed_poster<Payload, Address>& to) {
+    return to;
+}
+
+/// What is forwarded waits; then nothing is nested, and a circle is no mistake.
+template <class Target>
+inline constexpr bool is_deferred = requires(const Target& to) {
+    to.waiting();
+};
+
+template <class Target>
+channel_core& target_of(const Target& to) noexcept {
+    if constexpr (is_deferred<Target>) {
+        return *access::lane(to).get()->target;
+    } else {
+        return *access::core(to);
+    }
+}
+
 template <class Publisher, class Value>
 void send_on(const Publisher& to, const Value& value, std::source_location where) {
     if constexpr (is_optional<Value>) {
@@ -78,14 +104,23 @@ void send_on(const Publisher& to, const Value& value, std::source_location where
         }
     } else if constexpr (is_for_address<Value>) {
         static_assert(
-            requires { to.publish_to(value.address, value.payload, where); },
+            requires { to.publish_to(value.address, value.payload, where); } ||
+                requires { to.post_to(value.address, value.payload, where); },
             "courier: this relay's change names an address, but its target does not take that payload at "
             "that type of address");
-        to.publish_to(value.address, value.payload, where);
+        if constexpr (is_deferred<Publisher>) {
+            to.post_to(value.address, value.payload, where);
+        } else {
+            to.publish_to(value.address, value.payload, where);
+        }
     } else {
         static_assert(std::is_convertible_v<const Value&, const typename Publisher::payload_type&>,
                       "courier: what this relay forwards is not what its target carries");
-        to.publish(value, where);
+        if constexpr (is_deferred<Publisher>) {
+            to.post(value, where);
+        } else {
+            to.publish(value, where);
+        }
     }
 }
 
@@ -101,13 +136,13 @@ void send_on(const Publisher& to, const Value& value, std::source_location where
 ///         return BargeBitten{.barge = c.with, .crates = 1};
 ///     }};
 ///
-/// The source is a channel, or one address of a channel; the target a channel
-/// or a publisher. The change returns a payload, a `std::optional` of one, or a
-/// `for_address` when the target is addressed.
+/// The source is a channel, or one address of a channel; the target a channel,
+/// a publisher, or a poster, through whose outbox the payload goes as a copy. The change returns a payload, a
+/// `std::optional` of one, or a `for_address` when the target is addressed.
 ///
 /// Forwarding happens in the middle of the source's delivery, at the place
 /// that the delivery options give it, as a nested publish. A relay that would
-/// close a circle of relays is refused (`fault_code::relay_circle`) and is not
+/// close a circle of relays, none of which goes through an outbox, is refused (`fault_code::relay_circle`) and is not
 /// live; circles that handlers close are ended by the depth limit.
 ///
 /// Movable. Either channel may end first; the relay then is no longer live.
@@ -133,7 +168,8 @@ public:
         if (!target.connected()) {
             return;
         }
-        link_.reset(detail::add_relay(*detail::access::core(from), *detail::access::core(target), where));
+        link_.reset(detail::add_relay(*detail::access::core(from), detail::target_of(target), where,
+                                      detail::is_deferred<decltype(target)>));
         if (link_ == nullptr) {
             return;
         }

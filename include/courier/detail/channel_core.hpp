@@ -29,6 +29,18 @@ struct access {
         return source.core_;
     }
 
+    /// What a poster posts through.
+    template <class Poster>
+    static const auto& lane(const Poster& poster) noexcept {
+        return poster.lane_;
+    }
+
+    /// An outbox' own lane to a channel.
+    template <class Lane, class Payload, class Outbox, class Channel>
+    static Lane& implicit_lane(Outbox& through, Channel& on, std::source_location where) {
+        return through.template lane_for<Lane, Payload>(on, where);
+    }
+
     /// A handle that owns `s`, which may be null.
     template <class Subscription>
     static Subscription own(slot* s) noexcept {

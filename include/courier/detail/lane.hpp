@@ -1,0 +1,367 @@
+// Payloads of one channel on their way through an outbox.
+#pragma once
+
+#include <courier/detail/address_code.hpp>
+#include <courier/detail/channel_core.hpp>
+#include <courier/posting.hpp>
+
+#include <concepts>
+#include <cstddef>
+#include <cstdint>
+#include <limits>
+#include <optional>
+#include <source_location>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+struct outbox_core;
+
+/// What an outbox knows of a lane.
+class lane_base {
+public:
+    lane_base(outbox_core& box, channel_core& target);
+    lane_base(const lane_base&) = delete;
+    lane_base& operator=(const lane_base&) = delete;
+    virtual ~lane_base();
+
+    /// Moves everything that waits into the round.
+    virtual void begin_round() = 0;
+
+    /// Delivers some of the round, `most` at most; returns how many.
+    virtual std::size_t deliver(std::size_t most) = 0;
+
+    /// How many of the round are left.
+    [[nodiscard]] virtual std::size_t left() const noexcept = 0;
+    [[nodiscard]] virtual std::size_t waiting() const noexcept = 0;
+
+    /// Forgets everything.
+    virtual void drop() noexcept = 0;
+
+    /// Posts a payload that slept until its time, or a copy of it.
+    virtual void wake(std::uint32_t sleeper, bool copy) = 0;
+    virtual void forget(std::uint32_t sleeper) noexcept = 0;
+
+    outbox_core* box;           ///< its refs keep this lane alive, too
+    channel_core* target;       ///< holds a reference
+    std::source_location where; ///< of the newest post
+    std::uint32_t users = 0;    ///< posters, senders and sleepers
+    bool queued = false;        ///< something waits
+    bool in_round = false;
+    bool implicit = false; ///< made by outbox::post(), for whoever posts on that channel
+    std::uint64_t refused = 0;
+    std::uint64_t delivered = 0;
+};
+
+/// Notes that something waits in `lane` from now on.
+void queue(lane_base& lane);
+
+/// Payloads that wait for their time.
+template <class Payload>
+class sleepers {
+public:
+    std::uint32_t add(Payload&& payload) {
+        if (free_ == none) {
+            places_.push_back({std::move(payload), none});
+            return static_cast<std::uint32_t>(places_.size() - 1);
+        }
+        const std::uint32_t at = free_;
+        free_ = places_[at].next;
+        places_[at].payload.emplace(std::move(payload));
+        return at;
+    }
+    [[nodiscard]] Payload& at(std::uint32_t sleeper) { return *places_[sleeper].payload; }
+    Payload take(std::uint32_t sleeper) {
+        Payload own = std::move(*places_[sleeper].payload);
+        remove(sleeper);
+        return own;
+    }
+    void remove(std::uint32_t sleeper) noexcept {
+        places_[sleeper].payload.reset();
+        places_[sleeper].next = free_;
+        free_ = sleeper;
+    }
+
+private:
+    static constexpr std::uint32_t none = std::numeric_limits<std::uint32_t>::max();
+    struct place {
+        std::optional<Payload> payload;
+        std::uint32_t next;
+    };
+    std::vector<place> places_;
+    std::uint32_t free_ = none;
+};
+
+/// Where each address' payload waits; emptied in one step.
+class address_index {
+public:
+    /// The place noted for `code`, where `same(place)` holds; null if there is none.
+    template <class Same>
+    std::uint32_t* find(std::uint64_t code, Same same) {
+        for (std::size_t i = code & mask_; !cells_.empty() && cells_[i].round == round_; i = (i + 1) & mask_) {
+            if (cells_[i].code == code && same(cells_[i].place)) {
+                return &cells_[i].place;
+            }
+        }
+        return nullptr;
+    }
+    void add(std::uint64_t code, std::uint32_t place);
+    void clear() noexcept {
+        ++round_;
+        used_ = 0;
+    }
+
+private:
+    struct cell {
+        std::uint64_t code;
+        std::uint64_t round; ///< cells of other rounds are empty
+        std::uint32_t place;
+    };
+    void put(std::uint64_t code, std::uint32_t place) noexcept;
+
+    std::vector<cell> cells_;
+    std::size_t mask_ = 0;
+    std::size_t used_ = 0;
+    std::uint64_t round_ = 1;
+};
+
+/// The part of a lane that does not depend on whether there are addresses.
+/// `Item` is what waits.
+template <class Payload, class Item>
+class lane_of : public lane_base {
+public:
+    lane_of(outbox_core& to, channel_core& on, posting<Payload>&& how) : lane_base(to, on), how_(std::move(how)) {
+        if (how_.merge && how_.waiting == keep::all) {
+            how_.waiting = keep::one; // there is nothing else that it could mean
+        }
+    }
+
+    void begin_round() override {
+        waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(dropped_));
+        dropped_ = 0;
+        erased_ = 0;
+        waiting_.swap(round_);
+        done_ = 0;
+    }
+    [[nodiscard]] std::size_t left() const noexcept override { return round_.size() - done_; }
+    [[nodiscard]] std::size_t waiting() const noexcept override { return waiting_.size() - dropped_; }
+    void drop() noexcept override {
+        waiting_.clear();
+        round_.clear();
+        dropped_ = 0;
+        done_ = 0;
+    }
+
+protected:
+    /// Takes one more; false when it is refused.
+    bool take(Item&& item) {
+        if (how_.most != 0 && waiting() >= how_.most) [[unlikely]] {
+            ++refused;
+            if (how_.full == when_full::refuse) {
+                return false;
+            }
+            drop_oldest();
+        }
+        waiting_.push_back(std::move(item));
+        if (!queued) {
+            queue(*this);
+        }
+        return true;
+    }
+
+    void combine(Payload& kept, Payload&& newer) {
+        if (how_.merge) {
+            how_.merge(kept, newer);
+        } else if constexpr (std::is_move_assignable_v<Payload>) {
+            kept = std::move(newer);
+        } else {
+            kept.~Payload(); // such as one with const members
+            ::new (&kept) Payload(std::move(newer));
+        }
+    }
+
+    /// After a delivery of `count`.
+    void advance(std::size_t count) noexcept {
+        done_ += count;
+        delivered += count;
+        if (done_ == round_.size()) {
+            round_.clear();
+            done_ = 0;
+        }
+    }
+
+    posting<Payload> how_;
+    std::vector<Item> waiting_;
+    std::vector<Item> round_;
+    std::size_t dropped_ = 0; ///< of `waiting_`, from its beginning
+    std::size_t erased_ = 0;  ///< dropped before those
+    std::size_t done_ = 0;    ///< of `round_`
+    sleepers<Item> asleep_;
+
+private:
+    void drop_oldest() {
+        ++dropped_;
+        if (dropped_ >= how_.most) {
+            waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(dropped_));
+            erased_ += dropped_;
+            dropped_ = 0;
+        }
+    }
+};
+
+template <class Payload>
+class plain_lane final : public lane_of<Payload, Payload> {
+public:
+    using lane_of<Payload, Payload>::lane_of;
+
+    bool post(Payload&& payload) {
+        if (this->how_.waiting == keep::all || this->waiting() == 0) [[likely]] {
+            return this->take(std::move(payload));
+        }
+        this->combine(this->waiting_.back(), std::move(payload));
+        return true;
+    }
+
+    std::size_t deliver(std::size_t most) override {
+        const std::size_t count = most < this->left() ? most : this->left();
+        struct advanced { // even when a handler throws
+            plain_lane& lane;
+            std::size_t count;
+            ~advanced() { lane.advance(count); }
+        } const after{*this, count};
+        publish_all(*this->target, this->round_.data() + this->done_, count, sizeof(Payload), this->where);
+        return count;
+    }
+
+    std::uint32_t sleep(Payload&& payload) { return this->asleep_.add(std::move(payload)); }
+    void wake(std::uint32_t sleeper, bool copy) override {
+        if constexpr (std::copy_constructible<Payload>) {
+            if (copy) {
+                post(Payload(this->asleep_.at(sleeper)));
+                return;
+            }
+        }
+        post(this->asleep_.take(sleeper));
+    }
+    void forget(std::uint32_t sleeper) noexcept override { this->asleep_.remove(sleeper); }
+};
+
+template <class Payload, class Address>
+struct addressed_item {
+    std::optional<Address> to; ///< nobody in particular: everyone
+    Payload payload;
+};
+
+template <class Payload, class Address>
+class addressed_lane final : public lane_of<Payload, addressed_item<Payload, Address>> {
+public:
+    using item = addressed_item<Payload, Address>;
+    using lane_of<Payload, item>::lane_of;
+
+    bool post(Payload&& payload) { return post_item({std::nullopt, std::move(payload)}); }
+    bool post_to(const Address& to, Payload&& payload) { return post_item({to, std::move(payload)}); }
+
+    void begin_round() override {
+        lane_of<Payload, item>::begin_round();
+        places_.clear();
+        everyone_ = none;
+    }
+
+    std::size_t deliver(std::size_t most) override;
+
+    std::uint32_t sleep(item&& one) { return this->asleep_.add(std::move(one)); }
+    void wake(std::uint32_t sleeper, bool copy) override {
+        if constexpr (std::copy_constructible<Payload>) {
+            if (copy) {
+                post_item(item(this->asleep_.at(sleeper)));
+                return;
+            }
+        }
+        post_item(this->asleep_.take(sleeper));
+    }
+    void forget(std::uint32_t sleeper) noexcept override { this->asleep_.remove(sleeper); }
+
+private:
+    static constexpr std::uint32_t none = std::numeric_limits<std::uint32_t>::max();
+
+    bool post_item(item&& one) {
+        switch (this->how_.waiting) {
+        case keep::all:
+            return this->take(std::move(one));
+        case keep::one:
+            if (this->waiting() == 0) {
+                return this->take(std::move(one));
+            }
+            this->waiting_.back().to = std::move(one.to);
+            this->combine(this->waiting_.back().payload, std::move(one.payload));
+            return true;
+        default:
+            return post_per_address(std::move(one));
+        }
+    }
+
+    // Places are counted from the beginning of the round, so that they stay
+    // the same when the oldest are dropped.
+    [[nodiscard]] item* at(std::uint32_t place) noexcept {
+        return place >= this->erased_ + this->dropped_ ? &this->waiting_[place - this->erased_] : nullptr;
+    }
+
+    item* find_waiting(const std::optional<Address>& to, std::uint64_t code) {
+        if (!to) {
+            return everyone_ != none ? at(everyone_) : nullptr;
+        }
+        const std::uint32_t* const place = places_.find(code, [&](std::uint32_t candidate) {
+            const item* const one = at(candidate);
+            return one != nullptr && one->to && address_equal{}(*one->to, *to);
+        });
+        return place != nullptr ? at(*place) : nullptr;
+    }
+
+    bool post_per_address(item&& one) {
+        const bool addressed = one.to.has_value();
+        const std::uint64_t code = addressed ? code_of(*one.to) : 0;
+        if (item* const there = find_waiting(one.to, code); there != nullptr) {
+            this->combine(there->payload, std::move(one.payload));
+            return true;
+        }
+        if (!this->take(std::move(one))) {
+            return false;
+        }
+        const auto last = static_cast<std::uint32_t>(this->erased_ + this->waiting_.size() - 1);
+        if (addressed) {
+            places_.add(code, last);
+        } else {
+            everyone_ = last;
+        }
+        return true;
+    }
+
+    address_index places_;
+    std::uint32_t everyone_ = none;
+};
+
+template <class Payload, class Address>
+std::size_t addressed_lane<Payload, Address>::deliver(std::size_t most) {
+    std::size_t count = 0;
+    while (count < most && this->left() != 0) {
+        const item& one = this->round_[this->done_];
+        struct advanced {
+            addressed_lane& lane;
+            ~advanced() { lane.advance(1); }
+        } const after{*this};
+        ++count;
+        if (this->target->closed) {
+            continue;
+        }
+        if (one.to) {
+            deliver_at(*this->target, find_at(*this->target->book, *one.to), &one.payload, this->where);
+        } else {
+            publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where);
+        }
+    }
+    return count;
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

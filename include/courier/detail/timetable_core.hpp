@@ -1,0 +1,70 @@
+// Times without what is due at them; compiled once.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/poster.hpp>
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// One payload that waits, or that is posted again and again.
+struct timer {
+    lane_user lane;
+    std::int64_t interval = 0; ///< 0: once
+    std::uint32_t sleeper = 0; ///< its place in the lane
+    std::uint32_t stay = 0;    ///< tells one user of this place from the next
+    std::uint32_t next_free = 0;
+    bool catches_up_once = false;
+    bool waits = false;
+};
+
+/// When it is due.
+struct due_time {
+    std::uint64_t time;
+    std::uint64_t order; ///< for equal times
+    std::uint32_t place; ///< of the timer
+    std::uint32_t stay;  ///< no match: it was cancelled
+};
+
+struct timetable_core {
+    std::uint64_t now = 0;
+    std::uint64_t next_order = 0;
+    std::size_t live = 0;
+    std::size_t stale = 0; ///< cancelled ones that are still in a bucket
+    std::uint32_t refs = 1;
+    std::uint32_t first_free = none;
+    bool paused = false;
+    bool advancing = false;
+    std::vector<timer> timers;
+    std::array<std::vector<due_time>, 65> buckets; ///< by the highest bit in which a time differs from now
+    std::vector<due_time> due;                     ///< a heap, the earliest first
+    std::vector<due_time> moving;
+
+    static constexpr std::uint32_t none = UINT32_MAX;
+};
+
+struct timer_place {
+    std::uint32_t place;
+    std::uint32_t stay;
+};
+
+timetable_core* open_timetable();
+void close_timetable(timetable_core& core) noexcept;
+inline void retain(timetable_core& core) noexcept {
+    ++core.refs;
+}
+void release(timetable_core& core) noexcept;
+
+timer_place add_timer(timetable_core& core, lane_user lane, std::uint32_t sleeper, std::int64_t when,
+                      std::int64_t interval, bool catches_up_once);
+bool cancel(timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
+[[nodiscard]] bool is_waiting(const timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
+std::size_t advance(timetable_core& core, std::int64_t step);
+void report_interval(std::int64_t interval, std::source_location where);
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -1,0 +1,167 @@
+// Holds payloads until it is their turn.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/budget.hpp>
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/detail/outbox_core.hpp>
+#include <courier/poster.hpp>
+#include <courier/posting.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// What one `deliver()` did.
+struct round_report {
+    std::size_t delivered = 0; ///< payloads
+    std::size_t rounds = 0;    ///< that were finished
+    std::size_t left = 0;      ///< payloads of the round that did not fit into the budget
+    bool quiet = false;        ///< nothing waits any more
+};
+
+/// What an outbox did for one channel, in all.
+struct outbox_line {
+    std::string channel;
+    std::size_t waiting;
+    std::uint64_t delivered;
+    std::uint64_t refused;
+};
+
+/// Takes payloads when they are posted and delivers them in rounds, at the
+/// point of the frame that its owner chooses.
+///
+///     courier::outbox later{"after physics"};
+///     later.post(bitten, {.barge = 3, .crates = 1});
+///     later.deliver();
+///
+/// A round delivers what waited when it began; what is posted meanwhile goes
+/// into the next. Channels have their turns in the order in which the first
+/// payload of each was posted; within a channel payloads keep their order. A
+/// channel's handlers that take spans get a round's payloads in one piece.
+///
+/// Payloads are moved in and owned until they are delivered; they need not be
+/// copyable. Room is reused: once the outbox has held as much, neither posting
+/// nor delivering allocates. How payloads of one channel wait (all, the latest,
+/// one per address, merged, bounded) is said by a `poster`.
+///
+/// A handler that throws keeps nothing from being delivered; the first
+/// exception is thrown when the round is over.
+///
+/// Belongs to one thread, that of its channels. Every member may be called
+/// from a handler, but `deliver()` does nothing there while this outbox
+/// delivers. A handler may destroy the outbox, which ends the round. Can be
+/// neither copied nor moved.
+class outbox {
+public:
+    /// `name` is for messages and reports and is copied.
+    explicit outbox(std::string_view name = {}) : core_(detail::open_outbox(name)) {}
+    outbox(const outbox&) = delete;
+    outbox& operator=(const outbox&) = delete;
+    /// What waits is destroyed without being delivered.
+    ~outbox() { detail::close_outbox(*core_); }
+
+    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+
+    /// Posts a payload for all; looks the channel up each time, which a
+    /// `poster` does once. False when the channel is gone.
+    template <class Payload>
+    bool post(channel<Payload>& on, std::type_identity_t<Payload> payload,
+              std::source_location where = std::source_location::current()) {
+        auto& lane = lane_for<detail::plain_lane<Payload>, Payload>(on, where);
+        return lane.post(std::move(payload));
+    }
+    template <class Payload, class Address>
+    bool post(addressed_channel<Payload, Address>& on, std::type_identity_t<Payload> payload,
+              std::source_location where = std::source_location::current()) {
+        return lane_for<detail::addressed_lane<Payload, Address>, Payload>(on, where).post(std::move(payload));
+    }
+
+    /// Posts a payload for one address.
+    template <class Payload, class Address>
+    bool post_to(addressed_channel<Payload, Address>& on, const std::type_identity_t<Address>& to,
+                 std::type_identity_t<Payload> payload, std::source_location where = std::source_location::current()) {
+        return lane_for<detail::addressed_lane<Payload, Address>, Payload>(on, where).post_to(to, std::move(payload));
+    }
+
+    /// Delivers one round, or as much of it as the budget allows; the rest
+    /// comes first the next time.
+    round_report deliver(const budget& most = {});
+
+    /// Delivers rounds until nothing waits, `rounds` at most; if something
+    /// still does, raises `fault_code::not_quiet` with the channels that keep
+    /// it busy.
+    round_report deliver_until_quiet(std::size_t rounds = 16);
+
+    /// How many payloads wait, what is left of a round included.
+    [[nodiscard]] std::size_t waiting() const noexcept;
+
+    /// How many payloads were refused or dropped so far.
+    [[nodiscard]] std::uint64_t refused() const noexcept;
+
+    /// Channel by channel, in the order in which they were first posted on.
+    [[nodiscard]] std::vector<outbox_line> list() const;
+
+private:
+    template <class>
+    friend class poster;
+    template <class, class>
+    friend class addressed_poster;
+    friend struct detail::access;
+
+    template <class Lane, class Payload, class Channel>
+    Lane& lane_for(Channel& on, std::source_location where) {
+        detail::channel_core& target = *detail::access::core(on);
+        if constexpr (checked_build) {
+            detail::check_thread(*core_, "posted to", where);
+        }
+        detail::lane_base* lane = detail::find_implicit(*core_, target);
+        if (lane == nullptr) {
+            lane = &detail::enter_lane(*core_, std::make_unique<Lane>(*core_, target, posting<Payload>{}), true);
+        }
+        lane->where = where;
+        return static_cast<Lane&>(*lane);
+    }
+
+    detail::outbox_core* core_;
+};
+
+template <class Payload>
+template <class Target>
+poster<Payload>::poster(outbox& through, Target& target, posting<Payload> how, std::source_location where) {
+    detail::channel_core& on = *detail::access::core(target);
+    static_assert(std::is_same_v<typename Target::payload_type, Payload>,
+                  "courier: this poster's target carries another payload type");
+    static_assert(
+        !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>,
+        "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
+    auto made = std::make_unique<detail::plain_lane<Payload>>(*through.core_, on, std::move(how));
+    made->where = where;
+    lane_ = detail::lane_user(detail::enter_lane(*through.core_, std::move(made), false));
+}
+
+template <class Payload, class Address>
+template <class Target>
+addressed_poster<Payload, Address>::addressed_poster(outbox& through, Target& target, posting<Payload> how,
+                                                     std::source_location where) {
+    detail::channel_core& on = *detail::access::core(target);
+    static_assert(std::is_same_v<typename Target::payload_type, Payload>,
+                  "courier: this poster's target carries another payload type");
+    static_assert(
+        !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>,
+        "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
+    auto made = std::make_unique<lane>(*through.core_, on, std::move(how));
+    made->where = where;
+    lane_ = detail::lane_user(detail::enter_lane(*through.core_, std::move(made), false));
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,157 @@
+// A right to post on one channel through an outbox.
+#pragma once
+
+#include <courier/addressed_publisher.hpp>
+#include <courier/config.hpp>
+#include <courier/detail/outbox_core.hpp>
+#include <courier/posting.hpp>
+#include <courier/publisher.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <source_location>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+class outbox;
+
+namespace detail {
+
+/// A counted place in a lane; what posters, senders and timers are made of.
+class lane_user {
+public:
+    lane_user() noexcept = default;
+    explicit lane_user(lane_base& lane) noexcept : lane_(&lane) {
+        ++lane.users;
+        retain(*lane.box);
+    }
+    lane_user(const lane_user& other) noexcept : lane_user() {
+        if (other.lane_ != nullptr) {
+            *this = lane_user(*other.lane_);
+        }
+    }
+    lane_user(lane_user&& other) noexcept : lane_(std::exchange(other.lane_, nullptr)) {}
+    lane_user& operator=(lane_user other) noexcept {
+        std::swap(lane_, other.lane_);
+        return *this;
+    }
+    ~lane_user() {
+        if (lane_ != nullptr) {
+            outbox_core& box = *lane_->box;
+            leave_lane(*lane_);
+            release(box);
+        }
+    }
+
+    [[nodiscard]] lane_base* get() const noexcept { return lane_; }
+    [[nodiscard]] bool open() const noexcept {
+        return lane_ != nullptr && !lane_->box->closed && !lane_->target->closed;
+    }
+
+private:
+    lane_base* lane_ = nullptr;
+};
+
+} // namespace detail
+
+/// Posts payloads on one channel through an outbox, which delivers them later.
+/// How they wait is said once, here. Posting takes no allocation once the
+/// outbox has held as many.
+///
+///     courier::poster<BargeMoved> moved{later, barges_moved, {.waiting = courier::keep::one}};
+///     moved.post({.barge = 3, .to_go = 12});
+///
+/// Copyable. Outbox and channel may end first; posting then does nothing and
+/// returns false. Belongs to their thread.
+template <class Payload>
+class poster {
+public:
+    using payload_type = Payload;
+
+    /// Not connected.
+    poster() noexcept = default;
+
+    /// `target` is the channel or a publisher on it.
+    template <class Target>
+    poster(outbox& through, Target& target, posting<Payload> how = {},
+           std::source_location where = std::source_location::current());
+
+    /// Takes the payload for the next round; false when it is refused (the
+    /// bound is reached) or either end is gone.
+    bool post(Payload payload, std::source_location where = std::source_location::current()) const {
+        if (!lane_.open()) {
+            return false;
+        }
+        auto& lane = static_cast<detail::plain_lane<Payload>&>(*lane_.get());
+        if constexpr (checked_build) {
+            detail::check_thread(*lane.box, "posted to", where);
+        }
+        lane.where = where;
+        return lane.post(std::move(payload));
+    }
+
+    /// How many wait.
+    [[nodiscard]] std::size_t waiting() const noexcept { return lane_.get() != nullptr ? lane_.get()->waiting() : 0; }
+
+    /// How many were refused or dropped so far.
+    [[nodiscard]] std::uint64_t refused() const noexcept { return lane_.get() != nullptr ? lane_.get()->refused : 0; }
+
+    /// Whether there is an outbox on the way and a channel at the end.
+    [[nodiscard]] bool connected() const noexcept { return lane_.open(); }
+
+private:
+    friend struct detail::access;
+    detail::lane_user lane_;
+};
+
+/// The same for an addressed channel.
+template <class Payload, class Address = typename Payload::address>
+class addressed_poster {
+public:
+    using payload_type = Payload;
+    using address_type = Address;
+
+    addressed_poster() noexcept = default;
+
+    template <class Target>
+    addressed_poster(outbox& through, Target& target, posting<Payload> how = {},
+                     std::source_location where = std::source_location::current());
+
+    /// For everyone.
+    bool post(Payload payload, std::source_location where = std::source_location::current()) const {
+        lane* const to = begin(where);
+        return to != nullptr && to->post(std::move(payload));
+    }
+
+    /// For one address.
+    bool post_to(const Address& to, Payload payload,
+                 std::source_location where = std::source_location::current()) const {
+        lane* const way = begin(where);
+        return way != nullptr && way->post_to(to, std::move(payload));
+    }
+
+    [[nodiscard]] std::size_t waiting() const noexcept { return lane_.get() != nullptr ? lane_.get()->waiting() : 0; }
+    [[nodiscard]] std::uint64_t refused() const noexcept { return lane_.get() != nullptr ? lane_.get()->refused : 0; }
+    [[nodiscard]] bool connected() const noexcept { return lane_.open(); }
+
+private:
+    friend struct detail::access;
+    using lane = detail::addressed_lane<Payload, Address>;
+
+    lane* begin(std::source_location where) const {
+        if (!lane_.open()) {
+            return nullptr;
+        }
+        if constexpr (checked_build) {
+            detail::check_thread(*lane_.get()->box, "posted to", where);
+        }
+        lane_.get()->where = where;
+        return static_cast<lane*>(lane_.get());
+    }
+
+    detail::lane_user lane_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,230 @@
+// Payloads that are posted when their time has come.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/timetable_core.hpp>
+#include <courier/outbox.hpp>
+#include <courier/poster.hpp>
+
+#include <chrono>
+#include <concepts>
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// Time as the game has it: what the timetable was advanced by, since it was made.
+using game_time = std::chrono::nanoseconds;
+
+/// What happens to the beats that a long frame swallowed.
+enum class catch_up : std::uint8_t {
+    every_beat, ///< each is posted, in its place among everything else that fell due
+    one,        ///< one is posted for all of them; the next one is in time again
+};
+
+/// Stands for one payload that waits for its time. A plain value that owns
+/// nothing; one that has come or was cancelled matches nothing.
+class timer_key {
+public:
+    timer_key() noexcept = default;
+
+private:
+    friend class timetable;
+    timer_key(std::uint32_t place, std::uint32_t stay) noexcept : place_(place), stay_(stay) {}
+    std::uint32_t place_ = 0;
+    std::uint32_t stay_ = 0;
+};
+
+/// Owns a payload that is posted again and again; destroying it ends that.
+/// Movable; the timetable may end first.
+class [[nodiscard("nothing is posted once this beat is destroyed")]] beat {
+public:
+    beat() noexcept = default;
+    beat(beat && other) noexcept
+        : core_(std::exchange(other.core_, nullptr)), place_(other.place_), stay_(other.stay_) {}
+    beat& operator=(beat&& other) noexcept {
+        if (this != &other) {
+            end();
+            core_ = std::exchange(other.core_, nullptr);
+            place_ = other.place_;
+            stay_ = other.stay_;
+        }
+        return *this;
+    }
+    beat(const beat&) = delete;
+    beat& operator=(const beat&) = delete;
+    ~beat() {
+        end();
+    }
+
+    void end() noexcept {
+        if (core_ != nullptr) {
+            detail::cancel(*core_, place_, stay_);
+            detail::release(*std::exchange(core_, nullptr));
+        }
+    }
+    [[nodiscard]] bool live() const noexcept {
+        return core_ != nullptr && detail::is_waiting(*core_, place_, stay_);
+    }
+
+private:
+    friend class timetable;
+    detail::timetable_core* core_ = nullptr;
+    std::uint32_t place_ = 0;
+    std::uint32_t stay_ = 0;
+};
+
+/// Posts payloads through an outbox after a delay, at a time, or at every
+/// interval. Time is the game's: it passes when `advance()` says so, so that a
+/// run is repeatable, and a paused game has paused deliveries.
+///
+///     courier::timetable hours{later};
+///     hours.after(2s, thunder, {.loudness = 3});
+///     gulls_ = hours.every(500ms, cry, {});
+///     hours.advance(16ms);                 // what is due is posted
+///     later.deliver();
+///
+/// What falls due in one step is posted in the order of its time, and for
+/// equal times in the order in which it was asked for. A target is a poster,
+/// or a channel; the payload waits in the outbox from then on. One that is due
+/// at once, or in the past, is posted at the next `advance()`.
+///
+/// Asking, coming and cancelling each cost a few steps, however many wait: times
+/// are kept in buckets by the highest bit in which they differ from now, and
+/// move to lower ones as it approaches (after Ahuja, Mehlhorn, Orlin and
+/// Tarjan, "Faster algorithms for the shortest path problem", 1990). Room is reused.
+///
+/// Belongs to the thread of its outbox, which may end first; nothing is posted
+/// then. Can be neither copied nor moved.
+class timetable {
+public:
+    explicit timetable(outbox& through) : core_(detail::open_timetable()), through_(through) {}
+    timetable(const timetable&) = delete;
+    timetable& operator=(const timetable&) = delete;
+    /// What waits is forgotten.
+    ~timetable() { detail::close_timetable(*core_); }
+
+    [[nodiscard]] game_time now() const noexcept { return game_time(core_->now); }
+
+    /// Posts `payload` once, `delay` from now.
+    template <class Target>
+    timer_key after(game_time delay, Target& target, typename Target::payload_type payload,
+                    std::source_location where = std::source_location::current()) {
+        return at(now() + delay, target, std::move(payload), where);
+    }
+
+    /// Posts `payload` once, at a time.
+    template <class Target>
+    timer_key at(game_time when, Target& target, typename Target::payload_type payload,
+                 std::source_location where = std::source_location::current()) {
+        detail::lane_user lane = lane_to(target, where);
+        if (!lane.open()) {
+            return {};
+        }
+        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload));
+        const auto made = detail::add_timer(*core_, std::move(lane), sleeper, when.count(), 0, false);
+        return {made.place, made.stay};
+    }
+
+    /// The same for one address of an addressed poster or channel.
+    template <class Target>
+    timer_key after_to(game_time delay, Target& target, const typename Target::address_type& to,
+                       typename Target::payload_type payload,
+                       std::source_location where = std::source_location::current()) {
+        detail::lane_user lane = lane_to(target, where);
+        if (!lane.open()) {
+            return {};
+        }
+        using addressed = detail::addressed_lane<typename Target::payload_type, typename Target::address_type>;
+        const std::uint32_t sleeper = static_cast<addressed&>(*lane.get()).sleep({to, std::move(payload)});
+        const auto made = detail::add_timer(*core_, std::move(lane), sleeper, (now() + delay).count(), 0, false);
+        return {made.place, made.stay};
+    }
+
+    /// Posts a copy of `payload` at every `interval`, the first time one
+    /// interval from now. An interval that is not above zero is refused
+    /// (`fault_code::bad_interval`).
+    template <class Target>
+    beat every(game_time interval, Target& target, typename Target::payload_type payload,
+               catch_up missed = catch_up::every_beat, std::source_location where = std::source_location::current()) {
+        static_assert(std::copy_constructible<typename Target::payload_type>,
+                      "courier: what is posted again and again is copied each time, so its payload must be copyable");
+        beat made;
+        if (interval <= game_time::zero()) {
+            detail::report_interval(interval.count(), where);
+            return made;
+        }
+        detail::lane_user lane = lane_to(target, where);
+        if (!lane.open()) {
+            return made;
+        }
+        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload));
+        const auto timer = detail::add_timer(*core_, std::move(lane), sleeper, (now() + interval).count(),
+                                             interval.count(), missed == catch_up::one);
+        made.core_ = core_;
+        detail::retain(*core_);
+        made.place_ = timer.place;
+        made.stay_ = timer.stay;
+        return made;
+    }
+
+    /// Takes a payload back before its time; false when it has come, or was
+    /// taken back already.
+    bool cancel(timer_key key) noexcept { return detail::cancel(*core_, key.place_, key.stay_); }
+
+    /// Whether it still waits.
+    [[nodiscard]] bool waits(timer_key key) const noexcept { return detail::is_waiting(*core_, key.place_, key.stay_); }
+
+    /// Lets time pass, and posts what falls due; returns how much that was.
+    /// Does nothing while paused, nor for a step that is not above zero except
+    /// post what is due now.
+    std::size_t advance(game_time step) { return detail::advance(*core_, step.count()); }
+
+    /// No time passes until `resume()`.
+    void pause() noexcept { core_->paused = true; }
+    void resume() noexcept { core_->paused = false; }
+    [[nodiscard]] bool paused() const noexcept { return core_->paused; }
+
+    /// How many payloads wait, beats included.
+    [[nodiscard]] std::size_t waiting() const noexcept { return core_->live; }
+
+private:
+    template <class Payload>
+    static detail::lane_user lane_to(const poster<Payload>& target, std::source_location) {
+        return detail::access::lane(target);
+    }
+    template <class Payload, class Address>
+    static detail::lane_user lane_to(const addressed_poster<Payload, Address>& target, std::source_location) {
+        return detail::access::lane(target);
+    }
+    template <class Payload>
+    detail::lane_user lane_to(channel<Payload>& target, std::source_location where) {
+        return detail::lane_user(
+            detail::access::implicit_lane<detail::plain_lane<Payload>, Payload>(through_, target, where));
+    }
+    template <class Payload, class Address>
+    detail::lane_user lane_to(addressed_channel<Payload, Address>& target, std::source_location where) {
+        return detail::lane_user(
+            detail::access::implicit_lane<detail::addressed_lane<Payload, Address>, Payload>(through_, target, where));
+    }
+
+    template <class Target>
+    static std::uint32_t put_to_sleep(const Target&, detail::lane_base& lane, typename Target::payload_type&& payload) {
+        using Payload = typename Target::payload_type;
+        if constexpr (requires { typename Target::address_type; }) {
+            using addressed = detail::addressed_lane<Payload, typename Target::address_type>;
+            return static_cast<addressed&>(lane).sleep({std::nullopt, std::move(payload)});
+        } else {
+            return static_cast<detail::plain_lane<Payload>&>(lane).sleep(std::move(payload));
+        }
+    }
+
+    detail::timetable_core* core_;
+    outbox& through_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI
