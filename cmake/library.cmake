@@ -7,8 +7,10 @@ set(WIRED_COURIER_CORE_SOURCES
     batch.cpp
     channel_core.cpp
     fault.cpp
+    frame_driver.cpp
     gate.cpp
     hub.cpp
+    inbox.cpp
     outbox.cpp
     publish.cpp
     query.cpp
@@ -22,6 +24,13 @@ set(WIRED_COURIER_CORE_SOURCES
     timetable.cpp
     type_number.cpp)
 
+# A header; Debian's libconcurrentqueue-dev. Nothing of it shows in the library's own headers.
+find_path(WIRED_COURIER_CONCURRENTQUEUE concurrentqueue/concurrentqueue.h
+  DOC "Where concurrentqueue/concurrentqueue.h is (Debian's libconcurrentqueue-dev)")
+if(NOT WIRED_COURIER_CONCURRENTQUEUE)
+  message(FATAL_ERROR "concurrentqueue/concurrentqueue.h was not found; install libconcurrentqueue-dev")
+endif()
+
 # wired_courier_add_core(NAME [STATIC|SHARED])
 function(wired_courier_add_core name)
   set(sources ${WIRED_COURIER_CORE_SOURCES})
@@ -31,6 +40,7 @@ function(wired_courier_add_core name)
   target_include_directories(${name} PUBLIC
     $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_CONCURRENTQUEUE})
   # Part of the library's binary interface, so users of the target get it too.
   target_compile_definitions(${name} PUBLIC WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>)
   set_target_properties(${name} PROPERTIES

@@ -35,6 +35,12 @@ struct access {
         return poster.lane_;
     }
 
+    /// What an outbox stands for.
+    template <class Outbox>
+    static auto* outbox(const Outbox& box) noexcept {
+        return box.core_;
+    }
+
     /// An outbox' own lane to a channel.
     template <class Lane, class Payload, class Outbox, class Channel>
     static Lane& implicit_lane(Outbox& through, Channel& on, std::source_location where) {

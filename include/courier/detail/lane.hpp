@@ -216,6 +216,7 @@ class plain_lane final : public lane_of<Payload, Payload> {
 public:
     using lane_of<Payload, Payload>::lane_of;
 
+    bool post_item(Payload&& payload) { return post(std::move(payload)); }
     bool post(Payload&& payload) {
         if (this->how_.waiting == keep::all || this->waiting() == 0) [[likely]] {
             return this->take(std::move(payload));
@@ -283,9 +284,6 @@ public:
     }
     void forget(std::uint32_t sleeper) noexcept override { this->asleep_.remove(sleeper); }
 
-private:
-    static constexpr std::uint32_t none = std::numeric_limits<std::uint32_t>::max();
-
     bool post_item(item&& one) {
         switch (this->how_.waiting) {
         case keep::all:
@@ -301,6 +299,9 @@ private:
             return post_per_address(std::move(one));
         }
     }
+
+private:
+    static constexpr std::uint32_t none = std::numeric_limits<std::uint32_t>::max();
 
     // Places are counted from the beginning of the round, so that they stay
     // the same when the oldest are dropped.
