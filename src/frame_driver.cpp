@@ -30,7 +30,12 @@ void frame_driver::leave(const timetable& gone) noexcept {
 }
 
 void frame_driver::leave(const outbox& gone) noexcept {
-    std::erase_if(stages_, [&gone](const stage& s) { return s.box == &gone; });
+    for (stage& s : stages_) {
+        s.box = s.box == &gone ? nullptr : s.box;
+    }
+    if (!running_) {
+        std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
+    }
 }
 
 const frame_report& frame_driver::run(game_time step) {
@@ -43,13 +48,27 @@ const frame_report& frame_driver::run(game_time step) {
     for (std::size_t i = 0; i < timetables_.size(); ++i) {
         failed.run([&] { report_.due += timetables_[i]->advance(step); });
     }
-    for (std::size_t i = 0; i < stages_.size(); ++i) { // a handler may leave some out
-        const stage now = stages_[i];
-        failed.run([&] { now.box->deliver(now.most); });
-    }
+    deliver_stages(failed);
     count_channels();
     failed.rethrow();
     return report_;
+}
+
+void frame_driver::deliver_stages(detail::first_failure& failed) {
+    running_ = true; // a handler may leave some out
+    for (std::size_t i = 0; i < stages_.size(); ++i) {
+        if (stages_[i].box == nullptr) {
+            continue;
+        }
+        detail::outbox_core& box = *detail::access::outbox(*stages_[i].box);
+        retain(box);
+        const std::uint64_t before = box.delivered;
+        failed.run([&] { stages_[i].box->deliver(stages_[i].most); });
+        report_.delivered += box.delivered - before;
+        release(box);
+    }
+    running_ = false;
+    std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
 }
 
 // Lanes are few, and most frames see the same ones in the same order.
@@ -63,15 +82,14 @@ void frame_driver::count_channels() {
             const std::size_t waiting = lane->waiting() + lane->left();
             auto found = before_.begin() + static_cast<std::ptrdiff_t>(std::min(expected, before_.size()));
             if (found == before_.end() || found->lane != lane.get()) {
-                found = std::find_if(before_.begin(), before_.end(),
-                                     [&](const counts& c) { return c.lane == lane.get(); });
+                found =
+                    std::find_if(before_.begin(), before_.end(), [&](const counts& c) { return c.lane == lane.get(); });
             }
             const bool known = found != before_.end() && found->delivered <= lane->delivered;
             const std::uint64_t delivered = lane->delivered - (known ? found->delivered : 0);
             const std::uint64_t refused = lane->refused - (known ? found->refused : 0);
             now_.push_back({lane.get(), lane->delivered, lane->refused});
             ++expected;
-            report_.delivered += delivered;
             report_.waiting += waiting;
             if (delivered != 0 || waiting != 0 || refused != 0) {
                 report_.channels.push_back({lane->target->name, delivered, waiting, refused});
@@ -79,8 +97,9 @@ void frame_driver::count_channels() {
         }
     }
     before_.swap(now_);
-    std::stable_sort(report_.channels.begin(), report_.channels.end(),
-                     [](const frame_line& a, const frame_line& b) { return a.delivered > b.delivered; });
+    std::sort(report_.channels.begin(), report_.channels.end(), [](const frame_line& a, const frame_line& b) {
+        return a.delivered != b.delivered ? a.delivered > b.delivered : a.channel < b.channel;
+    });
 }
 
 } // namespace courier::inline WIRED_COURIER_ABI

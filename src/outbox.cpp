@@ -158,6 +158,7 @@ bool deliver_lane(outbox_core& box, lane_base& lane, const budget& most, std::si
         const std::size_t before = lane.left();
         failed.run([&] { lane.deliver(std::min(piece, most.payloads - delivered)); });
         delivered += before - lane.left();
+        box.delivered += before - lane.left();
     }
     return true;
 }

@@ -4,6 +4,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/addressed_publisher.hpp>
 #include <courier/asker.hpp>
+#include <courier/budget.hpp>
 #include <courier/channel.hpp>
 #include <courier/channel_name.hpp>
 #include <courier/config.hpp>
@@ -11,11 +12,16 @@
 #include <courier/depth.hpp>
 #include <courier/failure.hpp>
 #include <courier/fault.hpp>
+#include <courier/frame_driver.hpp>
 #include <courier/gate.hpp>
 #include <courier/group.hpp>
 #include <courier/hub.hpp>
+#include <courier/inbox.hpp>
 #include <courier/lifecycle.hpp>
 #include <courier/modules.hpp>
+#include <courier/outbox.hpp>
+#include <courier/poster.hpp>
+#include <courier/posting.hpp>
 #include <courier/publisher.hpp>
 #include <courier/query.hpp>
 #include <courier/receipt.hpp>
@@ -25,4 +31,5 @@
 #include <courier/subscription.hpp>
 #include <courier/tally.hpp>
 #include <courier/threads.hpp>
+#include <courier/timetable.hpp>
 #include <courier/verdict.hpp>

@@ -2,32 +2,33 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/first_failure.hpp>
 #include <courier/inbox.hpp>
 #include <courier/outbox.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstddef>
 #include <cstdint>
-#include <string>
+#include <string_view>
 #include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI {
 
 /// What one frame brought for one channel.
 struct frame_line {
-    std::string channel;
-    std::size_t delivered; ///< payloads in this frame
-    std::size_t waiting;   ///< left for the next one
-    std::size_t refused;   ///< in this frame: not taken, or dropped
+    std::string_view channel; ///< its name; good as long as the channel
+    std::size_t delivered;    ///< payloads in this frame
+    std::size_t waiting;      ///< left for the next one
+    std::size_t refused;      ///< in this frame: not taken, or dropped
 };
 
 /// What one frame did. Good until the next.
 struct frame_report {
-    std::uint64_t frame = 0;  ///< its number, from 1 on
-    std::size_t arrived = 0;  ///< from other threads
-    std::size_t due = 0;      ///< from timetables
+    std::uint64_t frame = 0; ///< its number, from 1 on
+    std::size_t arrived = 0; ///< from other threads
+    std::size_t due = 0;     ///< from timetables
     std::size_t delivered = 0;
-    std::size_t waiting = 0;  ///< left for the next frame
+    std::size_t waiting = 0;          ///< left for the next frame
     std::vector<frame_line> channels; ///< those that anything happened on, the busiest first
 };
 
@@ -75,7 +76,7 @@ public:
 
 private:
     struct stage {
-        outbox* box;
+        outbox* box; ///< null: left out in the middle of a frame
         budget most;
     };
     struct counts { ///< of one lane, as they stood before this frame
@@ -84,6 +85,7 @@ private:
         std::uint64_t refused;
     };
 
+    void deliver_stages(detail::first_failure& failed);
     void count_channels();
 
     std::vector<inbox*> inboxes_;
@@ -92,6 +94,7 @@ private:
     std::vector<counts> before_;
     std::vector<counts> now_;
     frame_report report_;
+    bool running_ = false;
 };
 
 } // namespace courier::inline WIRED_COURIER_ABI

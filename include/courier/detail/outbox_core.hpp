@@ -21,6 +21,7 @@ struct outbox_core {
     bool delivering = false;
     std::string name;
     std::uint64_t rounds = 0;
+    std::uint64_t delivered = 0; ///< payloads, in all
     std::vector<std::unique_ptr<lane_base>> lanes;
     std::vector<lane_base*> ready; ///< something waits, in the order in which it began to
     std::vector<lane_base*> round; ///< what is left of the round under way
