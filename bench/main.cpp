@@ -7,6 +7,7 @@ int main(int argc, char** argv) {
     bench::register_nested();
     bench::register_subscribe();
     bench::register_routing();
+    bench::register_deferred();
     benchmark::Initialize(&argc, argv);
     if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
         return 1;

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <chrono>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace bench {
@@ -38,7 +39,7 @@ inline double median(std::vector<double> values) {
 /// their ratio. `make` returns a pair of callables, baseline first; `times`
 /// is how often each is called in one slice.
 template <class Make>
-void compare(const std::string& name, long times, Make make) {
+void compare_times(const std::string& name, long times, long slices, Make make) {
     benchmark::RegisterBenchmark(name.c_str(),
                                  [times, make](benchmark::State& state) {
                                      auto both = make();
@@ -56,8 +57,14 @@ void compare(const std::string& name, long times, Make make) {
                                      state.counters["ours_ns"] = median(ours);
                                      state.counters["ratio"] = median(ratio);
                                  })
-        ->Iterations(400)
+        ->Iterations(slices)
         ->Unit(benchmark::kMicrosecond);
+}
+
+/// The same with as many slices as most comparisons need.
+template <class Make>
+void compare(const std::string& name, long times, Make make) {
+    compare_times(name, times, 400, std::move(make));
 }
 
 } // namespace bench

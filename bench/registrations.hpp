@@ -7,5 +7,6 @@ void register_publish();
 void register_nested();
 void register_subscribe();
 void register_routing();
+void register_deferred();
 
 } // namespace bench

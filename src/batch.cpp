@@ -27,11 +27,9 @@ std::uint32_t depth_of_next() noexcept {
     return outer != nullptr ? outer->depth + 1 : 0;
 }
 
-void begin_payload(batch* under_way, std::size_t i) noexcept {
-    if (under_way != nullptr) {
-        under_way->now = i;
-        under_way->settled = under_way->waiting;
-    }
+void begin_payload(batch& under_way, const void* payload) noexcept {
+    under_way.now = static_cast<const std::byte*>(payload);
+    under_way.settled = under_way.waiting;
 }
 
 // Serves payloads from `i` on, in one frame, for as long as nothing is out of
@@ -39,20 +37,27 @@ void begin_payload(batch* under_way, std::size_t i) noexcept {
 receipt serve_plainly(channel_core& core, const payloads& all, std::size_t& i, std::size_t& served, batch* under_way) {
     frame& f = this_thread.outermost;
     f.core = &core;
-    for (;;) {
-        begin_payload(under_way, i);
+    const std::byte* payload = all.first + i * all.stride;
+    const std::byte* const past = all.first + all.count * all.stride;
+    std::size_t sum = 0;
+    do {
+        if (under_way != nullptr) {
+            begin_payload(*under_way, payload);
+        }
         const entry* const first = core.base.entries;
-        const entry* const at = run(f, first, core.base.past, all.at(i));
-        ++i;
+        const entry* const at = run(f, first, core.base.past, payload);
+        payload += all.stride;
         if (f.unusual != 0) [[unlikely]] {
+            i = static_cast<std::size_t>(payload - all.first) / all.stride;
+            served += sum;
             return finish_plain(at);
         }
-        served += static_cast<std::size_t>(at - first);
-        if (i == all.count || core.work != work_entries) {
-            f.core = nullptr;
-            return {};
-        }
-    }
+        sum += static_cast<std::size_t>(at - first);
+    } while (payload != past && core.work == work_entries);
+    f.core = nullptr;
+    i = static_cast<std::size_t>(payload - all.first) / all.stride;
+    served += sum;
+    return {};
 }
 
 /// What becomes of a batch as a whole.
@@ -74,7 +79,9 @@ void serve_each(channel_core& core, const payloads& all, std::source_location wh
                 counted = true;
                 return;
             }
-            begin_payload(under_way, i);
+            if (under_way != nullptr) {
+                begin_payload(*under_way, all.at(i));
+            }
             const receipt one = deliver(core, all.at(i++), where);
             sum.served += one.served();
             sum.flags |= one.flags();
@@ -187,7 +194,7 @@ void serve_spans(channel_core& core, const payloads& all, std::source_location w
 bool waits_for_batch(const slot& s, const void* payload) noexcept {
     const channel_core& core = *s.list->core;
     for (batch* b = core.batches; b != nullptr; b = b->outer) {
-        if (payload == b->first + b->now * b->stride && innermost()->depth == b->depth) {
+        if (payload == b->now && innermost()->depth == b->depth) {
             ++b->waiting;
             return true;
         }
@@ -201,7 +208,7 @@ void note_stop(const frame& f) {
     if (f.depth == b.depth) {
         const slot& s = *f.ruled_by;
         core.stop_marks.push_back(
-            {b.now, s.list->place, static_cast<std::uint32_t>(s.born), (f.unusual & frame_stopped) == 0});
+            {static_cast<std::size_t>(b.now - b.first) / b.stride, s.list->place, static_cast<std::uint32_t>(s.born), (f.unusual & frame_stopped) == 0});
     }
 }
 
@@ -216,7 +223,7 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
         const std::uint32_t begun = core.next_born;
         const std::size_t marks = core.stop_marks.size();
         if (core.spans != core.live) {
-            batch under_way{all.first, all.first + count * stride, stride, 0, 0, 0, depth_of_next(), core.batches};
+            batch under_way{all.first, stride, nullptr, 0, 0, depth_of_next(), core.batches};
             core.batches = &under_way;
             serve_each(core, all, where, &under_way, sum);
             core.batches = under_way.outer;

@@ -15,12 +15,48 @@ bool later(const due_time& a, const due_time& b) noexcept {
     return a.time != b.time ? a.time > b.time : a.order > b.order;
 }
 
+void push(timetable_core& core, due_piece*& bucket, const due_time& one) {
+    if (bucket == nullptr || bucket->count == due_piece::room) {
+        due_piece* piece = core.free_pieces;
+        if (piece != nullptr) {
+            core.free_pieces = piece->next;
+        } else {
+            piece = new due_piece;
+        }
+        piece->next = bucket;
+        piece->count = 0;
+        bucket = piece;
+    }
+    bucket->times[bucket->count++] = one;
+}
+
+// Empties a bucket, whose times are handed to `visit`, and frees its pieces.
+template <class Visit>
+void take_all(timetable_core& core, due_piece*& bucket, Visit visit) {
+    due_piece* piece = std::exchange(bucket, nullptr);
+    while (piece != nullptr) {
+        for (std::uint32_t i = 0; i < piece->count; ++i) {
+            visit(piece->times[i]);
+        }
+        due_piece* const next = piece->next;
+        piece->next = core.free_pieces;
+        core.free_pieces = piece;
+        piece = next;
+    }
+}
+
+void delete_all(due_piece* piece) noexcept {
+    while (piece != nullptr) {
+        delete std::exchange(piece, piece->next);
+    }
+}
+
 void put(timetable_core& core, const due_time& one) {
     if (one.time <= core.now) {
         core.due.push_back(one);
         std::push_heap(core.due.begin(), core.due.end(), later);
     } else {
-        core.buckets[static_cast<std::size_t>(std::bit_width(one.time ^ core.now))].push_back(one);
+        push(core, core.buckets[static_cast<std::size_t>(std::bit_width(one.time ^ core.now))], one);
     }
 }
 
@@ -44,8 +80,19 @@ void sweep(timetable_core& core) noexcept {
         return;
     }
     const auto stale = [&core](const due_time& one) { return is_stale(core, one); };
-    for (auto& bucket : core.buckets) {
-        std::erase_if(bucket, stale);
+    for (due_piece*& bucket : core.buckets) {
+        for (due_piece** at = &bucket; *at != nullptr;) {
+            due_piece* const piece = *at;
+            const auto end = std::remove_if(piece->times, piece->times + piece->count, stale);
+            piece->count = static_cast<std::uint32_t>(end - piece->times);
+            if (piece->count != 0) {
+                at = &piece->next;
+                continue;
+            }
+            *at = piece->next;
+            piece->next = core.free_pieces;
+            core.free_pieces = piece;
+        }
     }
     std::erase_if(core.due, stale);
     std::make_heap(core.due.begin(), core.due.end(), later);
@@ -58,14 +105,7 @@ void move_to(timetable_core& core, std::uint64_t target) {
     const auto step = static_cast<std::size_t>(std::bit_width(core.now ^ target));
     core.now = target;
     for (std::size_t b = 1; b <= step; ++b) {
-        core.moving.swap(core.buckets[b]);
-        for (const due_time& one : core.moving) {
-            put(core, one);
-        }
-        core.moving.clear();
-        if (core.buckets[b].empty()) {
-            core.moving.swap(core.buckets[b]); // gets its room back
-        }
+        take_all(core, core.buckets[b], [&core](const due_time& one) { put(core, one); });
     }
 }
 
@@ -113,6 +153,13 @@ bool post_due(timetable_core& core, const due_time& one) {
 }
 
 } // namespace
+
+timetable_core::~timetable_core() {
+    for (due_piece* bucket : buckets) {
+        delete_all(bucket);
+    }
+    delete_all(free_pieces);
+}
 
 timetable_core* open_timetable() {
     return new timetable_core;

@@ -1,63 +1,31 @@
 // Contract 8: what is allocated, when, and what is given back.
+#include "allocations.hpp"
 #include "support.hpp"
 
+#include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
+#include <courier/frame_driver.hpp>
+#include <courier/group.hpp>
 #include <courier/publisher.hpp>
+#include <courier/query.hpp>
+#include <courier/relay.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/verdict.hpp>
 
 #include <doctest/doctest.h>
 
 #include <array>
-#include <atomic>
-#include <cstdlib>
-#include <new>
+#include <chrono>
+#include <cstddef>
+#include <span>
 #include <vector>
 
 using courier::channel;
 using courier::subscriber;
 using courier::subscription;
+using test::counted;
 using test::Dawn;
 using test::Moored;
-
-namespace {
-
-std::atomic<long> allocations{0}; // the thread sanitizer watches, too
-
-struct counted {
-    long before = allocations;
-    [[nodiscard]] long since() const { return allocations - before; }
-};
-
-} // namespace
-
-void* operator new(std::size_t size) {
-    ++allocations;
-    if (void* memory = std::malloc(size != 0 ? size : 1)) {
-        return memory;
-    }
-    throw std::bad_alloc{};
-}
-void* operator new(std::size_t size, std::align_val_t align) {
-    ++allocations;
-    const auto alignment = static_cast<std::size_t>(align);
-    if (void* memory = std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment)) {
-        return memory;
-    }
-    throw std::bad_alloc{};
-}
-void operator delete(void* memory) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::size_t) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::align_val_t) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
-    std::free(memory);
-}
 
 TEST_CASE("contract 8: publishing allocates nothing") {
     constexpr auto rules = courier::before(courier::ordinary, "rules");
@@ -190,4 +158,85 @@ TEST_CASE("shrink drops the lists of stages that nobody is in") {
     CHECK(dawn.bytes() == empty);
     const subscription d = dawn.subscribe([] {}, {.stage = late});
     CHECK(dawn.publish().served() == 1);
+}
+
+namespace {
+
+struct Hailed {
+    using address = int;
+    int order = 0;
+};
+
+} // namespace
+
+TEST_CASE("contract 8: once warm, addresses, groups, relays and queries allocate nothing") {
+    struct DepthAsked {
+        using answer = int;
+    };
+    courier::addressed_channel<Hailed> hailed{"hailed"};
+    channel<Dawn> dawn{"dawn"};
+    courier::group<int> convoy{"convoy"};
+    std::vector<courier::membership<int>> stays;
+    subscriber in{"hands"};
+    int heard = 0;
+    for (int i = 20; i > 0; --i) { // joined in another order than subscribed
+        in.subscribe(hailed.at(i), [&heard] { ++heard; });
+        stays.insert(stays.begin(), convoy.join(21 - i));
+    }
+    in.subscribe(hailed, [&heard] { ++heard; });
+    const courier::relay r{hailed, dawn, [](const Hailed&) { return Dawn{}; }};
+    courier::query<DepthAsked> depth{"depth", 3};
+    in.answer(depth, [&heard] { return heard; });
+    const auto all = [&] {
+        hailed.publish_to(7, {});
+        hailed.publish_to(99, {});
+        hailed.publish_to(convoy, {});
+        hailed.publish({});
+        CHECK(depth.ask({}).has_value());
+    };
+    all();
+    const counted during;
+    all();
+    CHECK(during.since() == 0);
+}
+
+TEST_CASE("contract 8: once warm, outbox, timetable, inbox and frame driver allocate nothing") {
+    courier::addressed_channel<Hailed> hailed{"a channel with a long name"};
+    channel<Moored> moored{"another channel with a long name"};
+    courier::outbox later{"later"};
+    courier::inbox arrivals{later};
+    courier::timetable hours{later};
+    courier::frame_driver frame;
+    frame.take_in(arrivals).advance(hours).deliver(later);
+    const courier::poster<Moored> all{later, moored};
+    const courier::poster<Moored> bounded{later, moored, {.most = 10, .full = courier::when_full::drop_oldest}};
+    const courier::addressed_poster<Hailed> latest{later, hailed, {.waiting = courier::keep::one_per_address}};
+    const courier::sender<Moored> out{arrivals, moored};
+    long heard = 0;
+    subscriber in{"hands"};
+    in.subscribe(moored, [&heard](const Moored& m) { heard += m.boat; });
+    in.subscribe(moored, [&heard](std::span<const Moored> m) { heard += static_cast<long>(m.size()); });
+    in.subscribe(hailed, [&heard] { ++heard; });
+    const courier::beat gulls = hours.every(std::chrono::milliseconds(3), moored, {.boat = 1});
+    const auto one_frame = [&] {
+        for (int i = 0; i < 50; ++i) {
+            all.post({.boat = i});
+            bounded.post({.boat = i});
+            latest.post_to(i % 7, {i});
+            later.post(moored, {.boat = i});
+            out.send({.boat = i});
+            hours.after(std::chrono::milliseconds(1 + i % 5), all, {.boat = i});
+            hours.cancel(hours.after(std::chrono::hours(1), all, {.boat = i}));
+        }
+        frame.run(std::chrono::milliseconds(16));
+    };
+    for (int i = 0; i < 200; ++i) {
+        one_frame();
+    }
+    const counted during;
+    for (int i = 0; i < 20; ++i) {
+        one_frame();
+    }
+    CHECK(during.since() == 0);
+    CHECK(heard > 0);
 }

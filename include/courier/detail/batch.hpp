@@ -21,9 +21,8 @@ struct stop_mark {
 /// spans have to wait.
 struct batch {
     const std::byte* first;
-    const std::byte* past;
     std::size_t stride;
-    std::size_t now;     ///< the payload being served
+    const std::byte* now; ///< the payload being served
     std::size_t waiting; ///< calls that were left out since handlers wait
     std::size_t settled; ///< the same without those of the payload being served
     std::uint32_t depth; ///< publishes around those of this batch

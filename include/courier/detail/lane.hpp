@@ -136,6 +136,7 @@ public:
         if (how_.merge && how_.waiting == keep::all) {
             how_.waiting = keep::one; // there is nothing else that it could mean
         }
+        takes_all_ = how_.waiting == keep::all && how_.most == 0;
     }
 
     void begin_round() override {
@@ -164,11 +165,15 @@ protected:
             }
             drop_oldest();
         }
+        push(std::move(item));
+        return true;
+    }
+
+    void push(Item&& item) {
         waiting_.push_back(std::move(item));
-        if (!queued) {
+        if (!queued) [[unlikely]] {
             queue(*this);
         }
-        return true;
     }
 
     void combine(Payload& kept, Payload&& newer) {
@@ -193,6 +198,7 @@ protected:
     }
 
     posting<Payload> how_;
+    bool takes_all_ = false; ///< without a bound
     std::vector<Item> waiting_;
     std::vector<Item> round_;
     std::size_t dropped_ = 0; ///< of `waiting_`, from its beginning
@@ -218,7 +224,11 @@ public:
 
     bool post_item(Payload&& payload) { return post(std::move(payload)); }
     bool post(Payload&& payload) {
-        if (this->how_.waiting == keep::all || this->waiting() == 0) [[likely]] {
+        if (this->takes_all_) [[likely]] {
+            this->push(std::move(payload));
+            return true;
+        }
+        if (this->how_.waiting == keep::all || this->waiting() == 0) {
             return this->take(std::move(payload));
         }
         this->combine(this->waiting_.back(), std::move(payload));

@@ -31,6 +31,14 @@ struct due_time {
     std::uint32_t stay;  ///< no match: it was cancelled
 };
 
+/// A handful of times; all buckets are made of these and share those that are free.
+struct due_piece {
+    static constexpr std::uint32_t room = 63;
+    due_piece* next;
+    std::uint32_t count;
+    due_time times[room];
+};
+
 struct timetable_core {
     std::uint64_t now = 0;
     std::uint64_t next_order = 0;
@@ -41,11 +49,16 @@ struct timetable_core {
     bool paused = false;
     bool advancing = false;
     std::vector<timer> timers;
-    std::array<std::vector<due_time>, 65> buckets; ///< by the highest bit in which a time differs from now
-    std::vector<due_time> due;                     ///< a heap, the earliest first
-    std::vector<due_time> moving;
+    std::array<due_piece*, 65> buckets{}; ///< by the highest bit in which a time differs from now
+    due_piece* free_pieces = nullptr;
+    std::vector<due_time> due; ///< a heap, the earliest first
 
     static constexpr std::uint32_t none = UINT32_MAX;
+
+    timetable_core() = default;
+    timetable_core(const timetable_core&) = delete;
+    timetable_core& operator=(const timetable_core&) = delete;
+    ~timetable_core();
 };
 
 struct timer_place {

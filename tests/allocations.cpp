@@ -1,0 +1,45 @@
+// Every allocation of the test program goes through here. In a file of its
+// own, so that the compiler does not see through it.
+#include "allocations.hpp"
+
+#include <atomic>
+#include <cstdlib>
+#include <new>
+
+namespace {
+
+std::atomic<long> allocations{0}; // the thread sanitizer watches, too
+
+} // namespace
+
+long test::allocations_so_far() {
+    return allocations;
+}
+
+void* operator new(std::size_t size) {
+    ++allocations;
+    if (void* memory = std::malloc(size != 0 ? size : 1)) {
+        return memory;
+    }
+    throw std::bad_alloc{};
+}
+void* operator new(std::size_t size, std::align_val_t align) {
+    ++allocations;
+    const auto alignment = static_cast<std::size_t>(align);
+    if (void* memory = std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment)) {
+        return memory;
+    }
+    throw std::bad_alloc{};
+}
+void operator delete(void* memory) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::size_t) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::align_val_t) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
+    std::free(memory);
+}
