@@ -165,6 +165,7 @@ bool deliver_lane(outbox_core& box, lane_base& lane, const budget& most, std::si
 
 void end_of_lane(outbox_core& box, lane_base& lane) noexcept {
     lane.in_round = false;
+    lane.end_round();
     if (is_done_with(lane)) {
         remove_lane(box, lane);
     }

@@ -122,6 +122,32 @@ void library::make_relay(record& r) {
     }
 }
 
+void library::post(int channel, int address, int value) {
+    if (channel == 0) {
+        later_.post(*plain_, {.value = value});
+    } else if (address == everyone) {
+        later_.post(addressed(channel), {.value = value});
+    } else {
+        later_.post_to(addressed(channel), address, {.value = value});
+    }
+}
+
+// A throw takes the report along, so the numbers are taken from the outbox.
+outcome library::deliver() {
+    outcome result;
+    const std::size_t before = later_.waiting();
+    const bool nested = delivering_;
+    try {
+        delivering_ = true;
+        result.served = static_cast<unsigned>(later_.deliver().delivered);
+    } catch (const failed& f) {
+        result.served = static_cast<unsigned>(before);
+        result.thrown = f.number;
+    }
+    delivering_ = nested;
+    return result;
+}
+
 void library::toggle_member(int address) {
     if (members_[address].live()) {
         members_[address].end();

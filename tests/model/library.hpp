@@ -7,6 +7,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/group.hpp>
+#include <courier/outbox.hpp>
 #include <courier/relay.hpp>
 #include <courier/subscriber.hpp>
 
@@ -34,6 +35,8 @@ public:
     void tidy(int channel) override;
     outcome publish(int channel, int address, int value) override;
     void toggle_member(int address) override;
+    void post(int channel, int address, int value) override;
+    outcome deliver() override;
     [[nodiscard]] bool live(int number) const override;
     [[nodiscard]] int size_of_channel(int channel) const override;
     [[nodiscard]] int size_of_owner(int owner) const override;
@@ -63,6 +66,8 @@ private:
     std::unique_ptr<courier::addressed_channel<Signal, int>> addressed_[channels]; ///< all but the first
     courier::channel<Signal>* channels_[channels];
     courier::group<int> group_{"group"};
+    courier::outbox later_{"later"};
+    bool delivering_ = false;
     courier::membership<int> members_[addresses];
     std::unique_ptr<courier::subscriber> owners_[owners];
 };

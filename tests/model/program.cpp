@@ -42,6 +42,14 @@ void program::step() {
         publish();
     } else if (what < 58) {
         world_->toggle_member(pick(addresses));
+    } else if (what < 63) {
+        const int channel = pick(channels);
+        const int address = channel == 0 || pick(2) == 0 ? everyone : pick(addresses);
+        const int value = pick(60);
+        note(fmt::format("post {} on channel {} to {}", value, channel, address));
+        world_->post(channel, address, value);
+    } else if (what < 66) {
+        deliver();
     } else if (what < 80) {
         act_on_subscription(what);
     } else {
@@ -89,15 +97,27 @@ void program::publish() {
                      result.thrown != nobody ? fmt::format(" threw {}", result.thrown) : ""));
 }
 
+void program::deliver() {
+    if (depth_ == deepest) {
+        return;
+    }
+    note(fmt::format("{:>{}}deliver", "", depth_ * 2));
+    ++depth_;
+    const outcome result = world_->deliver();
+    --depth_;
+    note(fmt::format("{:>{}}delivered {}{}", "", depth_ * 2, result.served,
+                     result.thrown != nobody ? fmt::format(" threw {}", result.thrown) : ""));
+}
+
 void program::act_on_subscription(int what) {
     const int number = some_subscription();
     if (number == nobody) {
         return;
     }
     note(fmt::format("{} is {}", number, world_->live(number) ? "live" : "ended"));
-    if (what < 68) {
+    if (what < 72) {
         world_->end(number);
-    } else if (what < 74) {
+    } else if (what < 76) {
         world_->pause(number, true);
     } else {
         world_->pause(number, false);

@@ -30,6 +30,7 @@ private:
     void act_on_owner(int what);
     void subscribe();
     void publish();
+    void deliver();
     void note(std::string line) { log_.push_back(std::move(line)); }
     int pick(int below) { return static_cast<int>(random_() % static_cast<unsigned>(below)); }
     int some_subscription() { return made_ == 0 ? nobody : made_ - 1 - pick(made_ < 30 ? made_ : 30); }

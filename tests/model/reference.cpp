@@ -61,6 +61,37 @@ void reference::remake_channel(int channel) {
     ++generation_[channel];
 }
 
+void reference::post(int channel, int address, int value) {
+    auto found = std::find_if(lanes_.begin(), lanes_.end(), [=, this](const lane& l) {
+        return l.channel == channel && l.generation == generation_[channel];
+    });
+    if (found == lanes_.end()) {
+        found = lanes_.insert(lanes_.end(), {channel, generation_[channel], {}});
+    }
+    found->waiting.push_back({address, value});
+}
+
+outcome reference::deliver() {
+    outcome result;
+    if (delivering_) {
+        return result;
+    }
+    delivering_ = true;
+    const std::vector<lane> round = std::move(lanes_);
+    lanes_.clear();
+    for (const lane& l : round) {
+        result.served += static_cast<unsigned>(l.waiting.size());
+        for (const posted& p : l.waiting) {
+            if (l.generation == generation_[l.channel]) {
+                const int thrown = publish(l.channel, p.address, p.value).thrown;
+                result.thrown = result.thrown == nobody ? thrown : result.thrown;
+            }
+        }
+    }
+    delivering_ = false;
+    return result;
+}
+
 void reference::toggle_member(int address) {
     member_[address] = !member_[address];
 }

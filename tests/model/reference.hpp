@@ -24,6 +24,8 @@ public:
     void tidy(int) override {}
     outcome publish(int channel, int address, int value) override;
     void toggle_member(int address) override;
+    void post(int channel, int address, int value) override;
+    outcome deliver() override;
     [[nodiscard]] bool live(int number) const override;
     [[nodiscard]] int size_of_channel(int channel) const override;
     [[nodiscard]] int size_of_owner(int owner) const override;
@@ -51,6 +53,18 @@ private:
     int generation_[channels] = {};
     bool owner_paused_[owners] = {};
     bool member_[addresses] = {};
+
+    struct posted {
+        int address;
+        int value;
+    };
+    struct lane {
+        int channel;
+        int generation;
+        std::vector<posted> waiting;
+    };
+    std::vector<lane> lanes_; ///< with something in them, in the order in which that came
+    bool delivering_ = false;
 };
 
 } // namespace model

@@ -58,6 +58,10 @@ public:
     virtual void tidy(int channel) = 0;
     virtual outcome publish(int channel, int address, int value) = 0;
     virtual void toggle_member(int address) = 0;
+    virtual void post(int channel, int address, int value) = 0;
+
+    /// One round of what was posted; `served` is the number of payloads.
+    virtual outcome deliver() = 0;
     [[nodiscard]] virtual bool live(int number) const = 0;
     [[nodiscard]] virtual int size_of_channel(int channel) const = 0;
     [[nodiscard]] virtual int size_of_owner(int owner) const = 0;

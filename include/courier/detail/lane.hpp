@@ -33,6 +33,9 @@ public:
     /// Delivers some of the round, `most` at most; returns how many.
     virtual std::size_t deliver(std::size_t most) = 0;
 
+    /// The round is over for this lane; what was delivered is destroyed.
+    virtual void end_round() noexcept = 0;
+
     /// How many of the round are left.
     [[nodiscard]] virtual std::size_t left() const noexcept = 0;
     [[nodiscard]] virtual std::size_t waiting() const noexcept = 0;
@@ -144,6 +147,9 @@ public:
         dropped_ = 0;
         erased_ = 0;
         waiting_.swap(round_);
+    }
+    void end_round() noexcept override {
+        round_.clear();
         done_ = 0;
     }
     [[nodiscard]] std::size_t left() const noexcept override { return round_.size() - done_; }
@@ -187,14 +193,11 @@ protected:
         }
     }
 
-    /// After a delivery of `count`.
-    void advance(std::size_t count) noexcept {
-        done_ += count;
+    /// The place of the next `count` of the round, which count as delivered
+    /// from now on, whatever their handlers throw.
+    std::size_t advance(std::size_t count) noexcept {
         delivered += count;
-        if (done_ == round_.size()) {
-            round_.clear();
-            done_ = 0;
-        }
+        return std::exchange(done_, done_ + count);
     }
 
     posting<Payload> how_;
@@ -237,12 +240,8 @@ public:
 
     std::size_t deliver(std::size_t most) override {
         const std::size_t count = most < this->left() ? most : this->left();
-        struct advanced { // even when a handler throws
-            plain_lane& lane;
-            std::size_t count;
-            ~advanced() { lane.advance(count); }
-        } const after{*this, count};
-        publish_all(*this->target, this->round_.data() + this->done_, count, sizeof(Payload), this->where);
+        const std::size_t from = this->advance(count);
+        publish_all(*this->target, this->round_.data() + from, count, sizeof(Payload), this->where);
         return count;
     }
 
@@ -357,11 +356,7 @@ template <class Payload, class Address>
 std::size_t addressed_lane<Payload, Address>::deliver(std::size_t most) {
     std::size_t count = 0;
     while (count < most && this->left() != 0) {
-        const item& one = this->round_[this->done_];
-        struct advanced {
-            addressed_lane& lane;
-            ~advanced() { lane.advance(1); }
-        } const after{*this};
+        const item& one = this->round_[this->advance(1)];
         ++count;
         if (this->target->closed) {
             continue;
