@@ -5,17 +5,24 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <span>
 
 namespace reef {
 
 barges::barges(int count, int distance, const courier::hub& reef, night_log& log)
     : count_(count), distance_(distance), hails_(reef.channel(hails)), log_(log) {
     log_.expect("barges");
-    in_.subscribe(bitten_, [this](const BargeBitten& bite) {
+    // All bites of a frame at once.
+    in_.subscribe(bitten_, [this](std::span<const BargeBitten> bites) {
         log_.heard("barges");
-        barge& hurt = *fleet_[static_cast<std::size_t>(bite.barge - 1)];
-        hurt.lose(bite.crates);
-        log_.react(hurt.name(), fmt::format("has {} crates left", hurt.crates()));
+        if (bites.size() > 1) {
+            log_.react("barges", fmt::format("take {} bites at once", bites.size()));
+        }
+        for (const BargeBitten& bite : bites) {
+            barge& hurt = *fleet_[static_cast<std::size_t>(bite.barge - 1)];
+            hurt.lose(bite.crates);
+            log_.react(hurt.name(), fmt::format("has {} crates left", hurt.crates()));
+        }
     });
 }
 

@@ -16,6 +16,9 @@ std::string describe(const GullsSettled&) {
 std::string describe(const Flashed& e) {
     return fmt::format("distance {}", e.distance);
 }
+std::string describe(const Thundered& e) {
+    return fmt::format("distance {}", e.distance);
+}
 std::string describe(const MoveAsked& e) {
     return fmt::format("barge {}, to {}", e.barge, e.to);
 }

@@ -11,6 +11,7 @@ std::string describe(const StormBroke& e);
 std::string describe(const DawnCame& e);
 std::string describe(const GullsSettled& e);
 std::string describe(const Flashed& e);
+std::string describe(const Thundered& e);
 std::string describe(const MoveAsked& e);
 std::string describe(const BargeMoved& e);
 std::string describe(const Moored& e);

@@ -17,8 +17,8 @@ std::optional<DangerSeen> when_close(const Flashed& e) {
 
 } // namespace
 
-lookout::lookout(const watch& hours, const wyrms& out_there)
-    : lightning_(hours.flashed(), danger_, &when_close), wyrms_(out_there.sighted(), danger_, [](const WyrmSighted& e) {
+lookout::lookout(const weather& above, const wyrms& out_there)
+    : lightning_(above.flashed(), danger_, &when_close), wyrms_(out_there.sighted(), danger_, [](const WyrmSighted& e) {
           return DangerSeen{.what = "wyrm", .distance = e.distance};
       }) {}
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "payloads.hpp"
-#include "watch.hpp"
+#include "weather.hpp"
 #include "wyrms.hpp"
 
 #include <courier/channel.hpp>
@@ -12,7 +12,7 @@ namespace reef {
 
 class lookout {
 public:
-    lookout(const watch& hours, const wyrms& out_there);
+    lookout(const weather& above, const wyrms& out_there);
 
     [[nodiscard]] const courier::channel<DangerSeen>& danger() const { return danger_; }
 

@@ -12,10 +12,16 @@
 #include "tides.hpp"
 #include "watch.hpp"
 #include "watch_board.hpp"
+#include "weather.hpp"
 #include "wyrms.hpp"
 
+#include <courier/frame_driver.hpp>
 #include <courier/hub.hpp>
+#include <courier/inbox.hpp>
+#include <courier/outbox.hpp>
+#include <courier/timetable.hpp>
 
+#include <chrono>
 #include <memory>
 #include <utility>
 
@@ -23,17 +29,21 @@ namespace reef {
 
 namespace {
 
+constexpr std::chrono::milliseconds frame_length{500}; // of game time
+
 // All systems of one night. They know channels; only this place knows them all.
 class reef_night {
 public:
     reef_night(const night_options& options, night_log& log)
         : frames_(options.frames), log_(log), chance_(options.seed), hours_(options.frames, log),
-          convoy_(4, options.frames / 2, reef_, log), out_there_(convoy_, log), tables_(reef_.query<DepthAsked>()),
-          harbour_(convoy_, hours_, reef_, log), tides_(convoy_, reef_.query<DepthAsked>(), log),
-          from_the_gallery_(hours_, out_there_), hands_(5, hours_, log), light_(out_there_, log),
-          south_bell_("south bell", convoy_, out_there_, hours_, log),
-          fog_(std::make_unique<horn>(convoy_, hours_, log)), board_("watch board", convoy_, from_the_gallery_, log),
-          ledger_keeper_(convoy_, log) {}
+          above_(options.seed, arrivals_, time_, later_, log), convoy_(4, options.frames / 2, reef_, log),
+          out_there_(convoy_, later_, log), tables_(reef_.query<DepthAsked>()), harbour_(convoy_, hours_, reef_, log),
+          tides_(convoy_, reef_.query<DepthAsked>(), log), from_the_gallery_(above_, out_there_),
+          hands_(5, hours_, log), light_(out_there_, log), south_bell_("south bell", convoy_, out_there_, hours_, log),
+          fog_(std::make_unique<horn>(convoy_, hours_, above_, log)),
+          board_("watch board", convoy_, from_the_gallery_, later_, log), ledger_keeper_(convoy_, log) {
+        frame_.take_in(arrivals_).advance(time_).deliver(later_);
+    }
 
     void step(int frame) {
         log_.begin_frame(frame, hours_.phase(frame));
@@ -46,6 +56,8 @@ public:
         out_there_.step(frame, hours_.phase(frame) == "storm", chance_);
         convoy_.step(frame, chance_);
         hands_.step(chance_);
+        above_.step(hours_.phase(frame) == "storm");
+        sum_up(frame_.run(frame_length));
         log_.end_frame();
     }
 
@@ -53,6 +65,18 @@ public:
     [[nodiscard]] std::size_t orders_open() const { return ledger_keeper_.open(); }
 
 private:
+    void sum_up(const courier::frame_report& report) {
+        for (const courier::frame_line& line : report.channels) {
+            if (line.channel == convoy_.bitten().name()) {
+                log_.delivered(line.channel, line.delivered, convoy_.bitten().size());
+            } else if (line.channel == above_.flashed().name()) {
+                log_.delivered(line.channel, line.delivered, above_.flashed().size());
+            } else if (line.channel == above_.thundered().name()) {
+                log_.delivered(line.channel, line.delivered, above_.thundered().size());
+            }
+        }
+    }
+
     // Listeners come and go in mid-night; nothing else has to know.
     void change_crew(int frame) {
         if (frame == frames_ / 8) {
@@ -86,7 +110,12 @@ private:
     night_log& log_;
     dice chance_;
     courier::hub reef_{"reef"};
+    courier::outbox later_{"end of frame"};
+    courier::inbox arrivals_{later_, "arrivals"};
+    courier::timetable time_{later_};
+    courier::frame_driver frame_;
     watch hours_;
+    weather above_;
     barges convoy_;
     wyrms out_there_;
     tables tables_;

@@ -41,6 +41,20 @@ void night_log::remark(std::string_view text) {
     lines_.push_back({{tint::plain, indent()}, {tint::quiet, fmt::format("({})", text)}});
 }
 
+void night_log::note(std::string_view who, std::string_view how, std::string_view channel, const std::string& payload) {
+    lines_.push_back({{tint::plain, indent()},
+                      {tint::party, std::string{who}},
+                      {tint::plain, std::string{how}},
+                      {tint::channel, std::string{channel}},
+                      {tint::plain, payload.empty() ? "" : fmt::format(" {{{}}}", payload)}});
+}
+
+void night_log::delivered(std::string_view channel, std::size_t payloads, std::size_t listeners) {
+    channel_sums& sums = sums_of(channel);
+    sums.published += static_cast<int>(payloads);
+    sums.deliveries += static_cast<int>(payloads * listeners);
+}
+
 std::size_t night_log::open(std::string_view who, std::string_view channel, const std::string& payload,
                             std::string_view to_whom) {
     lines_.push_back({{tint::plain, indent()},

@@ -5,6 +5,7 @@
 
 #include <courier/addressed_publisher.hpp>
 #include <courier/channel.hpp>
+#include <courier/poster.hpp>
 
 #include <cstdint>
 #include <functional>
@@ -59,6 +60,24 @@ public:
         return receipt;
     }
 
+    /// Posts it for the end of the frame, and notes that.
+    template <class Payload>
+    void post(std::string_view who, const courier::poster<Payload>& on, std::string_view channel,
+              const Payload& payload) {
+        note(who, " posts ", channel, describe(payload));
+        on.post(payload);
+    }
+
+    /// Notes that something is delivered which was posted, or sent by another
+    /// thread, before.
+    template <class Payload>
+    void announce(std::string_view who, std::string_view channel, const Payload& payload) {
+        note(who, ": ", channel, describe(payload));
+    }
+
+    /// Adds what an outbox delivered to the sums; `listeners` were served each time.
+    void delivered(std::string_view channel, std::size_t payloads, std::size_t listeners);
+
     /// Makes a listener known, so that the sums can tell who heard nothing.
     void expect(std::string_view who) { listeners_.emplace(who, 0); }
 
@@ -81,6 +100,7 @@ public:
     [[nodiscard]] std::vector<std::string> heard_nothing() const;
 
 private:
+    void note(std::string_view who, std::string_view how, std::string_view channel, const std::string& payload);
     std::size_t open(std::string_view who, std::string_view channel, const std::string& payload,
                      std::string_view to_whom = {});
     void close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners);

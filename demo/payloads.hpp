@@ -21,6 +21,11 @@ struct Flashed {
     int distance;
 };
 
+/// The thunder that belongs to a flash, when it has come.
+struct Thundered {
+    int distance; ///< cables
+};
+
 /// A barge wants to move on. Whoever has to may forbid it.
 struct MoveAsked {
     int barge;
@@ -93,6 +98,9 @@ struct DepthAsked {
     /// What any table says.
     [[nodiscard]] int by_the_moon() const { return 1 + hour % 5; }
 };
+
+/// What a watch board shows has changed; how often in a frame is all one.
+struct BoardChanged {};
 
 struct OrderFilled {
     std::string_view buyer;

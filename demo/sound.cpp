@@ -19,10 +19,11 @@ void bell::ring(std::string_view how) {
     log_.react(name_, how);
 }
 
-horn::horn(const barges& convoy, const watch& hours, night_log& log) : log_(log) {
+horn::horn(const barges& convoy, const watch& hours, const weather& above, night_log& log) : log_(log) {
     log_.expect("horn");
     in_.subscribe(convoy.bitten(), [this] { sound("sounds short"); }, {.stage = presentation});
     in_.subscribe(hours.storm_broke(), [this] { sound("sounds long"); }, {.stage = presentation});
+    in_.subscribe(above.thundered(), [this] { sound("answers the thunder"); }, {.stage = presentation});
 }
 
 void horn::sound(std::string_view how) {

@@ -4,6 +4,7 @@
 #include "barges.hpp"
 #include "night_log.hpp"
 #include "watch.hpp"
+#include "weather.hpp"
 #include "wyrms.hpp"
 
 #include <courier/subscriber.hpp>
@@ -26,10 +27,10 @@ private:
     courier::subscriber in_;
 };
 
-/// Sounds for bites and for the storm.
+/// Sounds for bites, for the storm, and for thunder close by.
 class horn {
 public:
-    horn(const barges& convoy, const watch& hours, night_log& log);
+    horn(const barges& convoy, const watch& hours, const weather& above, night_log& log);
 
 private:
     void sound(std::string_view how);

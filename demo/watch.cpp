@@ -15,9 +15,6 @@ void watch::step(int frame, dice& chance) {
         storm_watch_.close();
         log_.publish("watch", dawn_came_, {});
     }
-    if (phase(frame) == "storm" && chance.one_in(12)) {
-        log_.publish("weather", flashed_, {.distance = chance.between(2, 30)});
-    }
     if (phase(frame) != "storm" && chance.one_in(15)) {
         log_.publish("weather", gulls_settled_, {});
     }

@@ -1,4 +1,4 @@
-// The watch: dusk, storm and dawn, and the lightning in between.
+// The watch: dusk, storm and dawn.
 #pragma once
 
 #include "dice.hpp"
@@ -18,7 +18,6 @@ public:
 
     [[nodiscard]] const courier::channel<StormBroke>& storm_broke() const { return storm_broke_; }
     [[nodiscard]] const courier::channel<DawnCame>& dawn_came() const { return dawn_came_; }
-    [[nodiscard]] const courier::channel<Flashed>& flashed() const { return flashed_; }
     [[nodiscard]] const courier::channel<GullsSettled>& gulls_settled() const { return gulls_settled_; }
 
     /// Open from the storm until dawn.
@@ -34,7 +33,6 @@ private:
     courier::gate storm_watch_{"storm watch", false};
     courier::channel<StormBroke> storm_broke_{"watch.storm_broke"};
     courier::channel<DawnCame> dawn_came_{"watch.dawn_came"};
-    courier::channel<Flashed> flashed_{"weather.flashed"};
     courier::channel<GullsSettled> gulls_settled_{"weather.gulls_settled"};
 };
 

@@ -9,15 +9,16 @@
 
 namespace reef {
 
-watch_board::watch_board(std::string name, const barges& convoy, const lookout& from, night_log& log)
-    : name_(std::move(name)), log_(log), in_(name_) {
+watch_board::watch_board(std::string name, const barges& convoy, const lookout& from, courier::outbox& later,
+                         night_log& log)
+    : name_(std::move(name)), log_(log), change_(later, changed_, {.waiting = courier::keep::one}), in_(name_) {
     log_.expect(name_);
     in_.subscribe(convoy.moored(),
                   [this](const Moored& e) {
                       ++moored_;
                       to_go_.erase(e.barge);
                       crates_ += e.crates;
-                      show();
+                      change_.post({});
                   },
                   {.stage = presentation});
     in_.subscribe(convoy.moved(),
@@ -29,9 +30,13 @@ watch_board::watch_board(std::string name, const barges& convoy, const lookout& 
     in_.subscribe(convoy.bitten(),
                   [this](const BargeBitten& e) {
                       lost_ += e.crates;
-                      show();
+                      change_.post({});
                   },
                   {.stage = presentation});
+    in_.subscribe(changed_, [this] {
+        log_.heard(name_);
+        log_.react(name_, fmt::format("shows: {}", text()));
+    });
     in_.subscribe(from.danger(),
                   [this](const DangerSeen& e) {
                       log_.heard(name_);
@@ -48,11 +53,6 @@ std::string watch_board::text() const {
         line += fmt::format(", next {} cables off", next->second);
     }
     return line;
-}
-
-void watch_board::show() {
-    log_.heard(name_);
-    log_.react(name_, fmt::format("shows: {}", text()));
 }
 
 } // namespace reef

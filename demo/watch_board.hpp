@@ -5,6 +5,9 @@
 #include "lookout.hpp"
 #include "night_log.hpp"
 
+#include <courier/channel.hpp>
+#include <courier/outbox.hpp>
+#include <courier/poster.hpp>
 #include <courier/subscriber.hpp>
 
 #include <map>
@@ -14,16 +17,16 @@ namespace reef {
 
 class watch_board {
 public:
-    watch_board(std::string name, const barges& convoy, const lookout& from, night_log& log);
+    watch_board(std::string name, const barges& convoy, const lookout& from, courier::outbox& later, night_log& log);
 
     /// "2 moored, 79 crates in, 1 lost, next 12 cables off"
     [[nodiscard]] std::string text() const;
 
 private:
-    void show();
-
     std::string name_;
     night_log& log_;
+    courier::channel<BoardChanged> changed_{"board.changed"};
+    courier::poster<BoardChanged> change_; ///< however often in a frame, it shows once
     int moored_ = 0;
     int crates_ = 0;
     int lost_ = 0;

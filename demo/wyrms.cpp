@@ -33,7 +33,8 @@ void wyrms::bite(const wyrm& w, dice& chance) {
         return;
     }
     const int barge = prey[static_cast<std::size_t>(chance.between(0, static_cast<int>(prey.size()) - 1))];
-    log_.publish("wyrms", convoy_.bitten(), {.barge = barge, .wyrm = w.number, .crates = chance.between(1, 4)});
+    log_.post("wyrms", bites_, convoy_.bitten().name(),
+              {.barge = barge, .wyrm = w.number, .crates = chance.between(1, 4)});
 }
 
 } // namespace reef

@@ -7,6 +7,8 @@
 #include "payloads.hpp"
 
 #include <courier/channel.hpp>
+#include <courier/outbox.hpp>
+#include <courier/poster.hpp>
 #include <courier/subscriber.hpp>
 
 #include <vector>
@@ -15,7 +17,8 @@ namespace reef {
 
 class wyrms {
 public:
-    wyrms(barges& convoy, night_log& log) : convoy_(convoy), log_(log) {}
+    wyrms(barges& convoy, courier::outbox& later, night_log& log)
+        : convoy_(convoy), log_(log), bites_(later, convoy.bitten()) {}
 
     [[nodiscard]] const courier::channel<WyrmSighted>& sighted() const { return sighted_; }
     [[nodiscard]] const courier::channel<WyrmDrivenOff>& driven_off() const { return driven_off_; }
@@ -35,6 +38,7 @@ private:
 
     barges& convoy_;
     night_log& log_;
+    courier::poster<BargeBitten> bites_; ///< all of a frame are delivered together
     std::vector<wyrm> up_;
     int seen_ = 0;
     courier::channel<WyrmSighted> sighted_{"wyrms.sighted"};

@@ -66,8 +66,8 @@ TEST_CASE("courier demo shows who reacted to what") {
     // No payload, one value, five named fields.
     CHECK(test::contains(night, "    horn sounds long\n"));
     CHECK(test::contains(night, "  watch publishes watch.storm_broke  -> 3 served\n"));
-    CHECK(test::contains(night, "weather publishes weather.flashed {distance "));
-    CHECK(test::contains(night, "publishes barges.moored {barge 2, berth 1, crates "));
+    CHECK(test::contains(night, "weather: weather.flashed {distance "));
+    CHECK(test::contains(night, ", berth 1, crates "));
     // Disabled and enabled again; a second of its kind; one removed.
     const auto out = night.find("(the lamp goes out)");
     const auto lit = night.find("(the lamp is lit again)");
@@ -114,6 +114,25 @@ TEST_CASE("courier demo shows who was addressed and who was not, who answered an
         CAPTURE(text);
         CHECK(test::contains(night, text));
     }
+}
+
+TEST_CASE("courier demo shows what comes later, together, or from another thread") {
+    const std::string night = courier_tool("demo --seed 12").out;
+    const auto flash = night.find("weather: weather.flashed {distance ");
+    REQUIRE(flash != std::string::npos);
+    const std::string distance = night.substr(flash + 18, night.find('}', flash) - flash - 18);
+    const auto thunder = night.find("weather: weather.thundered " + distance.substr(distance.find('{')), flash);
+    CHECK(thunder != std::string::npos);
+    CHECK(night.find("\nframe", flash) < thunder); // frames later
+    CHECK(test::contains(night, "wyrms posts barges.bitten {barge "));
+    CHECK(test::contains(night, "barges take 2 bites at once\n"));
+    // Two bites in that frame, one change of the board.
+    const auto at_once = night.find("bites at once");
+    const std::string after =
+        night.substr(at_once, night.find("\nframe", night.find("\nframe", at_once) + 1) - at_once);
+    const auto shows = after.find("watch board shows");
+    CHECK(shows != std::string::npos);
+    CHECK(after.find("watch board shows", shows + 1) == std::string::npos);
 }
 
 TEST_CASE("courier demo --quiet prints the summary only, and --frames sets the length") {

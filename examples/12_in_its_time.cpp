@@ -1,0 +1,51 @@
+// A timetable posts payloads when their time has come, in game time.
+#include <courier/channel.hpp>
+#include <courier/outbox.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/timetable.hpp>
+
+#include <chrono>
+#include <cstdio>
+
+using namespace std::chrono_literals;
+
+struct Thundered {
+    int distance; // cables
+};
+struct BellRang {};
+
+int main() {
+    courier::channel<Thundered> thundered{"weather.thundered"};
+    courier::channel<BellRang> rang{"watch.bell"};
+    courier::outbox later{"end of frame"};
+    courier::timetable hours{later};
+    courier::subscriber in{"keeper"};
+    const auto now = [&hours] { return static_cast<int>(hours.now() / 1ms); };
+    in.subscribe(thundered,
+                 [&](const Thundered& t) { std::printf("%5d ms: thunder, %d cables\n", now(), t.distance); });
+    in.subscribe(rang, [&] { std::printf("%5d ms: bell\n", now()); });
+
+    const auto pass = [&](courier::game_time step) { // what a frame does
+        hours.advance(step);
+        later.deliver();
+    };
+    hours.after(1600ms, thundered, {.distance = 3}); // the flash was just now
+    const courier::timer_key other = hours.after(1700ms, thundered, {.distance = 9});
+    courier::beat bell = hours.every(1s, rang, {});
+    for (int frame = 0; frame < 4; ++frame) {
+        pass(500ms);
+    }
+    std::printf("too late to cancel: %s\n", hours.cancel(other) ? "no" : "yes");
+
+    std::puts("paused");
+    hours.pause();
+    pass(10s);
+    hours.resume();
+    std::puts("a frame of three seconds: every beat that was missed");
+    pass(3s);
+    bell = hours.every(1s, rang, {}, courier::catch_up::one);
+    std::puts("and another: one for all");
+    pass(3s);
+    bell.end();
+    pass(3s);
+}
