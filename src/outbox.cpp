@@ -77,6 +77,9 @@ outbox_core* open_outbox(std::string_view name) {
 
 void close_outbox(outbox_core& box) noexcept {
     box.closed = true;
+    for (const auto& lane : box.lanes) {
+        lane->box_closed = true;
+    }
     if (!box.delivering) { // else the round that it ended in does this
         for (const auto& lane : box.lanes) {
             lane->drop();

@@ -26,6 +26,9 @@ TEST_CASE("fault codes have stable text forms") {
     CHECK(courier::id_of(fault_code::second_answerer) == "courier.second-answerer");
     CHECK(courier::id_of(fault_code::unknown_channel) == "courier.unknown-channel");
     CHECK(courier::id_of(fault_code::name_clash) == "courier.name-clash");
+    CHECK(courier::id_of(fault_code::nested_round) == "courier.nested-round");
+    CHECK(courier::id_of(fault_code::not_quiet) == "courier.not-quiet");
+    CHECK(courier::id_of(fault_code::bad_interval) == "courier.bad-interval");
     CHECK(courier::id_of(fault_code::failure_lost) == "courier.failure-lost");
     CHECK(courier::id_of(fault_code::channel_hidden) == "courier.channel-hidden");
 }

@@ -1,6 +1,7 @@
 // The core without exceptions and without run-time type information.
 #include <courier/courier.hpp>
 
+#include <chrono>
 #include <cstdio>
 #include <memory>
 
@@ -66,6 +67,17 @@ int main() {
     in->answer(depth, [] { return 5; }, {.during = open});
     check(hailed.publish_to(crew, {.hand = 3}).served() == 2, "group and relay");
     check(ready.complete(), "tally");
+    courier::outbox later{"later"};
+    courier::inbox arrivals{later};
+    courier::timetable hours{later};
+    courier::frame_driver frame;
+    frame.take_in(arrivals).advance(hours).deliver(later);
+    const courier::sender<Moored> out{arrivals, moored};
+    hours.after(std::chrono::seconds(1), moored, {.boat = 4});
+    later.post_to(hailed, 3, {.hand = 3});
+    check(out.send({.boat = 2}), "send");
+    const courier::frame_report& report = frame.run(std::chrono::seconds(1));
+    check(report.arrived == 1 && report.due == 1 && report.delivered == 3, "frame");
     check(depth.ask({}) == 5, "answer");
     open.close();
     check(depth.ask({}) == 4, "default");

@@ -47,7 +47,7 @@ public:
 
     [[nodiscard]] lane_base* get() const noexcept { return lane_; }
     [[nodiscard]] bool open() const noexcept {
-        return lane_ != nullptr && !lane_->box->closed && !lane_->target->closed;
+        return lane_ != nullptr && !lane_->box_closed && !lane_->target->closed;
     }
 
 private:

@@ -52,6 +52,7 @@ public:
     std::source_location where; ///< of the newest post
     std::uint32_t users = 0;    ///< posters, senders and sleepers
     bool queued = false;        ///< something waits
+    bool box_closed = false;    ///< as the outbox says; one look less for whoever posts
     bool in_round = false;
     bool implicit = false; ///< made by outbox::post(), for whoever posts on that channel
     std::uint64_t refused = 0;
@@ -227,15 +228,11 @@ public:
 
     bool post_item(Payload&& payload) { return post(std::move(payload)); }
     bool post(Payload&& payload) {
-        if (this->takes_all_) [[likely]] {
-            this->push(std::move(payload));
+        if (this->takes_all_ && this->queued) [[likely]] { // small enough to be inlined
+            this->waiting_.push_back(std::move(payload));
             return true;
         }
-        if (this->how_.waiting == keep::all || this->waiting() == 0) {
-            return this->take(std::move(payload));
-        }
-        this->combine(this->waiting_.back(), std::move(payload));
-        return true;
+        return post_with_care(std::move(payload));
     }
 
     std::size_t deliver(std::size_t most) override {
@@ -256,6 +253,19 @@ public:
         post(this->asleep_.take(sleeper));
     }
     void forget(std::uint32_t sleeper) noexcept override { this->asleep_.remove(sleeper); }
+
+private:
+#if defined(__GNUC__)
+    __attribute__((noinline))
+#endif
+    bool
+    post_with_care(Payload&& payload) {
+        if (this->how_.waiting == keep::all || this->waiting() == 0) {
+            return this->take(std::move(payload));
+        }
+        this->combine(this->waiting_.back(), std::move(payload));
+        return true;
+    }
 };
 
 template <class Payload, class Address>
