@@ -70,9 +70,9 @@ private:
             if (line.channel == convoy_.bitten().name()) {
                 log_.delivered(line.channel, line.delivered, convoy_.bitten().size());
             } else if (line.channel == above_.flashed().name()) {
-                log_.delivered(line.channel, line.delivered, above_.flashed().size());
+                log_.delivered(line.channel, line.delivered, above_.flashed().size() - 1); // not to itself
             } else if (line.channel == above_.thundered().name()) {
-                log_.delivered(line.channel, line.delivered, above_.thundered().size());
+                log_.delivered(line.channel, line.delivered, above_.thundered().size() - 1);
             }
         }
     }

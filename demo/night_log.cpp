@@ -53,6 +53,7 @@ void night_log::delivered(std::string_view channel, std::size_t payloads, std::s
     channel_sums& sums = sums_of(channel);
     sums.published += static_cast<int>(payloads);
     sums.deliveries += static_cast<int>(payloads * listeners);
+    sums.unheard += listeners == 0 ? static_cast<int>(payloads) : 0;
 }
 
 std::size_t night_log::open(std::string_view who, std::string_view channel, const std::string& payload,
