@@ -26,12 +26,6 @@ namespace bench {
 
 namespace {
 
-template <class Baseline, class Ours>
-struct both {
-    Baseline baseline;
-    Ours ours;
-};
-
 constexpr int round_size = 1000;
 
 /// A vector of payloads, filled and looped over; listeners are called by hand.

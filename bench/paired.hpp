@@ -35,6 +35,13 @@ inline double median(std::vector<double> values) {
     return *middle;
 }
 
+/// What most comparisons are made of.
+template <class Baseline, class Ours>
+struct both {
+    Baseline baseline;
+    Ours ours;
+};
+
 /// Registers a benchmark whose counters are the medians of both sides and of
 /// their ratio. `make` returns a pair of callables, baseline first; `times`
 /// is how often each is called in one slice.

@@ -24,12 +24,6 @@ namespace bench {
 
 namespace {
 
-template <class Baseline, class Ours>
-struct both {
-    Baseline baseline;
-    Ours ours;
-};
-
 /// A channel of its own, with so many subscribers.
 struct local_side {
     explicit local_side(std::size_t count) : barges(count) {

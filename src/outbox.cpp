@@ -239,8 +239,11 @@ private:
 } // namespace
 } // namespace detail
 
-round_report outbox::deliver(const budget& most) {
-    detail::outbox_core& box = *core_;
+namespace {
+
+// What both ways of delivering have around them.
+template <class Rounds>
+round_report deliver_rounds(detail::outbox_core& box, Rounds rounds) {
     round_report report;
     if (checked_build) {
         detail::check_thread(box, "told to deliver", std::source_location{});
@@ -252,27 +255,26 @@ round_report outbox::deliver(const budget& most) {
     detail::first_failure failed;
     {
         const detail::delivery_guard guard(box);
-        detail::deliver_some(box, most, report, failed);
-        report.left = detail::left_in_round(box);
-        report.quiet = box.closed || (report.left == 0 && box.ready.empty());
+        rounds(report, failed);
     }
     failed.rethrow();
     return report;
 }
 
+} // namespace
+
+round_report outbox::deliver(const budget& most) {
+    detail::outbox_core& box = *core_;
+    return deliver_rounds(box, [&](round_report& report, detail::first_failure& failed) {
+        detail::deliver_some(box, most, report, failed);
+        report.left = detail::left_in_round(box);
+        report.quiet = box.closed || (report.left == 0 && box.ready.empty());
+    });
+}
+
 round_report outbox::deliver_until_quiet(std::size_t rounds) {
     detail::outbox_core& box = *core_;
-    round_report report;
-    if (checked_build) {
-        detail::check_thread(box, "told to deliver", std::source_location{});
-    }
-    if (box.delivering) {
-        detail::report_nested(box);
-        return report;
-    }
-    detail::first_failure failed;
-    {
-        const detail::delivery_guard guard(box);
+    return deliver_rounds(box, [&](round_report& report, detail::first_failure& failed) {
         while (!report.quiet && report.rounds < rounds) {
             detail::deliver_some(box, {}, report, failed);
             report.quiet = box.closed || box.ready.empty();
@@ -280,9 +282,7 @@ round_report outbox::deliver_until_quiet(std::size_t rounds) {
         if (!report.quiet) {
             detail::report_busy(box, report.rounds);
         }
-    }
-    failed.rethrow();
-    return report;
+    });
 }
 
 std::size_t outbox::waiting() const noexcept {

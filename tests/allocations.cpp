@@ -23,6 +23,10 @@ void* operator new(std::size_t size) {
     }
     throw std::bad_alloc{};
 }
+void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
+    ++allocations;
+    return std::malloc(size != 0 ? size : 1);
+}
 void* operator new(std::size_t size, std::align_val_t align) {
     ++allocations;
     const auto alignment = static_cast<std::size_t>(align);
