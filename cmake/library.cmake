@@ -43,6 +43,9 @@ function(wired_courier_add_core name)
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_CONCURRENTQUEUE})
   # Part of the library's binary interface, so users of the target get it too.
   target_compile_definitions(${name} PUBLIC WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>)
+  if(PROJECT_IS_TOP_LEVEL) # to build the library itself faster
+    target_precompile_headers(${name} PRIVATE <atomic> <functional> <memory> <string> <unordered_map> <vector>)
+  endif()
   set_target_properties(${name} PROPERTIES
     OUTPUT_NAME ${name}
     EXPORT_NAME core
