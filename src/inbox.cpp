@@ -18,12 +18,8 @@ constexpr std::size_t piece = 256;
 
 struct inbox_core {
     inbox_core(std::string_view inbox_name, std::size_t bound, std::function<void()> hook)
-        : most(bound), wake(std::move(hook)), name(inbox_name), reader(messages) {
-        static std::atomic<std::uint64_t> source{0};
-        number = source.fetch_add(1, std::memory_order_relaxed) + 1;
-    }
+        : most(bound), wake(std::move(hook)), name(inbox_name), reader(messages) {}
 
-    std::uint64_t number; ///< of no other inbox, ever
     std::size_t most;
     std::function<void()> wake;
     std::string name;
@@ -62,65 +58,14 @@ std::uint64_t refused_by(const inbox_core& core) noexcept {
     return core.refused.load(std::memory_order_relaxed);
 }
 
-namespace {
-
-/// A thread's own place in an inbox, where it keeps its order: one for all its
-/// senders, for as long as the thread runs.
-class thread_place {
-public:
-    explicit thread_place(const std::shared_ptr<inbox_core>& core) : core_(core), number_(core->number) {
-        ::new (token_) moodycamel::ProducerToken(core->messages);
-    }
-    thread_place(const thread_place&) = delete;
-    thread_place& operator=(const thread_place&) = delete;
-    ~thread_place() {
-        if (const std::shared_ptr<inbox_core> core = core_.lock()) {
-            token().~ProducerToken(); // else it went with the queue
-        }
-    }
-
-    [[nodiscard]] bool is_in(std::uint64_t number) const noexcept { return number_ == number; }
-    [[nodiscard]] bool is_left_over() const noexcept { return core_.expired(); }
-    [[nodiscard]] moodycamel::ProducerToken& token() noexcept {
-        return *std::launder(reinterpret_cast<moodycamel::ProducerToken*>(token_));
-    }
-
-private:
-    std::weak_ptr<inbox_core> core_;
-    std::uint64_t number_;
-    alignas(moodycamel::ProducerToken) std::byte token_[sizeof(moodycamel::ProducerToken)];
-};
-
-/// All places of one thread.
-struct thread_places {
-    std::vector<std::unique_ptr<thread_place>> all;
-    thread_place* newest = nullptr;
-
-    thread_place& in(const std::shared_ptr<inbox_core>& core) {
-        if (newest != nullptr && newest->is_in(core->number)) [[likely]] {
-            return *newest;
-        }
-        newest = nullptr;
-        std::erase_if(all, [](const auto& place) { return place->is_left_over(); });
-        const auto found =
-            std::find_if(all.begin(), all.end(), [&](const auto& place) { return place->is_in(core->number); });
-        newest = found != all.end() ? found->get() : all.emplace_back(std::make_unique<thread_place>(core)).get();
-        return *newest;
-    }
-};
-
-thread_local thread_places places;
-
-} // namespace
-
-bool send(const std::shared_ptr<inbox_core>& to, message&& one) {
-    inbox_core& core = *to;
+// The queue keeps the order of each thread by itself.
+bool send(inbox_core& core, message&& one) {
     if (core.most != 0 && core.on_their_way.fetch_add(1, std::memory_order_relaxed) >= core.most) {
         core.on_their_way.fetch_sub(1, std::memory_order_relaxed);
         core.refused.fetch_add(1, std::memory_order_relaxed);
         return false;
     }
-    core.messages.enqueue(places.in(to).token(), std::move(one));
+    core.messages.enqueue(std::move(one));
     if (core.wake) {
         // Either this thread sees that the owner has gone idle, or the owner,
         // which looks once more after saying so, sees the message.

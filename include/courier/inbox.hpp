@@ -118,7 +118,7 @@ public:
         message one;
         message_of<Item, Lane>::put(one, std::move(item));
         one.route = route_;
-        return detail::send(core_, std::move(one));
+        return detail::send(*core_, std::move(one));
     }
 
 private:

@@ -117,7 +117,7 @@ void close_inbox(inbox_core& core) noexcept;
 inbox_route& enter_route(inbox_core& core, std::unique_ptr<inbox_route> route);
 
 /// From any thread; false when it is refused or the inbox is closed.
-bool send(const std::shared_ptr<inbox_core>& core, message&& one);
+bool send(inbox_core& core, message&& one);
 
 /// Moves what has arrived into its lanes; on the owner's thread.
 std::size_t take_in(inbox_core& core);
