@@ -30,7 +30,11 @@ struct scene {
     courier::outbox later{"later"};
     timetable hours{later};
     test::trace order;
-    courier::subscription in = moored.subscribe([this](const Moored& m) { order.push_back(m.boat); });
+    courier::subscription in;
+
+    scene() {
+        in = moored.subscribe([this](const Moored& m) { order.push_back(m.boat); });
+    }
 
     std::size_t step(courier::game_time by) {
         const std::size_t due = hours.advance(by);
