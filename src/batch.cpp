@@ -207,8 +207,8 @@ void note_stop(const frame& f) {
     const batch& b = *core.batches;
     if (f.depth == b.depth) {
         const slot& s = *f.ruled_by;
-        core.stop_marks.push_back(
-            {static_cast<std::size_t>(b.now - b.first) / b.stride, s.list->place, static_cast<std::uint32_t>(s.born), (f.unusual & frame_stopped) == 0});
+        core.stop_marks.push_back({static_cast<std::size_t>(b.now - b.first) / b.stride, s.list->place,
+                                   static_cast<std::uint32_t>(s.born), (f.unusual & frame_stopped) == 0});
     }
 }
 

@@ -23,9 +23,9 @@ struct batch {
     const std::byte* first;
     std::size_t stride;
     const std::byte* now; ///< the payload being served
-    std::size_t waiting; ///< calls that were left out since handlers wait
-    std::size_t settled; ///< the same without those of the payload being served
-    std::uint32_t depth; ///< publishes around those of this batch
+    std::size_t waiting;  ///< calls that were left out since handlers wait
+    std::size_t settled;  ///< the same without those of the payload being served
+    std::uint32_t depth;  ///< publishes around those of this batch
     batch* outer;
 };
 
