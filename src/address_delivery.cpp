@@ -56,14 +56,6 @@ bool is_served_before(const address_part& a, const address_part& b) noexcept {
     return !born_since(*a.self, static_cast<std::uint32_t>(b.self->born));
 }
 
-std::size_t walk_one_list(frame& f, address_part* part, const void* payload) {
-    round now(f, payload);
-    while (part != nullptr && now.serve(*part)) {
-        part = part->next;
-    }
-    return now.walked();
-}
-
 // What is linked into a list meanwhile stands at the end of its stage, and is
 // left out; what leaves stays linked until the publish is over.
 std::size_t walk_two_lists(frame& f, address_part* a, address_part* b, const void* payload) {
@@ -86,10 +78,6 @@ bool is_ended(const address_part& part) noexcept {
 receipt with_vacancy(receipt r, bool vacant) noexcept {
     return vacant ? r.marked(receipt_vacant) : r;
 }
-
-} // namespace
-
-namespace {
 
 // The plain case: one subscription, no handler is publishing. What is in the
 // cell is copied, since it may move while the handler runs.
@@ -128,9 +116,6 @@ receipt deliver_at(channel_core& core, const address_cell& at, const void* paylo
     address_part* const first = at.first;
     if (first != nullptr && at.alone.run != nullptr && listeners == nullptr && innermost() == nullptr) {
         return deliver_alone(core, at.alone, first, payload);
-    }
-    if (first != nullptr && listeners == nullptr && core.limbo == nullptr) {
-        return deliver_in_frame(core, where, [=](frame& f) { return walk_one_list(f, first, payload); });
     }
     const bool vacant = !anybody_at(core, first);
     if (vacant) {

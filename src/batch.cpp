@@ -7,7 +7,7 @@
 #include <courier/detail/publish.hpp>
 
 #include <algorithm>
-#include <span>
+#include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
@@ -144,18 +144,20 @@ bool holds(frame& f, slot& s, const void* payload) {
 #endif
 }
 
-// One handler, in as few pieces as stops and its condition allow.
-void serve_span(frame& f, slot& s, const payloads& all, std::span<const stop_mark> stops, std::size_t& served) {
-    if (stops.empty() && (s.shape & shape_guarded) == 0) {
+// One handler, in as few pieces as stops and its condition allow. The batch's
+// marks are `mark` to `past_mark`; by number, since a handler may begin a batch
+// of its own, which adds to them for a while.
+void serve_span(frame& f, slot& s, const payloads& all, std::size_t mark, std::size_t past_mark, std::size_t& served) {
+    if (mark == past_mark && (s.shape & shape_guarded) == 0) {
         call_span(f, s, all, 0, all.count, served);
         return;
     }
+    const std::vector<stop_mark>& marks = f.core->stop_marks;
     std::size_t from = 0;
-    auto next_stop = stops.begin();
     for (std::size_t i = 0; i < all.count; ++i) {
-        const bool stopped = next_stop != stops.end() && next_stop->payload == i && left_out(*next_stop, s);
-        while (next_stop != stops.end() && next_stop->payload == i) {
-            ++next_stop;
+        bool stopped = false;
+        if (mark != past_mark && marks[mark].payload == i) { // one at most for each payload
+            stopped = left_out(marks[mark++], s);
         }
         if (stopped || !holds(f, s, all.at(i))) {
             if (!call_span(f, s, all, from, i, served)) {
@@ -173,12 +175,12 @@ void serve_spans(channel_core& core, const payloads& all, std::source_location w
     std::size_t served = 0;
     sum.failed.run([&] {
         const receipt r = deliver_in_frame(core, where, [&](frame& f) {
-            const std::span<const stop_mark> stops(core.stop_marks.data() + marks, core.stop_marks.size() - marks);
+            const std::size_t past_mark = core.stop_marks.size();
             for (stage_list* list = core.lists; list != nullptr && f.end != 0; list = list->next) {
                 for (std::uint32_t i = 0; i < list->size && f.end != 0; ++i) {
                     if (!is_gone(list->entries[i]) && list->slots[i]->ops->invoke_span != nullptr &&
                         !born_since(*list->slots[i], begun)) {
-                        serve_span(f, *list->slots[i], all, stops, served);
+                        serve_span(f, *list->slots[i], all, marks, past_mark, served);
                     }
                 }
             }

@@ -6,6 +6,15 @@
 
 namespace courier::inline WIRED_COURIER_ABI {
 
+namespace {
+
+void tell(detail::lane_base& lane) noexcept {
+    lane.told_delivered = lane.delivered;
+    lane.told_refused = lane.refused;
+}
+
+} // namespace
+
 frame_driver& frame_driver::take_in(inbox& from) {
     inboxes_.push_back(&from);
     return *this;
@@ -18,6 +27,9 @@ frame_driver& frame_driver::advance(timetable& hours) {
 
 frame_driver& frame_driver::deliver(outbox& box, budget most) {
     stages_.push_back({&box, std::move(most)});
+    for (const auto& lane : detail::access::outbox(box)->lanes) {
+        tell(*lane); // what was before is not this frame's
+    }
     return *this;
 }
 
@@ -43,7 +55,7 @@ const frame_report& frame_driver::run(game_time step) {
     ++report_.frame;
     report_.arrived = report_.due = report_.delivered = 0;
     for (std::size_t i = 0; i < inboxes_.size(); ++i) {
-        report_.arrived += inboxes_[i]->take_in();
+        failed.run([&] { report_.arrived += inboxes_[i]->take_in(); });
     }
     for (std::size_t i = 0; i < timetables_.size(); ++i) {
         failed.run([&] { report_.due += timetables_[i]->advance(step); });
@@ -71,32 +83,20 @@ void frame_driver::deliver_stages(detail::first_failure& failed) {
     std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
 }
 
-// Lanes are few, and most frames see the same ones in the same order.
 void frame_driver::count_channels() {
     report_.channels.clear();
     report_.waiting = 0;
-    now_.clear();
-    std::size_t expected = 0;
     for (const stage& s : stages_) {
         for (const auto& lane : detail::access::outbox(*s.box)->lanes) {
-            const std::size_t waiting = lane->waiting() + lane->left();
-            auto found = before_.begin() + static_cast<std::ptrdiff_t>(std::min(expected, before_.size()));
-            if (found == before_.end() || found->lane != lane.get()) {
-                found =
-                    std::find_if(before_.begin(), before_.end(), [&](const counts& c) { return c.lane == lane.get(); });
-            }
-            const bool known = found != before_.end() && found->delivered <= lane->delivered;
-            const std::uint64_t delivered = lane->delivered - (known ? found->delivered : 0);
-            const std::uint64_t refused = lane->refused - (known ? found->refused : 0);
-            now_.push_back({lane.get(), lane->delivered, lane->refused});
-            ++expected;
-            report_.waiting += waiting;
-            if (delivered != 0 || waiting != 0 || refused != 0) {
-                report_.channels.push_back({lane->target->name, delivered, waiting, refused});
+            const frame_line line{lane->target->name, lane->delivered - lane->told_delivered,
+                                  lane->waiting() + lane->left(), lane->refused - lane->told_refused};
+            tell(*lane);
+            report_.waiting += line.waiting;
+            if (line.delivered != 0 || line.waiting != 0 || line.refused != 0) {
+                report_.channels.push_back(line);
             }
         }
     }
-    before_.swap(now_);
     std::sort(report_.channels.begin(), report_.channels.end(), [](const frame_line& a, const frame_line& b) {
         return a.delivered != b.delivered ? a.delivered > b.delivered : a.channel < b.channel;
     });

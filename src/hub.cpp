@@ -95,9 +95,11 @@ hub_post* hub_core::own_post(std::uint32_t number) const noexcept {
     return nullptr;
 }
 
-hub_post* hub_core::find_by_text(std::uint32_t number, std::string_view text) const noexcept {
+hub_post* hub_core::find_by_text(std::uint32_t number, std::string_view text, bool only_named) const noexcept {
     const auto [begin, end] = by_text_.equal_range(std::string{text});
-    const auto found = std::find_if(begin, end, [=](const auto& named) { return named.second->number == number; });
+    const auto found = std::find_if(begin, end, [=](const auto& named) {
+        return named.second->number == number && (named.second->is_named || !only_named);
+    });
     return found != end ? found->second : nullptr;
 }
 
@@ -110,8 +112,7 @@ void hub_core::know(std::uint32_t number, void* object) {
     known_[number] = object;
 }
 
-hub_post& hub_core::make(const hub_request& wanted, std::string_view name, std::source_location where) {
-    const bool named = name != wanted.type;
+hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool named, std::source_location where) {
     if (!named) {
         know(wanted.number, nullptr); // takes its memory before anything is made
     }
@@ -152,7 +153,7 @@ void* hub_core::open_own(const hub_request& wanted, std::source_location where) 
     if (hub_post* there = own_post(wanted.number); there != nullptr) {
         return there->object;
     }
-    hub_post& made = make(wanted, wanted.type, where);
+    hub_post& made = make(wanted, wanted.type, false, where);
     know(wanted.number, made.object);
     report_hidden_below(wanted, where);
     return made.object;
@@ -160,12 +161,12 @@ void* hub_core::open_own(const hub_request& wanted, std::source_location where) 
 
 void* hub_core::open_named(const hub_request& wanted, std::string_view text, std::source_location where) {
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
-        if (hub_post* there = at->find_by_text(wanted.number, text); there != nullptr) {
+        if (hub_post* there = at->find_by_text(wanted.number, text, true); there != nullptr) {
             return there->object;
         }
     }
     report_clash(wanted, text, where);
-    return make(wanted, text, where).object;
+    return make(wanted, text, true, where).object;
 }
 
 void* hub_core::find_anywhere(const hub_request& wanted) const noexcept {

@@ -103,6 +103,13 @@ lane_base* find_implicit(outbox_core& box, const channel_core& target) noexcept 
 }
 
 lane_base& enter_lane(outbox_core& box, std::unique_ptr<lane_base> lane, bool implicit) {
+    if (implicit) { // those of channels that are gone have nobody who would remove them
+        for (std::size_t i = box.lanes.size(); i-- > 0;) {
+            if (is_done_with(*box.lanes[i])) {
+                remove_lane(box, *box.lanes[i]);
+            }
+        }
+    }
     lane->implicit = implicit;
     box.lanes.push_back(std::move(lane));
     lane_base& entered = *box.lanes.back();

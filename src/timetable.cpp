@@ -133,22 +133,23 @@ bool post_due(timetable_core& core, const due_time& one) {
         --core.stale;
         return false;
     }
-    timer& t = core.timers[one.place];
-    lane_base& lane = *t.lane.get();
-    if (!t.lane.open()) {
-        lane.forget(t.sleeper);
+    const timer& t = core.timers[one.place];
+    const lane_user lane = t.lane; // what is woken may end this timer, or make others
+    const std::uint32_t sleeper = t.sleeper;
+    if (!lane.open()) {
         free_timer(core, one.place);
+        lane.get()->forget(sleeper);
         return false;
     }
     if (t.interval == 0) {
-        lane.wake(t.sleeper, false);
         free_timer(core, one.place);
+        lane.get()->wake(sleeper, false);
         return true;
     }
     const auto interval = static_cast<std::uint64_t>(t.interval);
     const std::uint64_t beats = t.catches_up_once ? (core.now - one.time) / interval + 1 : 1;
     put(core, {one.time + beats * interval, core.next_order++, one.place, one.stay});
-    lane.wake(t.sleeper, true);
+    lane.get()->wake(sleeper, true);
     return true;
 }
 

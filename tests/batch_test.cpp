@@ -180,6 +180,21 @@ TEST_CASE("batches nest, and publishing one of their payloads again is a publish
     CHECK(s.log == "[8 9][7][3][1 2 3]");
 }
 
+TEST_CASE("a handler that takes a span may begin a batch in which payloads are stopped") {
+    scene s;
+    bool once = true;
+    s.in.subscribe(s.moored,
+                   [](const Moored& m) { return m.boat % 2 == 0 ? courier::verdict::stop : courier::verdict::go_on; });
+    s.in.subscribe(s.moored, [&](std::span<const Moored> all) {
+        if (std::exchange(once, false)) {
+            s.moored.publish_all(boats(200)); // many marks, which may move those of the outer batch
+        }
+        s.log += std::to_string(all.front().boat) + " ";
+    });
+    s.publish(6);
+    CHECK(test::contains(s.log, "197 199 1 3 5 "));
+}
+
 TEST_CASE("the channel may end in the middle of a batch") {
     auto moored = std::make_unique<channel<Moored>>("moored");
     const courier::publisher<Moored> out{*moored};

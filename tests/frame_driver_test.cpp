@@ -88,6 +88,15 @@ TEST_CASE("a stage may have a budget, and what is refused in a frame is counted"
     CHECK(s.log == "m0 m1 m2 m3 ");
 }
 
+TEST_CASE("what was delivered before a stage took part is not of its first frame") {
+    scene s;
+    courier::outbox early{"early"};
+    early.post(s.moored, {.boat = 1});
+    early.deliver();
+    s.frame.deliver(early);
+    CHECK(s.frame.run(1ms).channels.empty());
+}
+
 TEST_CASE("what throws in a frame keeps nothing from being done, and stages may be left out in it") {
     scene s;
     auto last = std::make_unique<courier::outbox>("last");

@@ -74,6 +74,14 @@ TEST_CASE("where one type has several channels, names declared as constants tell
     CHECK(test::contains(faults.caught()[0].message, "'reef::Rang' made at hub_test.cpp:"));
 }
 
+TEST_CASE("a name may be that of the payload itself, and is still a channel of its own") {
+    static constexpr courier::channel_name<reef::Rang> same{"reef::Rang"};
+    hub match{"match"};
+    CHECK(&match.channel(same) != &match.channel<reef::Rang>());
+    CHECK(&match.channel(same) == &match.channel(same));
+    CHECK(match.size() == 2);
+}
+
 TEST_CASE("an unknown name is reported with the nearest one") {
     hub app{"app"};
     static_cast<void>(app.channel(reef::fog_bell));

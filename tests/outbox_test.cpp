@@ -285,6 +285,15 @@ TEST_CASE("outbox, channel and poster may end in any order, also in a round") {
         CHECK(later.deliver().quiet);
         CHECK(later.list().size() == 1); // the poster's; nobody uses the other any more
     }
+    SUBCASE("channels that come and go are forgotten") {
+        outbox later;
+        for (int i = 0; i < 10; ++i) {
+            channel<Moored> moored{"moored"};
+            later.post(moored, {});
+            later.deliver();
+        }
+        CHECK(later.list().size() == 1); // until the next one is posted on
+    }
     SUBCASE("the outbox first") {
         channel<Chart> charts{"charts"};
         auto later = std::make_unique<outbox>();

@@ -9,7 +9,9 @@
 #include <chrono>
 #include <memory>
 #include <random>
+#include <stdexcept>
 #include <string>
+#include <utility>
 #include <vector>
 
 using courier::beat;
@@ -149,6 +151,27 @@ TEST_CASE("timers go through posters with their policies, and to addresses") {
     s.step(1s);
     CHECK(s.order == test::trace{2});
     CHECK(heard == test::trace{7, 11, 9, 10});
+}
+
+TEST_CASE("what a merge function throws or asks for when a timer comes harms nothing") {
+    scene s;
+    bool fail = true;
+    const courier::poster<Moored> sums{s.later, s.moored, {.merge = [&](Moored& kept, const Moored& newer) {
+                                           for (int i = 0; i < 50; ++i) {
+                                               s.hours.after(1h, s.moored, {});
+                                           }
+                                           if (std::exchange(fail, false)) {
+                                               throw std::runtime_error("no");
+                                           }
+                                           kept.boat += newer.boat;
+                                       }}};
+    for (int i = 1; i <= 3; ++i) {
+        s.hours.after(1s, sums, {.boat = i});
+    }
+    CHECK_THROWS_WITH(s.hours.advance(1s), "no");
+    CHECK(s.step(0s) == 1);
+    CHECK(s.order == test::trace{4}); // 2 was lost with the throw
+    CHECK(s.hours.waiting() == 100);
 }
 
 TEST_CASE("everything a timer needs may end before it") {

@@ -48,7 +48,8 @@ struct frame_report {
 /// outboxes that come later in it. A handler that throws keeps nothing from
 /// being done; the first exception is thrown at the end.
 ///
-/// Everything it was given must outlive it, or be left out first (`leave()`).
+/// An outbox is for one frame driver: its counts are of what happened since the
+/// report before. Everything it was given must outlive it, or be left out first (`leave()`).
 /// Belongs to their thread. Can be neither copied nor moved.
 class frame_driver {
 public:
@@ -79,20 +80,12 @@ private:
         outbox* box; ///< null: left out in the middle of a frame
         budget most;
     };
-    struct counts { ///< of one lane, as they stood before this frame
-        const void* lane;
-        std::uint64_t delivered;
-        std::uint64_t refused;
-    };
-
     void deliver_stages(detail::first_failure& failed);
     void count_channels();
 
     std::vector<inbox*> inboxes_;
     std::vector<timetable*> timetables_;
     std::vector<stage> stages_;
-    std::vector<counts> before_;
-    std::vector<counts> now_;
     frame_report report_;
     bool running_ = false;
 };

@@ -42,7 +42,8 @@ struct inbox_options {
 ///
 /// What one thread sends arrives in the order in which it sent it; nothing is
 /// said of the order between threads. Nothing is lost: what was sent before
-/// `take_in()` was called has arrived after it. Once the inbox has held as
+/// `take_in()` was called arrives with it or, when others send faster than it
+/// takes in, with one of the next. Once the inbox has held as
 /// many, neither sending nor taking in allocates (payloads of more than 48
 /// bytes, or whose move may throw, take an allocation each).
 ///

@@ -136,15 +136,12 @@ void library::post(int channel, int address, int value) {
 outcome library::deliver() {
     outcome result;
     const std::size_t before = later_.waiting();
-    const bool nested = delivering_;
     try {
-        delivering_ = true;
         result.served = static_cast<unsigned>(later_.deliver().delivered);
     } catch (const failed& f) {
         result.served = static_cast<unsigned>(before);
         result.thrown = f.number;
     }
-    delivering_ = nested;
     return result;
 }
 

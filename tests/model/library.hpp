@@ -67,7 +67,6 @@ private:
     courier::channel<Signal>* channels_[channels];
     courier::group<int> group_{"group"};
     courier::outbox later_{"later"};
-    bool delivering_ = false;
     courier::membership<int> members_[addresses];
     std::unique_ptr<courier::subscriber> owners_[owners];
 };

@@ -69,12 +69,13 @@ public:
     [[nodiscard]] void* find_text(const hub_request& wanted, std::string_view text, std::source_location where) const;
 
 private:
-    hub_post& make(const hub_request& wanted, std::string_view name, std::source_location where);
+    hub_post& make(const hub_request& wanted, std::string_view name, bool named, std::source_location where);
     void know(std::uint32_t number, void* object);
     void forget_parents() noexcept;
     [[nodiscard]] bool made(const void* object) const noexcept;
     [[nodiscard]] hub_post* own_post(std::uint32_t number) const noexcept;
-    [[nodiscard]] hub_post* find_by_text(std::uint32_t number, std::string_view text) const noexcept;
+    [[nodiscard]] hub_post* find_by_text(std::uint32_t number, std::string_view text,
+                                         bool only_named = false) const noexcept;
     void report_hidden_below(const hub_request& wanted, std::source_location where) const;
     void report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const;
     [[nodiscard]] std::string nearest_name(std::string_view text) const;

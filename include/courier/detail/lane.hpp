@@ -57,6 +57,8 @@ public:
     bool implicit = false; ///< made by outbox::post(), for whoever posts on that channel
     std::uint64_t refused = 0;
     std::uint64_t delivered = 0;
+    std::uint64_t told_refused = 0; ///< as of the newest frame's report
+    std::uint64_t told_delivered = 0;
 };
 
 /// Notes that something waits in `lane` from now on.
