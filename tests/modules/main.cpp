@@ -1,5 +1,4 @@
 // A host that loads modules, unloads them, and loads changed builds of them.
-#define DOCTEST_CONFIG_IMPLEMENT_WITH_MAIN
 #include "game.hpp"
 
 #include "../support.hpp"
