@@ -6,6 +6,7 @@ set(WIRED_COURIER_CORE_SOURCES
     address_delivery.cpp
     batch.cpp
     channel_core.cpp
+    errands.cpp
     fault.cpp
     frame_driver.cpp
     gate.cpp
@@ -22,7 +23,8 @@ set(WIRED_COURIER_CORE_SOURCES
     subscriptions.cpp
     threads.cpp
     timetable.cpp
-    type_number.cpp)
+    type_number.cpp
+    values.cpp)
 
 # A header; Debian's libconcurrentqueue-dev. Nothing of it shows in the library's own headers.
 find_path(WIRED_COURIER_CONCURRENTQUEUE concurrentqueue/concurrentqueue.h

@@ -232,6 +232,9 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
             sum.served -= under_way.waiting;
         }
         if (!core.closed && count != 0) {
+            if (core.spans == core.live && (core.work & work_keeps) != 0) { // else that is done
+                core.kept->keep(all.at(count - 1));
+            }
             serve_spans(core, all, where, begun, marks, sum);
         }
         core.stop_marks.erase(core.stop_marks.begin() + static_cast<std::ptrdiff_t>(marks), core.stop_marks.end());

@@ -7,6 +7,7 @@
 #include <courier/threads.hpp>
 
 #include <memory>
+#include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
@@ -95,6 +96,14 @@ void reserve(channel_core& core, std::size_t count) {
             outermost_on(core)->unusual |= frame_clean_up;
         }
     }
+}
+
+void keep_in(channel_core& core, std::shared_ptr<kept_payloads> by) noexcept {
+    core.kept = std::move(by);
+    if (core.closed) {
+        return;
+    }
+    core.work = core.kept != nullptr ? core.work | work_keeps : core.work & ~static_cast<std::uint32_t>(work_keeps);
 }
 
 void shrink(channel_core& core) noexcept {

@@ -63,6 +63,12 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.failure-lost";
     case fault_code::channel_hidden:
         return "courier.channel-hidden";
+    case fault_code::set_in_formula:
+        return "courier.set-in-formula";
+    case fault_code::formula_circle:
+        return "courier.formula-circle";
+    case fault_code::never_settles:
+        return "courier.never-settles";
     }
     return "courier.unknown";
 }

@@ -45,9 +45,9 @@ inline void leave_nested(frame& f) noexcept {
     this_thread.nested = f.outer != &this_thread.outermost ? f.outer : nullptr;
 }
 
-/// Carries `walk` out in a frame; it returns how many entries it walked.
+/// Carries `walk` out in a frame, however deep; it returns how many entries it walked.
 template <class Walk>
-receipt deliver_in_frame(channel_core& core, std::source_location where, Walk walk) {
+receipt walk_in_frame(channel_core& core, std::source_location where, Walk walk) {
     frame* const outer = innermost();
     if (outer == nullptr) {
         frame& f = this_thread.outermost;
@@ -60,9 +60,6 @@ receipt deliver_in_frame(channel_core& core, std::source_location where, Walk wa
         f.core = nullptr;
         return {static_cast<std::uint32_t>(walked), 0, nullptr};
     }
-    if (outer->depth + 1 >= depth_limit()) [[unlikely]] {
-        return refuse(core, where);
-    }
     frame f;
     enter_nested(f, core, *outer, where);
     f.end = 1;
@@ -72,6 +69,15 @@ receipt deliver_in_frame(channel_core& core, std::source_location where, Walk wa
     }
     leave_nested(f);
     return {static_cast<std::uint32_t>(walked), 0, nullptr};
+}
+
+/// The same for a publish, which is refused when it is nested too deeply.
+template <class Walk>
+receipt deliver_in_frame(channel_core& core, std::source_location where, Walk walk) {
+    if (const frame* const outer = innermost(); outer != nullptr && outer->depth + 1 >= depth_limit()) [[unlikely]] {
+        return refuse(core, where);
+    }
+    return walk_in_frame(core, where, walk);
 }
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -2,11 +2,13 @@
 
 #include "subscriptions.hpp"
 
+#include <courier/detail/errands.hpp>
 #include <courier/detail/first_failure.hpp>
 #include <courier/fault.hpp>
 #include <courier/threads.hpp>
 
 #include <algorithm>
+#include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI {
 namespace detail {
@@ -77,6 +79,7 @@ outbox_core* open_outbox(std::string_view name) {
 
 void close_outbox(outbox_core& box) noexcept {
     box.closed = true;
+    delete std::exchange(box.errands, nullptr);
     for (const auto& lane : box.lanes) {
         lane->box_closed = true;
     }

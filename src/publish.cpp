@@ -295,6 +295,16 @@ receipt finish_plain(const entry* at) {
     return finish(f, static_cast<std::size_t>(at - f.core->base.array_of(at - 1)));
 }
 
+namespace {
+
+void keep_if_wanted(channel_core& core, const void* payload) {
+    if ((core.work & work_keeps) != 0) {
+        core.kept->keep(payload);
+    }
+}
+
+} // namespace
+
 receipt deliver(channel_core& core, const void* payload, std::source_location where) {
     if (core.work == work_closed) [[unlikely]] {
         return {0, receipt_closed, nullptr};
@@ -304,12 +314,14 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
         if ((core.work & work_compact) != 0) {
             tidy(core);
         }
+        keep_if_wanted(core, payload);
         this_thread.outermost.core = &core;
         return walk_stages(this_thread.outermost, payload);
     }
     if (outer->depth + 1 >= depth_limit()) [[unlikely]] {
         return refuse(core, where);
     }
+    keep_if_wanted(core, payload);
     frame f;
     enter_nested(f, core, *outer, where);
     if (core.work != work_entries) [[unlikely]] {

@@ -327,6 +327,9 @@ void block(slot& s, slot_block reason) noexcept {
     }
     s.blocked = (s.blocked | reason) & 15U;
     set_run(s, &skip);
+    if (s.ops->told != nullptr) {
+        s.ops->told(s);
+    }
 }
 
 void unblock(slot& s, slot_block reason) noexcept {
@@ -336,6 +339,9 @@ void unblock(slot& s, slot_block reason) noexcept {
     s.blocked = s.blocked & ~static_cast<std::uint32_t>(reason) & 15U;
     if (s.blocked == 0) {
         set_run(s, run_of(s));
+    }
+    if (s.ops->told != nullptr) {
+        s.ops->told(s);
     }
 }
 
@@ -354,6 +360,9 @@ void detach(slot& s) noexcept {
     if (frame* outermost = outermost_on(core); outermost != nullptr) {
         s.blocked = (s.blocked | block_ended) & 15U;
         set_gone(s);
+        if (s.ops->told != nullptr) {
+            s.ops->told(s);
+        }
         retain(s.owner); // its name may still be wanted
         s.next = core.limbo;
         core.limbo = &s;
@@ -409,7 +418,7 @@ void destroy_state(slot& s) noexcept {
 }
 
 void tidy(channel_core& core) noexcept {
-    core.work = core.lists->next != nullptr ? work_stages : work_none;
+    core.work = (core.lists->next != nullptr ? work_stages : work_none) | (core.work & work_keeps);
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         if (list->dead * 8 > list->size || list->dead == list->size) {
             list->compact();

@@ -31,6 +31,9 @@ TEST_CASE("fault codes have stable text forms") {
     CHECK(courier::id_of(fault_code::bad_interval) == "courier.bad-interval");
     CHECK(courier::id_of(fault_code::failure_lost) == "courier.failure-lost");
     CHECK(courier::id_of(fault_code::channel_hidden) == "courier.channel-hidden");
+    CHECK(courier::id_of(fault_code::set_in_formula) == "courier.set-in-formula");
+    CHECK(courier::id_of(fault_code::formula_circle) == "courier.formula-circle");
+    CHECK(courier::id_of(fault_code::never_settles) == "courier.never-settles");
 }
 
 TEST_CASE("misuse is thrown unless a handler is installed") {

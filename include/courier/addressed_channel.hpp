@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
 #include <courier/detail/address_code.hpp>
+#include <courier/detail/kept.hpp>
 #include <courier/group.hpp>
 #include <courier/receipt.hpp>
 #include <courier/subscription.hpp>
@@ -31,6 +32,9 @@ receipt publish_at(channel_core& core, const Address& address, const Payload& pa
     if constexpr (checked_build) {
         check_use(core, "published on", where);
     }
+    if ((core.work & work_keeps) != 0) [[unlikely]] {
+        core.kept->keep_at(&address, &payload);
+    }
     return deliver_at(core, find_at(*core.book, address), &payload, where);
 }
 
@@ -39,6 +43,9 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
                          std::source_location where) {
     if constexpr (checked_build) {
         check_use(core, "published on", where);
+    }
+    if ((core.work & work_keeps) != 0) [[unlikely]] {
+        to.each([&](const Address& member) { core.kept->keep_at(&member, &payload); });
     }
     std::vector<address_part*> parts = core.book->take_work_area();
     to.each([&](const Address& member) {
@@ -114,6 +121,15 @@ public:
     /// Use it at once; it must not outlive the channel.
     [[nodiscard]] addressed_source<Payload, Address> at(Address address) const { return {*this, std::move(address)}; }
 
+    /// As `channel::retain_latest()`, for each address: one who subscribes at
+    /// an address is served what was last sent to it or to everyone, whichever
+    /// is newer; one who listens to all, the latest of each address and of
+    /// everyone, in the order in which they were sent. An address takes room
+    /// from the first payload that is sent to it on.
+    void retain_latest() requires std::copy_constructible<Payload> {
+        detail::keep_in(*this->core_, std::make_shared<detail::kept_by_address<Payload, Address>>());
+    }
+
     /// How many addresses somebody is subscribed at. In the middle of a publish
     /// on this channel, those that were left during it still count.
     [[nodiscard]] std::size_t addresses() const noexcept { return this->core_->book->size(); }
@@ -147,7 +163,7 @@ public:
     subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::access::own<subscription>(attach(own, options, where, nullptr));
+        return detail::keep_subscription(attach(own, options, where, nullptr), options.retained, where);
     }
     template <auto Method, class Object>
     requires std::is_member_function_pointer_v<decltype(Method)>
@@ -155,7 +171,7 @@ public:
                                std::source_location where = std::source_location::current())
     const {
         detail::member_call<Method, Object> handler{&object};
-        return detail::access::own<subscription>(attach(handler, options, where, nullptr));
+        return detail::keep_subscription(attach(handler, options, where, nullptr), options.retained, where);
     }
 
 private:

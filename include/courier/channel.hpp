@@ -4,12 +4,14 @@
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
 #include <courier/detail/handler.hpp>
+#include <courier/detail/kept.hpp>
 #include <courier/detail/publish.hpp>
 #include <courier/receipt.hpp>
 #include <courier/subscription.hpp>
 
 #include <concepts>
 #include <cstddef>
+#include <memory>
 #include <source_location>
 #include <span>
 #include <string_view>
@@ -138,7 +140,7 @@ public:
     subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::access::own<subscription>(attach(own, options, where, nullptr));
+        return detail::keep_subscription(attach(own, options, where, nullptr), options.retained, where);
     }
 
     /// Attaches a member function with its object, which must outlive the
@@ -149,7 +151,7 @@ public:
                                std::source_location where = std::source_location::current())
     const {
         detail::member_call<Method, Object> handler{&object};
-        return detail::access::own<subscription>(attach(handler, options, where, nullptr));
+        return detail::keep_subscription(attach(handler, options, where, nullptr), options.retained, where);
     }
 
     /// Attaches a free function: `channel.subscribe<&ring>()`.
@@ -158,7 +160,7 @@ public:
     subscribe(delivery<Payload> options = {}, std::source_location where = std::source_location::current())
     const {
         detail::function_call<Function> handler;
-        return detail::access::own<subscription>(attach(handler, options, where, nullptr));
+        return detail::keep_subscription(attach(handler, options, where, nullptr), options.retained, where);
     }
 
     /// From now on `handler` is told of every handler that throws, and publish
@@ -167,6 +169,21 @@ public:
     void on_failure(failure_handler handler) {
         core_->on_failure = std::move(handler);
         core_->on_failure_module = &detail::module_tag;
+    }
+
+    /// Keeps a copy of the newest payload from now on, for those who come late
+    /// and subscribe with `{.retained = true}`: they are served it before
+    /// `subscribe()` returns. Both sides have to say so.
+    void retain_latest() requires std::copy_constructible<Payload> {
+        detail::keep_in(*core_, std::make_shared<detail::kept_one<Payload>>());
+    }
+
+    /// Keeps nothing any more, and forgets what was kept.
+    void forget_latest() noexcept { detail::keep_in(*core_, nullptr); }
+
+    /// What is kept, or null when nothing is; good until the next publish.
+    [[nodiscard]] const Payload* latest() const noexcept {
+        return core_->kept != nullptr ? static_cast<const Payload*>(core_->kept->latest()) : nullptr;
     }
 
     /// How many subscriptions are live, paused ones included.

@@ -58,6 +58,12 @@ struct delivery {
     /// callable without arguments says so. What comes at other times counts
     /// neither as served nor towards `times`; `condition` is not looked at.
     courier::during during = {};
+
+    /// Whether what the channel retained (`channel::retain_latest()`), or the
+    /// current value of a state or formula, is wanted at once: the handler is
+    /// then served it before `subscribe()` returns, as far as the options above
+    /// allow. What it throws is thrown there; a subscriber stays subscribed.
+    bool retained = false;
 };
 
 namespace detail {

@@ -31,6 +31,9 @@ enum class fault_code : std::uint8_t {
     bad_interval,             ///< a timetable was given an interval that is not above zero
     failure_lost,             ///< a handler threw at something's end, where the exception can go nowhere
     channel_hidden,           ///< a hub and one it sees each made a channel of their own for one payload
+    set_in_formula,           ///< a state was set while a formula was being computed
+    formula_circle,           ///< a formula needs its own value
+    never_settles,            ///< views or handlers keep changing what makes them run
 };
 
 /// How the program continues once the fault has been handed over.

@@ -14,6 +14,8 @@
 
 namespace courier::inline WIRED_COURIER_ABI {
 
+class outbox;
+
 /// Stands for one subscription of a subscriber. A plain value that owns
 /// nothing and may outlive everything; a key whose subscription has ended
 /// matches nothing.
@@ -57,7 +59,7 @@ public:
                                delivery<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return subscription_key{source.attach(own, options, where, party_)};
+        return keep(source, source.attach(own, options, where, party_), options.retained, where);
     }
 
     /// A member function with its object:
@@ -68,7 +70,7 @@ public:
                                    delivery<typename Source::payload_type> options = {},
                                    std::source_location where = std::source_location::current()) {
         detail::member_call<Method, Object> handler{&object};
-        return subscription_key{source.attach(handler, options, where, party_)};
+        return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
 
     /// A free function: `in.subscribe<&ring>(harbour.moored())`.
@@ -77,7 +79,7 @@ public:
         subscription_key subscribe(const Source& source, delivery<typename Source::payload_type> options = {},
                                    std::source_location where = std::source_location::current()) {
         detail::function_call<Function> handler;
-        return subscription_key{source.attach(handler, options, where, party_)};
+        return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
 
     /// Answers `asked`, a `courier::query`, as `query::answer()` does, and
@@ -88,6 +90,18 @@ public:
                             std::source_location where = std::source_location::current()) {
         return subscription_key{asked.attach(std::forward<Handler>(handler), options, where, party_)};
     }
+
+    /// Keeps a view current: calls `view`, and again whenever a state or
+    /// formula has changed that it read the last time; see
+    /// courier/keep_current.hpp.
+    template <class View>
+    subscription_key keep_current(View&& view, std::source_location where = std::source_location::current());
+
+    /// The same, but again in the next round of `through` at the earliest, so
+    /// that a view of ten values that change in a frame is run once.
+    template <class View>
+    subscription_key keep_current(outbox& through, View&& view,
+                                  std::source_location where = std::source_location::current());
 
     /// Nothing is served until `resume()`; takes effect at once, and what is
     /// published meanwhile is not made up for.
@@ -118,6 +132,20 @@ public:
     [[nodiscard]] std::size_t size() const noexcept { return party_->count; }
 
 private:
+    template <class Source>
+    static subscription_key keep(const Source& source, detail::slot* made, bool wants_retained,
+                                 std::source_location where) {
+        const subscription_key key{made}; // it may end in what follows
+        if constexpr (requires { source.serve_current(made, where); }) {
+            if (made != nullptr && wants_retained) {
+                source.serve_current(made, where);
+            }
+        } else {
+            detail::serve_kept(made, wants_retained, where);
+        }
+        return key;
+    }
+
     [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
     std::size_t leave_core(const detail::channel_core& core) noexcept;
 

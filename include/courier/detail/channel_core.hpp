@@ -11,7 +11,10 @@
 #include <courier/stage.hpp>
 #include <courier/verdict.hpp>
 
+#include <cstddef>
 #include <cstdint>
+#include <memory>
+#include <source_location>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -61,6 +64,7 @@ enum work_flag : std::uint32_t {
     work_stages = 2,  ///< there is more than one stage list
     work_compact = 4, ///< so many entries are dead that closing the gaps pays
     work_closed = 8,  ///< the channel is gone; the only flag then
+    work_keeps = 16,  ///< what is published is kept for late joiners
 };
 
 /// Everything a subscription is made from, apart from the handler itself.
@@ -73,6 +77,24 @@ struct attach_request {
     std::source_location where;
     party* owner;
     const address_request* at = nullptr; ///< null: at no address
+};
+
+/// What a channel keeps for late joiners.
+class kept_payloads {
+public:
+    kept_payloads() = default;
+    kept_payloads(const kept_payloads&) = delete;
+    kept_payloads& operator=(const kept_payloads&) = delete;
+    virtual ~kept_payloads() = default;
+
+    /// Copies what is published for everyone, or for one address.
+    virtual void keep(const void* payload) = 0;
+    virtual void keep_at(const void* address, const void* payload) = 0;
+
+    /// Serves what is kept to one subscription.
+    virtual void serve(channel_core& core, slot& s, std::source_location where) = 0;
+    /// What is kept for everyone, or null.
+    [[nodiscard]] virtual const void* latest() const noexcept = 0;
 };
 
 struct channel_core {
@@ -93,6 +115,7 @@ struct channel_core {
     stop_note* stop = nullptr;    ///< made with the first handler that gives verdicts; owned
     address_book* book = nullptr; ///< of an addressed channel only; owned
     relay_link* relays = nullptr; ///< that forward from here
+    std::shared_ptr<kept_payloads> kept; ///< for late joiners
     batch* batches = nullptr;     ///< under way, the innermost first
     std::vector<stop_mark> stop_marks;
     failure_handler on_failure;
@@ -141,6 +164,13 @@ receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, 
 /// one payload as if each had been published, then those that take spans.
 receipt publish_all(channel_core& core, const void* first, std::size_t count, std::size_t stride,
                     std::source_location where);
+
+/// Serves several payloads to one subscription only, until it ends.
+void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,
+                    std::source_location where);
+
+/// From now on what is published is kept in `by`, or nowhere when that is null.
+void keep_in(channel_core& core, std::shared_ptr<kept_payloads> by) noexcept;
 
 /// Makes a subscription; null when it was refused.
 slot* attach(channel_core& core, attach_request&& request);

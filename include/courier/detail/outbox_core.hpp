@@ -14,6 +14,8 @@
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
+class errand_desk;
+
 struct outbox_core {
     std::uint32_t refs = 1; ///< the outbox, posters, timetables and inboxes
     std::uint32_t thread;
@@ -28,6 +30,7 @@ struct outbox_core {
     std::size_t next_in_round = 0;
     std::unordered_map<const channel_core*, lane_base*> by_target; ///< implicit lanes
     lane_base* newest = nullptr;                                   ///< the implicit lane that was used last
+    errand_desk* errands = nullptr;                                ///< while open, once needed; owned
 
     explicit outbox_core(std::string_view outbox_name);
 };

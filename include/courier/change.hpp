@@ -1,0 +1,40 @@
+// What is announced when a value has changed.
+#pragma once
+
+#include <courier/config.hpp>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+template <class, class>
+class state;
+template <class, class>
+class formula;
+
+/// A value before and after. Refers to values that are good while the handler
+/// runs, and so can be neither copied nor kept; take out of it what you need.
+template <class T>
+class change {
+public:
+    change(const change&) = delete;
+    change& operator=(const change&) = delete;
+
+    /// The same as `after()` for one who asked for the current value
+    /// (`{.retained = true}`) and is served it.
+    [[nodiscard]] const T& before() const noexcept { return *before_; }
+    [[nodiscard]] const T& after() const noexcept { return *after_; }
+
+    /// Whether this is the current value, served to one who has just subscribed.
+    [[nodiscard]] bool is_current() const noexcept { return before_ == after_; }
+
+private:
+    template <class, class>
+    friend class state;
+    template <class, class>
+    friend class formula;
+    change(const T& before, const T& after) noexcept : before_(&before), after_(&after) {}
+
+    const T* before_;
+    const T* after_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

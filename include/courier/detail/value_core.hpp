@@ -1,0 +1,186 @@
+// What states, formulas and views have in common; compiled once.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/channel_core.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+struct outbox_core;
+struct value_node;
+
+/// That one node has read another.
+struct dependency {
+    value_node* source;
+    value_node* reader;
+    std::uint64_t seen;         ///< the source's version when it was read
+    dependency* next_source;    ///< of the reader, in the order of reading
+    dependency* next_reader;    ///< of the source
+    dependency** back_to_reader;///< what points to this one among the source's
+};
+
+/// How the three kinds differ.
+struct value_ops {
+    /// Computes a formula anew, which raises its version if that changes its value, or runs a view.
+    void (*renew)(value_node& node);
+    /// Tells subscribers what has changed since they were told last.
+    void (*announce)(value_node& node);
+    /// Whether anybody would be told.
+    bool (*is_watched)(const value_node& node) noexcept; ///< null for a view
+    /// Of a state that was touched: takes its old version back if its value is the old one.
+    void (*compare)(value_node& node);
+    std::string (*describe)(const value_node& node);
+};
+
+struct value_node {
+    const value_ops* ops;
+    std::uint64_t version = 1;
+    bool stale = false;    ///< something it read may have changed
+    bool running = false;  ///< its function is being called
+    bool queued = false;   ///< will be looked at before things are settled
+    bool climbing = false; ///< is being refreshed
+    bool asleep = false;   ///< a view whose subscriber is paused, or that has ended
+    std::uint32_t born = 0;
+    std::uint32_t thread = 0;
+    std::uint32_t place = 0; ///< while queued
+    dependency* sources = nullptr;
+    dependency* readers = nullptr;
+    dependency** cursor = nullptr;        ///< while running: where the next read should be
+    dependency** readers_end = &readers;  ///< for linking at the end
+    value_node* up = nullptr;             ///< while climbing: who waits for this one; also links nodes to be marked
+    value_node* outer = nullptr;          ///< while running: whose function asked for this one
+    dependency* walk = nullptr;           ///< while climbing: the source to look at next
+    const value_node* because = nullptr;  ///< what made it run last
+    std::uint64_t runs = 0;
+
+    explicit value_node(const value_ops& how) noexcept : ops(&how) {}
+    value_node(const value_node&) = delete;
+    value_node& operator=(const value_node&) = delete;
+};
+
+/// What the nodes of one thread share.
+struct value_graph;
+
+/// Plain, so that it is read without a guard.
+struct value_thread {
+    value_node* reader = nullptr; ///< whose function is running, and not looking away
+    value_graph* graph = nullptr; ///< there while the thread has nodes
+    std::uint32_t together = 0;   ///< announcements wait while this is above zero
+};
+
+#if defined(__GNUC__)
+__attribute__((tls_model("initial-exec")))
+#endif
+extern thread_local constinit value_thread this_values;
+
+void enter_graph(value_node& node);
+/// Nothing reads it any more, and it reads nothing.
+void leave_graph(value_node& node) noexcept;
+
+/// Brings a stale node up to date, with everything that it depends on.
+void refresh(value_node& node);
+
+/// Notes a read that is not the expected one.
+void note_other_read(value_node& reader, value_node& source);
+
+inline void note_read(value_node& source) {
+    if (value_node* const reader = this_values.reader; reader != nullptr) {
+        dependency* const expected = *reader->cursor;
+        if (expected != nullptr && expected->source == &source) [[likely]] {
+            expected->seen = source.version;
+            reader->cursor = &expected->next_source;
+        } else {
+            note_other_read(*reader, source);
+        }
+    }
+}
+
+/// Whether a state may be changed now; if not, that has been reported.
+[[nodiscard]] bool may_change(const value_node& state, std::source_location where);
+
+/// A state has changed: what depends on it is stale from now on.
+void touch(value_node& state);
+
+/// Versions only rise, so that none is ever taken for another.
+[[nodiscard]] std::uint64_t next_version() noexcept;
+
+/// Announces and reruns, unless that is under way or several changes are made together.
+void settle();
+
+/// The same when changes made together are over; throws nothing when something is on its way already.
+void settle_at_end(bool thrown);
+
+/// Forgets what was read beyond the last read of this run.
+void drop_unread(value_node& reader) noexcept;
+
+/// Around the function of a formula or view.
+class reading {
+public:
+    explicit reading(value_node& reader) noexcept : reader_(reader), outer_(this_values.reader) {
+        reader.running = true;
+        reader.cursor = &reader.sources;
+        reader.outer = outer_;
+        this_values.reader = &reader;
+    }
+    reading(const reading&) = delete;
+    reading& operator=(const reading&) = delete;
+    ~reading() {
+        this_values.reader = outer_;
+        reader_.running = false;
+        if (*reader_.cursor != nullptr) {
+            drop_unread(reader_);
+        }
+    }
+
+private:
+    value_node& reader_;
+    value_node* outer_;
+};
+
+/// Nothing that is read meanwhile becomes a dependency.
+class looking_away {
+public:
+    looking_away() noexcept : reader_(this_values.reader) { this_values.reader = nullptr; }
+    looking_away(const looking_away&) = delete;
+    looking_away& operator=(const looking_away&) = delete;
+    ~looking_away() { this_values.reader = reader_; }
+
+private:
+    value_node* reader_;
+};
+
+/// Reports a formula that reads itself, with the way around; it is running.
+void report_circle(const value_node& formula);
+
+/// What a view was given, before its type is forgotten.
+struct view_node : value_node {
+    slot* self = nullptr;
+    outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
+
+    explicit view_node(const value_ops& how) noexcept : value_node(how) {}
+    ~view_node();
+};
+
+/// The channel that all views of this thread are kept on; they are never
+/// published to, but end, pause and are counted as other subscriptions.
+channel_core& views_core();
+
+/// Makes sure that there is a graph for views.
+void open_views();
+
+/// A view has got its subscription.
+void enter_view(view_node& view, slot& self);
+
+/// Runs a new view for the first time; null does nothing.
+void begin_view(slot* self);
+
+/// Its subscription was paused, resumed or ended.
+void tell_view(slot& s) noexcept;
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

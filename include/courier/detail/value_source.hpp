@@ -1,0 +1,77 @@
+// What can be subscribed to as if it were a channel of its changes.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/detail/handler.hpp>
+#include <courier/detail/kept.hpp>
+
+#include <memory>
+#include <source_location>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// `Own` has `prepare()`, called before anything is subscribed, and
+/// `source_name()`. The channel is made when it is first needed.
+template <class Payload, class Own>
+class value_source {
+public:
+    using payload_type = Payload;
+
+    /// As `channel::subscribe()`.
+    template <class Handler>
+    [[nodiscard]] subscription subscribe(Handler&& handler, delivery<Payload> options = {},
+                                         std::source_location where = std::source_location::current()) const {
+        std::decay_t<Handler> own(std::forward<Handler>(handler));
+        slot* const made = attach(own, options, where, nullptr);
+        subscription kept = access::own<subscription>(made);
+        if (made != nullptr && options.retained) {
+            static_cast<const Own&>(*this).serve_current(made, where);
+        }
+        return kept;
+    }
+
+    /// How many are subscribed.
+    [[nodiscard]] std::size_t size() const noexcept { return channel_ != nullptr ? channel_->size() : 0; }
+
+protected:
+    value_source() = default;
+    ~value_source() = default;
+
+    [[nodiscard]] bool watched() const noexcept { return channel_ != nullptr && channel_->size() != 0; }
+
+    void tell(const Payload& what) {
+        if (watched()) {
+            channel_->publish(what);
+        }
+    }
+    void serve_one(slot* s, const Payload* what, std::source_location where) const {
+        const void* const payload = what;
+        deliver_to_one(*access::core(*channel_), *s, &payload, 1, where);
+    }
+
+    void serve_several(slot* s, const void* const* payloads, std::size_t count, std::source_location where) const {
+        deliver_to_one(*access::core(*channel_), *s, payloads, count, where);
+    }
+
+private:
+    friend courier::subscriber;
+    friend struct access;
+
+    template <class Handler>
+    slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where, party* owner) const {
+        const Own& own = static_cast<const Own&>(*this);
+        if (channel_ == nullptr) {
+            channel_ = std::make_unique<channel<Payload>>(own.source_name());
+            core_ = access::core(*channel_);
+        }
+        own.prepare();
+        return attach_handler<Payload>(*core_, handler, options, where, owner);
+    }
+
+    mutable std::unique_ptr<channel<Payload>> channel_;
+    mutable channel_core* core_ = &nowhere();
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

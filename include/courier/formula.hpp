@@ -1,0 +1,189 @@
+// A value computed from others.
+#pragma once
+
+#include <courier/change.hpp>
+#include <courier/config.hpp>
+#include <courier/detail/value_core.hpp>
+#include <courier/detail/value_source.hpp>
+#include <courier/keep_current.hpp>
+
+#include <cstdlib>
+#include <exception>
+#include <functional>
+#include <optional>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// A value that is computed by a function from states and other formulas. What
+/// the function reads with `read()` is what the formula depends on, found anew
+/// each time; what it reads with `peek()` is not.
+///
+///     courier::formula<int> room{"barge.room", [&] { return size.read() - crates.read(); }};
+///
+/// Computed again at most once for a change, however many ways lead to it, and
+/// never from a mixture of old and new values. Nobody subscribed and no view
+/// reading it, it is computed when it is read and something has changed since;
+/// otherwise at once, and a change is announced as a state's is. `Same`
+/// compares; what comes out the same is no change.
+///
+/// The function returns the value and changes no state. What it throws, whoever
+/// reads the formula gets thrown, until something that it read changes. A
+/// formula that needs its own value is reported with the way around
+/// (`fault_code::formula_circle`).
+///
+/// Belongs to the thread that made it. Can be neither copied nor moved.
+template <class T, class Same = std::equal_to<>>
+class formula : private detail::value_node, public detail::value_source<change<T>, formula<T, Same>> {
+public:
+    using value_type = T;
+
+    /// `name` is for messages and reports and is copied. Nothing is computed yet.
+    formula(std::string_view name, std::function<T()> function, Same same = {})
+        : value_node(how), name_(name), function_(std::move(function)), same_(std::move(same)) {
+        stale = true;
+        detail::enter_graph(*this);
+    }
+    formula(const formula&) = delete;
+    formula& operator=(const formula&) = delete;
+    ~formula() { detail::leave_graph(*this); }
+
+    [[nodiscard]] const std::string& name() const noexcept { return name_; }
+
+    /// The value, up to date; whichever formula or view is running depends on
+    /// it from now on.
+    [[nodiscard]] const T& read() const {
+        formula& own = const_cast<formula&>(*this);
+        own.bring_up_to_date();
+        detail::note_read(own);
+        return own.result();
+    }
+
+    /// The value, up to date, without depending on it.
+    [[nodiscard]] const T& peek() const {
+        formula& own = const_cast<formula&>(*this);
+        own.bring_up_to_date();
+        return own.result();
+    }
+
+    /// How often the function was called.
+    [[nodiscard]] std::uint64_t runs() const noexcept { return value_node::runs; }
+
+    /// For subscribers; see `delivery::retained`.
+    void serve_current(detail::slot* s, std::source_location where) const {
+        const T& value = peek();
+        const change<T> now(value, value);
+        this->serve_one(s, &now, where);
+    }
+
+private:
+    friend class detail::value_source<change<T>, formula<T, Same>>;
+    friend struct detail::access;
+
+    static formula& of(detail::value_node& node) noexcept { return static_cast<formula&>(node); }
+    static void renew_it(detail::value_node& node) { of(node).renew(); }
+    static void announce_it(detail::value_node& node) { of(node).announce(); }
+    static void compare_it(detail::value_node&) {}
+    static bool is_watched_it(const detail::value_node& node) noexcept {
+        return static_cast<const formula&>(node).watched();
+    }
+    static std::string describe_it(const detail::value_node& node) {
+        return "formula '" + static_cast<const formula&>(node).name_ + "'";
+    }
+    static constexpr detail::value_ops how{&renew_it, &announce_it, &is_watched_it, &compare_it, &describe_it};
+
+    [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
+    void prepare() const { // from now on changes have a value before
+        formula& own = const_cast<formula&>(*this);
+        own.bring_up_to_date();
+    }
+
+    void bring_up_to_date() {
+        if (running) [[unlikely]] {
+            detail::report_circle(*this);
+        } else if (stale) {
+            detail::refresh(*this);
+        }
+    }
+
+    const T& result() {
+#if WIRED_COURIER_EXCEPTIONS
+        if (failed_) [[unlikely]] {
+            std::rethrow_exception(failed_);
+        }
+#endif
+        if (!value_) [[unlikely]] { // a circle, and whoever heard of it went on
+            if constexpr (std::is_default_constructible_v<T>) {
+                value_.emplace();
+            } else {
+                std::abort();
+            }
+        }
+        return *value_;
+    }
+
+    void renew() {
+#if WIRED_COURIER_EXCEPTIONS
+        try {
+#endif
+            take(compute());
+#if WIRED_COURIER_EXCEPTIONS
+        } catch (...) {
+            failed_ = std::current_exception();
+            version = detail::next_version();
+        }
+#endif
+    }
+
+    T compute() {
+        const detail::reading what_is_read(*this);
+        return function_();
+    }
+
+    void take(T&& fresh) {
+        if (!has_failed() && value_ && same_(std::as_const(*value_), std::as_const(fresh))) {
+            return;
+        }
+        failed_ = nullptr;
+        version = detail::next_version();
+        if (value_ && !before_ && this->watched()) {
+            before_.emplace(std::move(*value_));
+        }
+        if constexpr (std::is_move_assignable_v<T>) {
+            value_ = std::move(fresh);
+        } else {
+            value_.emplace(std::move(fresh));
+        }
+    }
+
+    [[nodiscard]] bool has_failed() const noexcept { return failed_ != nullptr; }
+
+    void announce() {
+#if WIRED_COURIER_EXCEPTIONS
+        if (has_failed()) {
+            std::rethrow_exception(failed_);
+        }
+#endif
+        if (!before_) {
+            return;
+        }
+        const T before = std::move(*before_);
+        before_.reset();
+        if (!same_(before, std::as_const(*value_))) {
+            this->tell(change<T>(before, *value_));
+        }
+    }
+
+    std::string name_;
+    std::function<T()> function_;
+    std::optional<T> value_;
+    std::optional<T> before_; ///< until its change is announced
+    std::exception_ptr failed_;
+    [[no_unique_address]] Same same_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI
