@@ -1,5 +1,6 @@
 #include <courier/subscriber.hpp>
 
+#include <courier/detail/value_core.hpp>
 #include <courier/fault.hpp>
 
 namespace courier::inline WIRED_COURIER_ABI {
@@ -22,9 +23,12 @@ void subscriber::pause() noexcept {
 
 void subscriber::resume() noexcept {
     party_->paused = false;
+    ++detail::this_values.together; // views and sequences that go on may do anything, so later
     for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
         detail::unblock(*s, detail::block_owner_paused);
     }
+    --detail::this_values.together;
+    detail::go_on_after_pause();
 }
 
 void subscriber::clear() noexcept {

@@ -220,9 +220,11 @@ void leave_graph(value_node& node) noexcept {
     }
     node.cursor = &node.sources;
     drop_unread(node);
+    if (node.noted && node.noted_place < graph.changed.size()) {
+        graph.changed[node.noted_place] = nullptr;
+    }
     if (node.queued) {
         take_out(graph.queue, node);
-        take_out(graph.changed, node);
         for (std::vector<value_node*>* list : graph.in_flight) {
             take_out(*list, node);
         }
@@ -307,11 +309,20 @@ bool may_change(const value_node& state, std::source_location where) {
     return false;
 }
 
+void note_changed(value_node& node) {
+    if (!node.noted) {
+        std::vector<value_node*>& changed = this_values.graph->changed;
+        node.noted_place = static_cast<std::uint32_t>(changed.size());
+        node.noted = true;
+        changed.push_back(&node);
+    }
+}
+
 void touch(value_node& state) {
     value_graph& graph = *this_values.graph;
     state.version = ++graph.newest_version;
-    if (!state.queued && (this_values.together != 0 || state.ops->is_watched(state))) {
-        enqueue(graph.changed, state);
+    if (this_values.together != 0 || state.ops->is_watched(state)) {
+        note_changed(state);
     }
     if (state.readers != nullptr) {
         mark_readers(graph, state);
@@ -399,19 +410,26 @@ void look_at(std::vector<value_node*>& collected, first_failure& failed) {
 
 // What was set back to its old value has not changed.
 void compare_changed(value_graph& graph) {
-    for (value_node* state : graph.changed) {
-        if (state != nullptr) {
-            state->ops->compare(*state);
+    for (const bool formulas : {false, true}) { // those depend on states
+        for (std::size_t i = 0; i < graph.changed.size(); ++i) {
+            if (value_node* const node = graph.changed[i]; node != nullptr && (node->runs != 0) == formulas) {
+                if (node->stale) {
+                    refresh(*node);
+                }
+                node->ops->compare(*node);
+            }
         }
     }
 }
 
 void announce_changed(value_graph& graph, first_failure& failed) {
     for (std::size_t i = 0; i < graph.changed.size(); ++i) { // their handlers may change more
-        if (value_node* const state = graph.changed[i]; state != nullptr) {
-            state->queued = false;
+        if (value_node* const node = graph.changed[i]; node != nullptr) {
+            node->noted = false;
             graph.changed[i] = nullptr;
-            failed.run([&] { state->ops->announce(*state); });
+            if (node->runs == 0) { // formulas are announced with the views
+                failed.run([&] { node->ops->announce(*node); });
+            }
         }
     }
     graph.changed.clear();
@@ -424,6 +442,7 @@ void announce_changed(value_graph& graph, first_failure& failed) {
             if (node != nullptr) {
                 names += (names.empty() ? "" : ", ") + node->ops->describe(*node);
                 node->queued = false;
+                node->noted = false;
             }
         }
         list->clear();
@@ -466,6 +485,12 @@ void settle_at_end(bool thrown) {
         return;
     }
     at_the_end("together", [] { settle(); });
+}
+
+void go_on_after_pause() noexcept {
+    if (this_values.graph != nullptr) {
+        at_the_end("views", [] { settle(); });
+    }
 }
 
 std::uint64_t next_version() noexcept {
@@ -577,10 +602,8 @@ void tell_view(slot& s) noexcept {
     view_node& view = *static_cast<view_node*>(state_of(s));
     view.asleep = s.blocked != 0;
     if (!view.asleep && view.stale && !view.queued) {
-        at_the_end("views", [&] {
-            collect(*this_values.graph, view);
-            settle();
-        });
+        collect(*this_values.graph, view);
+        go_on_after_pause();
     }
 }
 

@@ -87,7 +87,7 @@ private:
     static formula& of(detail::value_node& node) noexcept { return static_cast<formula&>(node); }
     static void renew_it(detail::value_node& node) { of(node).renew(); }
     static void announce_it(detail::value_node& node) { of(node).announce(); }
-    static void compare_it(detail::value_node&) {}
+    static void compare_it(detail::value_node& node) { of(node).compare(); }
     static bool is_watched_it(const detail::value_node& node) noexcept {
         return static_cast<const formula&>(node).watched();
     }
@@ -149,14 +149,32 @@ private:
             return;
         }
         failed_ = nullptr;
-        version = detail::next_version();
-        if (value_ && !before_ && this->watched()) {
-            before_.emplace(std::move(*value_));
-        }
+        keep_before();
         if constexpr (std::is_move_assignable_v<T>) {
             value_ = std::move(fresh);
         } else {
             value_.emplace(std::move(fresh));
+        }
+    }
+
+    // What is told as the value before, and what may turn out to be the value after.
+    void keep_before() {
+        const std::uint64_t old = std::exchange(version, detail::next_version());
+        if (value_ && !before_ && (this->watched() || detail::this_values.together != 0)) {
+            before_.emplace(std::move(*value_));
+            old_version_ = old;
+            if (detail::this_values.together != 0) {
+                detail::note_changed(*this);
+            }
+        }
+    }
+
+    void compare() {
+        if (before_ && !has_failed() && same_(std::as_const(*before_), std::as_const(*value_))) {
+            version = old_version_;
+            before_.reset();
+        } else if (!this->watched()) {
+            before_.reset();
         }
     }
 
@@ -168,20 +186,20 @@ private:
             std::rethrow_exception(failed_);
         }
 #endif
+        compare();
         if (!before_) {
             return;
         }
         const T before = std::move(*before_);
         before_.reset();
-        if (!same_(before, std::as_const(*value_))) {
-            this->tell(change<T>(before, *value_));
-        }
+        this->tell(change<T>(before, *value_));
     }
 
     std::string name_;
     std::function<T()> function_;
     std::optional<T> value_;
     std::optional<T> before_; ///< until its change is announced
+    std::uint64_t old_version_ = 0; ///< when that was the value
     std::exception_ptr failed_;
     [[no_unique_address]] Same same_;
 };

@@ -25,6 +25,7 @@ namespace courier::inline WIRED_COURIER_ABI {
 template <class T>
 class list_change {
 public:
+    list_change(list_change&&) noexcept = default;
     list_change(const list_change&) = delete;
     list_change& operator=(const list_change&) = delete;
 
@@ -40,7 +41,6 @@ private:
     friend class list_state;
     list_change(item_change what, std::size_t index, const T* before, const T* after) noexcept
         : what_(what), index_(index), before_(before), after_(after) {}
-    list_change(list_change&&) noexcept = default;
 
     item_change what_;
     std::size_t index_;
@@ -188,7 +188,7 @@ private:
         } const done{*this, over};
         now_.swap(journal_);
         detail::first_failure failed;
-        for (std::size_t i = 0; i < now_.size() && !over; ++i) {
+        for (std::size_t i = 0; !over && i < now_.size(); ++i) {
             const entry one = std::move(now_[i]);
             failed.run([&] {
                 this->tell(list_change<T>(one.what, one.index, one.before ? &*one.before : nullptr,

@@ -27,6 +27,7 @@ namespace courier::inline WIRED_COURIER_ABI {
 template <class Key, class T>
 class map_change {
 public:
+    map_change(map_change&&) noexcept = default;
     map_change(const map_change&) = delete;
     map_change& operator=(const map_change&) = delete;
 
@@ -42,7 +43,6 @@ private:
     template <class, class, class>
     friend class map_state;
     map_change(const Key& key, const T* before, const T* after) noexcept : key_(&key), before_(before), after_(after) {}
-    map_change(map_change&&) noexcept = default;
 
     const Key* key_;
     const T* before_;
@@ -262,7 +262,7 @@ private:
         } const done{*this, over};
         now_.swap(journal_);
         detail::first_failure failed;
-        for (std::size_t i = 0; i < now_.size() && !over; ++i) {
+        for (std::size_t i = 0; !over && i < now_.size(); ++i) {
             const entry one = std::move(now_[i]);
             const T* const now = peek(one.key);
             const std::optional<T> after = now != nullptr ? std::optional<T>(*now) : std::nullopt;

@@ -33,7 +33,7 @@ struct value_ops {
     void (*announce)(value_node& node);
     /// Whether anybody would be told.
     bool (*is_watched)(const value_node& node) noexcept; ///< null for a view
-    /// Of a state that was touched: takes its old version back if its value is the old one.
+    /// Of what was changed together: takes its old version back if its value is the old one.
     void (*compare)(value_node& node);
     std::string (*describe)(const value_node& node);
 };
@@ -45,10 +45,12 @@ struct value_node {
     bool running = false;  ///< its function is being called
     bool queued = false;   ///< will be looked at before things are settled
     bool climbing = false; ///< is being refreshed
+    bool noted = false;    ///< is in the list of what has changed
     bool asleep = false;   ///< a view whose subscriber is paused, or that has ended
     std::uint32_t born = 0;
     std::uint32_t thread = 0;
-    std::uint32_t place = 0; ///< while queued
+    std::uint32_t place = 0;       ///< while queued
+    std::uint32_t noted_place = 0; ///< while noted
     dependency* sources = nullptr;
     dependency* readers = nullptr;
     dependency** cursor = nullptr;        ///< while running: where the next read should be
@@ -104,6 +106,9 @@ inline void note_read(value_node& source) {
 /// Whether a state may be changed now; if not, that has been reported.
 [[nodiscard]] bool may_change(const value_node& state, std::source_location where);
 
+/// A formula has changed in the middle of changes made together.
+void note_changed(value_node& node);
+
 /// A state has changed: what depends on it is stale from now on.
 void touch(value_node& state);
 
@@ -112,6 +117,9 @@ void touch(value_node& state);
 
 /// Announces and reruns, unless that is under way or several changes are made together.
 void settle();
+
+/// The same after something was resumed, where an exception can go nowhere.
+void go_on_after_pause() noexcept;
 
 /// The same when changes made together are over; throws nothing when something is on its way already.
 void settle_at_end(bool thrown);
