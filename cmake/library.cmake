@@ -13,6 +13,7 @@ set(WIRED_COURIER_CORE_SOURCES
     hub.cpp
     inbox.cpp
     outbox.cpp
+    pipeline.cpp
     publish.cpp
     query.cpp
     registry.cpp

@@ -189,6 +189,12 @@ private:
             return detail::attach_handler<Payload>(*core_, handler, options, where, owner, &at);
         });
     }
+    detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
+                             detail::party* owner) const {
+        return detail::attach_at(address_, [&](const detail::address_request& at) {
+            return detail::attach(*core_, {ops, handler, place, 0, {}, where, owner, &at});
+        });
+    }
 
     detail::channel_core* core_;
     Address address_;

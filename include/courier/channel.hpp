@@ -222,6 +222,10 @@ private:
                          detail::party* owner) const {
         return detail::attach_handler<Payload>(*core_, handler, options, where, owner);
     }
+    detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
+                             detail::party* owner) const {
+        return detail::attach(*core_, {ops, handler, place, 0, {}, where, owner});
+    }
 };
 
 } // namespace courier::inline WIRED_COURIER_ABI

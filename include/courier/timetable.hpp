@@ -193,6 +193,8 @@ public:
     [[nodiscard]] std::size_t waiting() const noexcept { return core_->live; }
 
 private:
+    friend struct detail::access;
+
     template <class Payload>
     static detail::lane_user lane_to(const poster<Payload>& target, std::source_location) {
         return detail::access::lane(target);

@@ -50,6 +50,34 @@ struct access {
         return through.template lane_for<Lane, Payload>(on, where);
     }
 
+    /// Attaches a handler to whatever can be subscribed to.
+    template <class Source, class Handler, class Options>
+    static slot* attach(const Source& source, Handler& handler, Options& options, std::source_location where,
+                        party* owner) {
+        return source.attach(handler, options, where, owner);
+    }
+    /// The same for one that is described by its operations.
+    template <class Source>
+    static slot* attach_ops(const Source& source, const handler_ops* ops, void* handler, stage place,
+                            std::source_location where, party* owner) {
+        return source.attach_ops(ops, handler, place, where, owner);
+    }
+    /// What a subscription stands for; null when it is not live.
+    template <class Subscription>
+    static slot* slot_of(const Subscription& of) noexcept {
+        return of.slot_;
+    }
+
+    /// What a timetable stands for, and the outbox it posts through.
+    template <class Timetable>
+    static auto& hours(const Timetable& of) noexcept {
+        return *of.core_;
+    }
+    template <class Timetable>
+    static auto& box_of(const Timetable& of) noexcept {
+        return *of.through_.core_;
+    }
+
     /// A handle that owns `s`, which may be null.
     template <class Subscription>
     static Subscription own(slot* s) noexcept {

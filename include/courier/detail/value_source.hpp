@@ -59,15 +59,22 @@ private:
     friend courier::subscriber;
     friend struct access;
 
-    template <class Handler>
-    slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where, party* owner) const {
+    channel_core& open() const {
         const Own& own = static_cast<const Own&>(*this);
         if (channel_ == nullptr) {
             channel_ = std::make_unique<channel<Payload>>(own.source_name());
             core_ = access::core(*channel_);
         }
         own.prepare();
-        return attach_handler<Payload>(*core_, handler, options, where, owner);
+        return *core_;
+    }
+    template <class Handler>
+    slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where, party* owner) const {
+        return attach_handler<Payload>(open(), handler, options, where, owner);
+    }
+    slot* attach_ops(const handler_ops* ops, void* handler, stage place, std::source_location where,
+                     party* owner) const {
+        return detail::attach(open(), {ops, handler, place, 0, {}, where, owner});
     }
 
     mutable std::unique_ptr<channel<Payload>> channel_;

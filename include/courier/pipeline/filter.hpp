@@ -1,0 +1,54 @@
+// Lets through what passes a test.
+#pragma once
+
+#include <courier/detail/pipeline.hpp>
+
+namespace courier::inline WIRED_COURIER_ABI {
+namespace detail {
+
+template <class Test, class Next>
+struct filter_receiver {
+    static constexpr bool ends = Next::ends;
+    [[no_unique_address]] Test test;
+    [[no_unique_address]] Next next;
+
+    template <class Value>
+    requires std::is_invocable_v<const Test&, const Value&> && std::is_invocable_v<const Next&, const Value&, ending*>
+    auto operator()(const Value& value, ending* end) const -> received<const Next, Value> {
+        if (std::invoke(test, value)) {
+            return next(value, end);
+        }
+        return given_nothing<const Next, Value>();
+    }
+    template <class Value>
+    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+        if (std::invoke(test, value)) {
+            return next(value, end);
+        }
+        return given_nothing<Next, Value>();
+    }
+};
+
+template <class Test>
+struct filter_step : adaptor_base {
+    template <class In>
+    using output = In;
+    [[no_unique_address]] Test test;
+
+    template <class In, class Next>
+    auto around(Next next) const {
+        return filter_receiver<Test, Next>{test, std::move(next)};
+    }
+};
+
+} // namespace detail
+
+/// Lets through what passes `test`, a predicate or a data member.
+///
+///     in.subscribe(moored | courier::filter([](const Moored& m) { return m.cargo > 0; }), handler);
+template <class Test>
+auto filter(Test test) {
+    return detail::filter_step<Test>{{}, std::move(test)};
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,48 @@
+// Lets through the beginning that passes a test.
+#pragma once
+
+#include <courier/detail/pipeline.hpp>
+
+namespace courier::inline WIRED_COURIER_ABI {
+namespace detail {
+
+template <class Test, class Next>
+struct take_while_receiver {
+    static constexpr bool ends = true;
+    [[no_unique_address]] Test test;
+    bool over;
+    Next next;
+
+    template <class Value>
+    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+        if (!over && std::invoke(test, value)) {
+            return next(value, end);
+        }
+        over = true;
+        (*end)();
+        return given_nothing<Next, Value>();
+    }
+};
+
+template <class Test>
+struct take_while_step : adaptor_base {
+    template <class In>
+    using output = In;
+    [[no_unique_address]] Test test;
+
+    template <class In, class Next>
+    auto around(Next next) const {
+        return take_while_receiver<Test, Next>{test, false, std::move(next)};
+    }
+};
+
+} // namespace detail
+
+/// Lets through what comes until the first that does not pass `test`, which
+/// ends the subscription.
+template <class Test>
+auto take_while(Test test) {
+    return detail::take_while_step<Test>{{}, std::move(test)};
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI
