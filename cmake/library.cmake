@@ -18,6 +18,7 @@ set(WIRED_COURIER_CORE_SOURCES
     query.cpp
     registry.cpp
     relay.cpp
+    sequence.cpp
     slot_pool.cpp
     stage_list.cpp
     subscriber.cpp

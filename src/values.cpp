@@ -11,6 +11,7 @@
 #include <courier/detail/at_the_end.hpp>
 #include <courier/detail/errands.hpp>
 #include <courier/detail/first_failure.hpp>
+#include <courier/detail/sequence_core.hpp>
 #include <courier/detail/value_core.hpp>
 #include <courier/fault.hpp>
 #include <courier/keep_current.hpp>
@@ -491,6 +492,7 @@ void go_on_after_pause() noexcept {
     if (this_values.graph != nullptr) {
         at_the_end("views", [] { settle(); });
     }
+    at_the_end("sequences", [] { go_on_sequences(); });
 }
 
 std::uint64_t next_version() noexcept {
@@ -616,7 +618,7 @@ std::vector<view_report> list_views() {
     }
     for (const detail::view_node* view : detail::this_values.graph->views) {
         const detail::slot& self = *view->self;
-        view_report one{self.where, self.owner->name, view->runs, {}, {}, (self.blocked & ~detail::block_ended) != 0};
+        view_report one{self.where, self.owner != nullptr ? self.owner->name : std::string{}, view->runs, {}, {}, (self.blocked & ~detail::block_ended) != 0};
         for (const detail::dependency* d = view->sources; d != nullptr; d = d->next_source) {
             one.depends_on.push_back(d->source->ops->describe(*d->source));
         }

@@ -15,6 +15,8 @@
 namespace courier::inline WIRED_COURIER_ABI {
 
 class outbox;
+template <class Result>
+class sequence;
 
 /// Stands for one subscription of a subscriber. A plain value that owns
 /// nothing and may outlive everything; a key whose subscription has ended
@@ -102,6 +104,12 @@ public:
     template <class View>
     subscription_key keep_current(outbox& through, View&& view,
                                   std::source_location where = std::source_location::current());
+
+    /// Starts a sequence, which runs to its first wait, and ends it with this
+    /// subscriber, or by the key; see courier/sequence.hpp. While paused, it
+    /// hears nothing and does not go on; what was over by then goes on when
+    /// resumed.
+    subscription_key start(sequence<void>&& what, std::source_location where = std::source_location::current());
 
     /// Nothing is served until `resume()`; takes effect at once, and what is
     /// published meanwhile is not made up for.

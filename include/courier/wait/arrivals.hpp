@@ -1,0 +1,89 @@
+// Collects payloads for a sequence that is not always listening.
+#pragma once
+
+#include <courier/detail/sequence_core.hpp>
+#include <courier/detail/several_waits.hpp>
+#include <courier/subscription.hpp>
+
+#include <cstddef>
+#include <deque>
+#include <source_location>
+#include <string>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// Copies every payload of a source from when it is made, so that a loop in a
+/// sequence misses none, whatever else it waits for in between:
+///
+///     courier::arrivals hails{harbour.hailed()};
+///     for (;;) {
+///         auto hail = co_await hails.next();
+///         co_await courier::elapsed(hours, 2s);      // those that come meanwhile wait
+///     }
+///
+/// A local of the sequence; ends with it. Can be neither copied nor moved.
+template <class Source>
+class arrivals {
+public:
+    using payload_type = typename Source::payload_type;
+
+    explicit arrivals(const Source& source, std::source_location where = std::source_location::current()) {
+        in_ = source.subscribe([this](const payload_type& payload) { come(payload); }, {}, where);
+    }
+    arrivals(const arrivals&) = delete;
+    arrivals& operator=(const arrivals&) = delete;
+
+    /// Waits for the next one that has not been taken; gives it by value.
+    [[nodiscard]] auto next() { return next_wait(*this); }
+
+    /// How many have come and were not taken.
+    [[nodiscard]] std::size_t waiting() const noexcept { return came_.size(); }
+
+private:
+    class next_wait final : public detail::wait_base {
+    public:
+        using result_type = payload_type;
+
+        explicit next_wait(arrivals& from) noexcept : from_(&from) {}
+        next_wait(next_wait&&) = default;
+        ~next_wait() { end(); }
+
+        bool begin(detail::waiter& told) {
+            if (!from_->came_.empty()) {
+                return true;
+            }
+            told_ = &told;
+            from_->told_ = told_;
+            return false;
+        }
+        payload_type result() {
+            payload_type first = std::move(from_->came_.front());
+            from_->came_.pop_front();
+            return first;
+        }
+        void end() noexcept {
+            if (told_ != nullptr && from_->told_ == told_) {
+                from_->told_ = nullptr;
+            }
+        }
+        [[nodiscard]] std::string describe() const override { return "the next arrival"; }
+
+    private:
+        arrivals* from_;
+        detail::waiter* told_ = nullptr;
+    };
+
+    void come(const payload_type& payload) {
+        came_.push_back(payload);
+        if (detail::waiter* const told = std::exchange(told_, nullptr); told != nullptr) {
+            told->done(*told);
+        }
+    }
+
+    std::deque<payload_type> came_;
+    detail::waiter* told_ = nullptr; ///< whoever waits for the next one
+    subscription in_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,63 @@
+// Waits for a time.
+#pragma once
+
+#include <courier/detail/sequence_core.hpp>
+#include <courier/detail/errands.hpp>
+#include <courier/timetable.hpp>
+
+#include <cstdint>
+#include <string>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+namespace detail {
+
+class elapsed_wait final : public wait_base {
+public:
+    using result_type = void;
+
+    elapsed_wait(timetable& hours, std::int64_t delay) noexcept
+        : hours_(&access::hours(hours)), box_(&access::box_of(hours)), delay_(delay) {}
+    elapsed_wait(elapsed_wait&& other) noexcept // before it has begun
+        : wait_base(other), hours_(other.hours_), box_(other.box_), delay_(other.delay_) {}
+    ~elapsed_wait() = default;
+
+    bool begin(waiter& told) {
+        waiter_ = &told;
+        alarm_.set(
+            *hours_, *box_, delay_,
+            [](void* self) {
+                waiter& over = *static_cast<elapsed_wait*>(self)->waiter_;
+                over.done(over);
+            },
+            this);
+        return false;
+    }
+    void result() const noexcept {}
+    void end() noexcept { alarm_.cancel(); }
+    [[nodiscard]] std::string describe() const override {
+        return std::to_string(delay_ / 1000000) + " ms" + (alarm_.is_set() ? "" : " of a clock that is gone");
+    }
+
+private:
+    timetable_core* hours_;
+    outbox_core* box_;
+    std::int64_t delay_;
+    waiter* waiter_ = nullptr;
+    alarm alarm_;
+};
+
+} // namespace detail
+
+/// Waits until `delay` has passed in the game time of `hours`; goes on in a
+/// round of its outbox.
+inline auto elapsed(timetable& hours, game_time delay) {
+    return detail::elapsed_wait(hours, delay.count());
+}
+
+/// Waits for a game time; one that has passed comes with the next `advance()`.
+inline auto reached(timetable& hours, game_time when) {
+    return detail::elapsed_wait(hours, (when - hours.now()).count());
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,185 @@
+// Waits for the next payload.
+#pragma once
+
+#include <courier/detail/sequence_core.hpp>
+#include <courier/detail/pipeline.hpp>
+
+#include <functional>
+#include <optional>
+#include <source_location>
+#include <string>
+#include <type_traits>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+namespace detail {
+
+/// What a payload arrives at.
+template <class Payload>
+class arrival_place : public wait_base {
+public:
+    virtual void arrived(const Payload& payload) = 0;
+
+protected:
+    arrival_place() = default;
+    arrival_place(const arrival_place&) = default;
+    ~arrival_place() = default;
+};
+
+/// The handler; it may stay after its wait, for the next one.
+template <class Payload>
+struct arrival {
+    arrival_place<Payload>* armed;
+    void operator()(const Payload& payload) {
+        if (armed != nullptr) [[likely]] {
+            armed->arrived(payload);
+        } else {
+            skip(nullptr, nullptr);
+        }
+    }
+};
+
+struct any_payload {
+    template <class Payload>
+    constexpr bool operator()(const Payload&) const noexcept {
+        return true;
+    }
+};
+
+/// Channels are referred to; what stands for part of one is copied.
+template <class Source>
+class source_held {
+public:
+    explicit source_held(const Source& source) noexcept : source_(&source) {}
+    [[nodiscard]] const Source& get() const noexcept { return *source_; }
+
+private:
+    const Source* source_;
+};
+template <class Source>
+requires pipeline_like<Source> class source_held<Source> {
+public:
+    explicit source_held(const Source& source) : source_(source) {}
+    [[nodiscard]] const Source& get() const noexcept { return source_; }
+
+private:
+    Source source_;
+};
+template <class Payload, class Address>
+class source_held<addressed_source<Payload, Address>> {
+public:
+    explicit source_held(const addressed_source<Payload, Address>& source) : source_(source) {}
+    [[nodiscard]] const addressed_source<Payload, Address>& get() const noexcept { return source_; }
+
+private:
+    addressed_source<Payload, Address> source_;
+};
+
+template <class Source, class Test>
+class next_wait final : public arrival_place<typename Source::payload_type> {
+public:
+    using payload = typename Source::payload_type;
+    using result_type = const payload&;
+    /// Its subscription can serve the next wait: all of one channel are alike.
+    static constexpr bool parks = std::is_base_of_v<channel<payload>, Source>;
+
+    next_wait(const Source& source, Test test, std::source_location where)
+        : source_(source), test_(std::move(test)), where_(where) {}
+    next_wait(next_wait&&) = default;
+
+    bool begin(waiter& told) {
+        waiter_ = &told;
+        if (!take_parked()) {
+            in_ = source_.get().subscribe(arrival<payload>{this}, {}, where_);
+        }
+        return false;
+    }
+    const payload& result() const noexcept { return *payload_; }
+    void keep() override {
+        if constexpr (std::copy_constructible<payload>) {
+            kept_.emplace(*payload_);
+            payload_ = &*kept_;
+        }
+    }
+    void end() noexcept { put_away(); }
+    ~next_wait() { put_away(); }
+
+    void arrived(const payload& what) override {
+        if (!std::invoke(test_, what)) {
+            skip(nullptr, nullptr);
+            return;
+        }
+        payload_ = &what;
+        put_away();
+        waiter_->done(*waiter_);
+    }
+    [[nodiscard]] std::string describe() const override {
+        const slot* const s = access::slot_of(in_);
+        return s != nullptr ? "the next of '" + s->list->core->name + "'" : "the next of a channel that is gone";
+    }
+
+private:
+    static arrival<payload>& arrival_of(slot& s) noexcept { return *static_cast<arrival<payload>*>(state_of(s)); }
+
+    bool take_parked() noexcept {
+        if constexpr (parks) {
+            const channel_core* const core = access::core(source_.get());
+            for (subscription& one : waiter_->of->parked) {
+                if (slot* const s = access::slot_of(one);
+                    s != nullptr && s->list->core == core && s->ops == &ops_of<arrival<payload>, payload>) {
+                    in_ = std::move(one);
+                    arrival_of(*s).armed = this;
+                    return true;
+                }
+            }
+        }
+        return false;
+    }
+
+    // Nothing arrives any more. The subscription stays until it is known
+    // whether the next wait is the same.
+    void put_away() noexcept {
+        if constexpr (parks) {
+            if (slot* const s = access::slot_of(in_); s != nullptr) {
+                arrival_of(*s).armed = nullptr;
+                for (subscription& place : waiter_->of->parked) {
+                    if (!place.live()) {
+                        place = std::move(in_);
+                        return;
+                    }
+                }
+            }
+        }
+        in_.end();
+    }
+
+    source_held<Source> source_;
+    [[no_unique_address]] Test test_;
+    std::source_location where_;
+    waiter* waiter_ = nullptr;
+    const payload* payload_ = nullptr;
+    std::optional<std::conditional_t<std::copy_constructible<payload>, payload, char>> kept_;
+    subscription in_;
+};
+
+} // namespace detail
+
+/// Waits for the next payload of `source`: a channel, an address of one
+/// (`bitten.at(3)`), a state or formula (its changes), a pipeline. `co_await`
+/// gives it by const reference, good until the next wait; `auto` copies it.
+///
+///     auto hail = co_await courier::next(harbour.hailed());
+template <class Source>
+auto next(const Source& source, std::source_location where = std::source_location::current()) {
+    return detail::next_wait<Source, detail::any_payload>(source, {}, where);
+}
+
+/// Waits for the next one that passes `test`, a predicate or a data member.
+template <class Source, class Test>
+requires std::is_invocable_v<Test&, const typename Source::payload_type&>
+auto next(const Source& source, Test test, std::source_location where = std::source_location::current()) {
+    return detail::next_wait<Source, Test>(source, std::move(test), where);
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,259 @@
+#include <courier/sequence.hpp>
+
+#include <courier/detail/at_the_end.hpp>
+#include <courier/fault.hpp>
+
+#include <algorithm>
+#include <new>
+#include <utility>
+
+namespace courier::inline WIRED_COURIER_ABI {
+namespace detail {
+
+namespace {
+
+constexpr std::size_t step = 64;      // frames are made in multiples of this
+constexpr std::size_t classes = 32;   // and pooled up to this many of it
+
+struct free_frame {
+    free_frame* next;
+};
+
+/// Plain, so that it can be used while a thread ends.
+struct sequence_thread {
+    sequence_core* outermost = nullptr; ///< all that subscribers own
+    sequence_core* due = nullptr;       ///< that wait for not being paused
+    channel_core* core = nullptr;       ///< what those hang on
+    std::size_t count = 0;
+    free_frame* frames[classes] = {};
+    bool gone = false; ///< the thread is ending; nothing is pooled any more
+};
+thread_local constinit sequence_thread own;
+
+// Gives the pool back when the thread ends.
+struct pool_end {
+    ~pool_end() {
+        own.gone = true;
+        for (free_frame*& first : own.frames) {
+            while (first != nullptr) {
+                ::operator delete(std::exchange(first, first->next));
+            }
+        }
+    }
+};
+
+std::size_t class_of(std::size_t size) noexcept {
+    return (size + step - 1) / step;
+}
+
+template <sequence_core* sequence_core::*Next, sequence_core** sequence_core::*Back>
+struct list {
+    static void add(sequence_core& core, sequence_core*& first) noexcept {
+        core.*Next = first;
+        core.*Back = &first;
+        if (first != nullptr) {
+            first->*Back = &(core.*Next);
+        }
+        first = &core;
+    }
+    static void remove(sequence_core& core) noexcept {
+        if (core.*Back != nullptr) {
+            *(core.*Back) = core.*Next;
+            if (core.*Next != nullptr) {
+                (core.*Next)->*Back = core.*Back;
+            }
+            core.*Back = nullptr;
+        }
+    }
+};
+using outermost_list = list<&sequence_core::next, &sequence_core::back>;
+using due_list = list<&sequence_core::next_due, &sequence_core::back_due>;
+
+/// What an anchor holds.
+struct anchored {
+    sequence_core* core;
+};
+
+void give_up(sequence_core& core) noexcept {
+    core.handle.destroy();
+}
+
+constexpr handler_ops anchor_ops = [] {
+    handler_ops ops{};
+    ops.invoke = [](void*, const void*) {};
+    ops.construct = [](void* to, void* from) { ::new (to) anchored(*static_cast<anchored*>(from)); };
+    ops.destroy = [](void* state) noexcept {
+        sequence_core& core = *static_cast<anchored*>(state)->core;
+        core.anchor = nullptr;
+        core.end();
+        if (--own.count == 0) {
+            close_core(*std::exchange(own.core, nullptr));
+        }
+    };
+    ops.told = [](slot& s) noexcept {
+        if (s.blocked == 0 && own.due != nullptr) {
+            go_on_after_pause();
+        }
+    };
+    ops.size = sizeof(anchored);
+    ops.align = alignof(anchored);
+    return ops;
+}();
+
+} // namespace
+
+void* take_frame(std::size_t size) {
+    const std::size_t k = class_of(size);
+    if (k < classes && !own.gone) {
+        if (free_frame* const first = own.frames[k]; first != nullptr) {
+            own.frames[k] = first->next;
+            return first;
+        }
+    }
+    static thread_local pool_end end; // made with the first frame of a thread
+    static_cast<void>(end);
+    return ::operator new(k * step);
+}
+
+void give_frame(void* frame, std::size_t size) noexcept {
+    const std::size_t k = class_of(size);
+    if (k < classes && !own.gone) {
+        own.frames[k] = ::new (frame) free_frame{own.frames[k]};
+    } else {
+        ::operator delete(frame);
+    }
+}
+
+sequence_core::~sequence_core() {
+    outermost_list::remove(*this);
+    due_list::remove(*this);
+}
+
+void sequence_core::resume() {
+    for (sequence_core* c = above; c != nullptr; c = c->above) {
+        ++c->below;
+    }
+    {
+        const looking_away nothing_is_read;
+        running = true;
+        handle.resume();
+        running = false;
+    }
+    sequence_core* const up = above;
+    if (ended) [[unlikely]] {
+        give_up(*this);
+    } else if (finished) [[unlikely]] {
+        if (up != nullptr) {
+            if (waiter* const told = std::exchange(to_tell, nullptr); told != nullptr) {
+                told->done(*told); // which only makes it due, since it is held
+            }
+        } else if (anchor != nullptr) {
+            const std::exception_ptr thrown = std::move(failed);
+            detach(*anchor); // destroys this
+#if WIRED_COURIER_EXCEPTIONS
+            if (thrown) {
+                std::rethrow_exception(thrown);
+            }
+#endif
+            return;
+        }
+    }
+    if (up != nullptr) {
+        wake_those_above(up);
+    }
+}
+
+// Those further up are held until it is their turn, whatever happens here.
+void sequence_core::wake_those_above(sequence_core* first) {
+    for (sequence_core* c = first; c != nullptr;) {
+        sequence_core* const further = c->above;
+        --c->below;
+        if (c->below == 0 && !c->running) {
+            if (c->ended) {
+                give_up(*c);
+            } else if (c->due && !c->is_paused()) {
+                c->due = false;
+                due_list::remove(*c);
+                c->resume();
+            }
+        }
+        c = further;
+    }
+}
+
+void sequence_core::wake_later() {
+    if (!due) {
+        due = true;
+        if (waiting != nullptr) {
+            waiting->keep();
+        }
+        due_list::add(*this, own.due);
+    }
+}
+
+void go_on_sequences() {
+    for (sequence_core* c = own.due; c != nullptr && this_values.together == 0;) {
+        if (c->may_go_on()) {
+            c->due = false;
+            due_list::remove(*c);
+            c->resume();
+            c = own.due; // whatever it did, start afresh
+        } else {
+            c = c->next_due;
+        }
+    }
+}
+
+slot* anchor_sequence(sequence_core& core, std::source_location where, party* owner) {
+    if (own.core == nullptr) {
+        own.core = open_core("sequences");
+    }
+    ++own.count;
+    anchored holder{&core};
+    slot* const made = attach(*own.core, {&anchor_ops, &holder, ordinary, 0, {}, where, owner});
+    if (made == nullptr) {
+        --own.count;
+        give_up(core);
+        return nullptr;
+    }
+    core.anchor = made;
+    outermost_list::add(core, own.outermost);
+    return made;
+}
+
+void begin_sequence(slot* anchor) {
+    if (anchor != nullptr) {
+        static_cast<anchored*>(state_of(*anchor))->core->wake();
+    }
+}
+
+void sequence_core::end() noexcept {
+    ended = true;
+    if (!running && below == 0) {
+        give_up(*this);
+    }
+}
+
+bool sequence_core::is_ended() const noexcept {
+    for (const sequence_core* c = this; c != nullptr; c = c->above) {
+        if (c->ended) {
+            return true;
+        }
+    }
+    return false;
+}
+
+} // namespace detail
+
+std::vector<sequence_report> list_sequences() {
+    std::vector<sequence_report> all;
+    for (const detail::sequence_core* core = detail::own.outermost; core != nullptr; core = core->next) {
+        const detail::slot& anchor = *core->anchor;
+        all.push_back({anchor.where, anchor.owner != nullptr ? anchor.owner->name : std::string{}, core->waiting_at,
+                       core->waiting != nullptr ? core->waiting->describe() : std::string{}, core->is_paused()});
+    }
+    std::reverse(all.begin(), all.end());
+    return all;
+}
+
+} // namespace courier::inline WIRED_COURIER_ABI
