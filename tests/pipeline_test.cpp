@@ -1,0 +1,407 @@
+#include "allocations.hpp"
+#include "support.hpp"
+
+#include <courier/addressed_channel.hpp>
+#include <courier/formula.hpp>
+#include <courier/outbox.hpp>
+#include <courier/pipeline.hpp>
+#include <courier/state.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/timetable.hpp>
+
+#include <doctest/doctest.h>
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <span>
+#include <stdexcept>
+#include <string>
+#include <tuple>
+#include <utility>
+#include <vector>
+
+using courier::channel;
+using test::Moored;
+using namespace std::chrono_literals;
+
+namespace {
+
+/// Two channels of numbers, and a log of what came out.
+struct scene {
+    std::unique_ptr<channel<Moored>> port = std::make_unique<channel<Moored>>("port");
+    std::unique_ptr<channel<Moored>> starboard = std::make_unique<channel<Moored>>("starboard");
+    courier::outbox later{"later"};
+    courier::timetable hours{later};
+    std::string log;
+    std::unique_ptr<courier::subscriber> in = std::make_unique<courier::subscriber>("listener");
+
+    template <class Pipe>
+    courier::subscription_key hear(const Pipe& pipe, courier::delivery<typename Pipe::payload_type> options = {}) {
+        return in->subscribe(
+            pipe, [this](const auto& value) { note(value); }, std::move(options));
+    }
+    void note(int value) { log += std::to_string(value) + " "; }
+    void note(const Moored& m) { note(m.boat); }
+    void note(std::span<const int> window) {
+        for (int value : window) {
+            log += std::to_string(value);
+        }
+        log += " ";
+    }
+    template <class A, class B>
+    void note(const std::pair<A, B>& both) {
+        note(both.first);
+        log.back() = '+';
+        note(both.second);
+    }
+    void publish(std::initializer_list<int> boats) {
+        for (int boat : boats) {
+            port->publish({.boat = boat, .cargo = boat * 10});
+        }
+    }
+    void pass(courier::game_time step) {
+        hours.advance(step);
+        later.deliver();
+    }
+    [[nodiscard]] std::string taken() { return std::exchange(log, {}); }
+};
+
+const auto boat = courier::transform(&Moored::boat);
+const auto even = courier::filter([](int value) { return value % 2 == 0; });
+
+} // namespace
+
+TEST_CASE("filter and transform, as often as one likes, with functions and data members") {
+    scene s;
+    s.hear(*s.port | courier::filter([](const Moored& m) { return m.boat > 1; }) | courier::transform(&Moored::cargo) |
+           courier::transform([](int cargo) { return cargo + 1; }) | courier::filter([](int c) { return c != 31; }));
+    s.publish({1, 2, 3, 4});
+    CHECK(s.taken() == "21 41 ");
+    CHECK(s.port->size() == 1);
+}
+
+TEST_CASE("a pipeline is a value: nothing is subscribed until it is, and each subscription has its own counters") {
+    scene s;
+    const auto first_two = *s.port | boat | courier::take(2);
+    const auto copy = first_two; // NOLINT: that it can be copied
+    CHECK(s.port->size() == 0);
+    s.hear(first_two);
+    s.publish({1});
+    s.hear(copy);
+    s.publish({2, 3, 4});
+    CHECK(s.taken() == "1 2 2 3 ");
+    CHECK(s.port->size() == 0);
+}
+
+TEST_CASE("what is small stays one word, and costs no full slot") {
+    int sum = 0;
+    const auto one_word = [&sum](int cargo) { sum += cargo; };
+    using receiver = courier::detail::transform_receiver<int Moored::*, courier::detail::last_receiver<decltype(one_word)>>;
+    static_assert(!courier::detail::fits_a_word<courier::detail::chain<Moored, receiver>, Moored>); // two words
+    const auto cargo = [](const Moored& m) { return m.cargo; };
+    using smaller = courier::detail::transform_receiver<decltype(cargo), courier::detail::last_receiver<decltype(one_word)>>;
+    static_assert(courier::detail::fits_a_word<courier::detail::chain<Moored, smaller>, Moored>);
+}
+
+TEST_CASE("take ends the subscription just before the last call") {
+    scene s;
+    courier::subscription_key key;
+    key = s.in->subscribe(*s.port | boat | courier::take(2), [&](int value) {
+        s.note(value);
+        CHECK(s.in->live(key) == (value == 1));
+        if (value == 2) {
+            s.publish({9}); // is not heard
+        }
+    });
+    s.publish({1, 2, 3});
+    CHECK(s.taken() == "1 2 ");
+    s.hear(*s.port | courier::take(0));
+    s.publish({4});
+    CHECK(s.taken().empty());
+    CHECK(s.in->size() == 0);
+}
+
+TEST_CASE("drop, drop while and take while") {
+    scene s;
+    s.hear(*s.port | boat | courier::drop(2));
+    s.publish({1, 2, 3});
+    CHECK(s.taken() == "3 ");
+    s.in->clear();
+    s.hear(*s.port | boat | courier::drop_while([](int value) { return value < 3; }));
+    s.publish({1, 3, 1});
+    CHECK(s.taken() == "3 1 ");
+    s.in->clear();
+    s.hear(*s.port | boat | courier::take_while([](int value) { return value < 3; }));
+    s.publish({1, 2, 3, 1});
+    CHECK(s.taken() == "1 2 ");
+    CHECK(s.in->size() == 0);
+}
+
+TEST_CASE("only changes, of the whole or of what is looked at") {
+    scene s;
+    s.hear(*s.port | boat | courier::only_changes());
+    s.hear(*s.port | courier::only_changes([](const Moored& m) { return m.boat / 10; }));
+    s.publish({11, 11, 12, 25, 25});
+    CHECK(s.taken() == "11 11 12 25 25 ");
+}
+
+TEST_CASE("running fold and the window of the last few") {
+    scene s;
+    s.hear(*s.port | boat | courier::running_fold(100, std::plus<>{}));
+    s.publish({1, 2, 3});
+    CHECK(s.taken() == "101 103 106 ");
+    s.in->clear();
+    s.hear(*s.port | boat | courier::slide(3));
+    s.publish({1, 2, 3, 4, 5, 6, 7, 8});
+    CHECK(s.taken() == "123 234 345 456 567 678 ");
+}
+
+TEST_CASE("merge takes what comes, in the order in which it comes") {
+    scene s;
+    s.hear(courier::merge(*s.port | boat | even, *s.starboard | boat) | courier::drop(1));
+    s.publish({1, 2, 4});
+    s.starboard->publish({.boat = 7});
+    s.publish({6});
+    CHECK(s.taken() == "4 7 6 ");
+    s.starboard.reset(); // a source that dies leaves the other
+    s.publish({8});
+    CHECK(s.taken() == "8 ");
+    CHECK(s.in->size() == 1);
+}
+
+TEST_CASE("one source with the latest of another") {
+    scene s;
+    s.hear(*s.port | boat | courier::paired_with_latest(*s.starboard | boat));
+    s.publish({1});
+    s.starboard->publish({.boat = 10});
+    s.starboard->publish({.boat = 20});
+    s.publish({2, 3});
+    CHECK(s.taken() == "2+20 3+20 ");
+    s.starboard.reset();
+    s.publish({4});
+    CHECK(s.taken() == "4+20 ");
+    s.port.reset();
+}
+
+TEST_CASE("gather gives all inputs once, when each has come, and ends") {
+    scene s;
+    channel<test::Dawn> dawn{"dawn"};
+    int times = 0;
+    s.in->subscribe(courier::gather(*s.port, *s.starboard | boat, dawn),
+                    [&](const std::tuple<Moored, int, test::Dawn>& all) {
+                        ++times;
+                        s.note(std::get<0>(all).boat);
+                        s.note(std::get<1>(all));
+                    });
+    s.publish({1, 2});
+    dawn.publish();
+    CHECK(times == 0);
+    s.starboard->publish({.boat = 5});
+    s.publish({3});
+    s.starboard->publish({.boat = 6});
+    CHECK(s.taken() == "2 5 ");
+    CHECK(times == 1);
+    CHECK(s.in->size() == 0);
+    CHECK(dawn.size() == 0);
+}
+
+TEST_CASE("one source overrides another while it holds, and the other's latest comes back") {
+    scene s;
+    const auto over = *s.starboard | courier::transform([](const Moored& m) -> std::optional<int> {
+        return m.cargo != 0 ? std::optional{m.boat} : std::nullopt;
+    });
+    s.hear(*s.port | boat | courier::overridden_by(over));
+    s.starboard->publish({.cargo = 0}); // lets go of nothing
+    s.publish({1});
+    s.starboard->publish({.boat = 90, .cargo = 1});
+    s.publish({2, 3});
+    s.starboard->publish({.boat = 91, .cargo = 1});
+    s.starboard->publish({.cargo = 0});
+    s.publish({4});
+    CHECK(s.taken() == "1 90 91 3 4 ");
+    s.starboard.reset();
+    s.publish({5});
+    CHECK(s.taken() == "5 ");
+}
+
+TEST_CASE("at most every interval, and quiet for one") {
+    scene s;
+    s.hear(*s.port | boat | courier::at_most_every(s.hours, 100ms));
+    s.publish({1, 2});
+    s.pass(99ms);
+    s.publish({3});
+    s.pass(1ms);
+    s.publish({4, 5});
+    CHECK(s.taken() == "1 4 ");
+    s.in->clear();
+
+    s.hear(*s.port | boat | courier::quiet_for(s.hours, 100ms) | courier::take(2));
+    s.publish({1});
+    s.pass(60ms);
+    s.publish({2});
+    s.pass(60ms);
+    CHECK(s.taken().empty());
+    s.pass(40ms);
+    CHECK(s.taken() == "2 ");
+    s.pass(500ms);
+    CHECK(s.taken().empty());
+    s.publish({3});
+    s.pass(100ms);
+    CHECK(s.taken() == "3 ");
+    CHECK(s.in->size() == 0);
+}
+
+TEST_CASE("what is still to come of a source that has ended comes") {
+    scene s;
+    s.hear(*s.port | boat | courier::take(1) | courier::quiet_for(s.hours, 100ms));
+    s.publish({1});
+    CHECK(s.in->size() == 1);
+    s.pass(100ms);
+    CHECK(s.taken() == "1 ");
+    CHECK(s.in->size() == 0);
+}
+
+TEST_CASE("timetable and outbox may end before what waits for them") {
+    scene s;
+    auto later = std::make_unique<courier::outbox>("gone");
+    auto hours = std::make_unique<courier::timetable>(*later);
+    s.hear(*s.port | boat | courier::quiet_for(*hours, 100ms));
+    s.hear(*s.port | boat | courier::at_most_every(*hours, 100ms));
+    s.publish({1});
+    hours.reset();
+    later.reset();
+    s.publish({2});
+    CHECK(s.taken() == "1 ");
+}
+
+TEST_CASE("delivery options look at the end of a pipeline") {
+    scene s;
+    s.hear(*s.port | boat | even, {.times = 2});
+    s.hear(courier::merge(*s.port, *s.starboard) | boat,
+           {.times = 1, .condition = [](int value) { return value == 6; }});
+    s.publish({1, 2, 3, 4, 5, 6, 8});
+    CHECK(s.taken() == "2 4 6 ");
+    CHECK(s.in->size() == 0);
+    bool open = false;
+    s.hear(*s.port | boat, {.stage = courier::after(courier::ordinary, "late"), .during = [&] { return open; }});
+    s.publish({1});
+    open = true;
+    s.publish({2});
+    CHECK(s.taken() == "2 ");
+}
+
+TEST_CASE("sources are asked for what they retained, and states are sources like any other") {
+    scene s;
+    s.port->retain_latest();
+    s.publish({1, 2});
+    s.hear(*s.port | boat, {.retained = true});
+    s.hear(courier::merge(*s.port, *s.starboard) | boat, {.retained = true});
+    s.hear(*s.port | boat | courier::take(1), {.retained = true});
+    CHECK(s.taken() == "2 2 2 ");
+    s.in->clear();
+    courier::state<int> tide{"tide", 3};
+    s.hear(tide | courier::transform([](const courier::change<int>& c) { return c.after(); }) | even,
+           {.retained = true});
+    tide.set(4);
+    tide.set(5);
+    CHECK(s.taken() == "4 ");
+    courier::addressed_channel<test::Dawn, int> dawns{"dawns"};
+    s.hear(dawns.at(3) | courier::transform([](const test::Dawn&) { return 3; }));
+    s.hear(courier::merge(dawns.at(4), dawns.at(5)) | courier::transform([](const test::Dawn&) { return 45; }));
+    dawns.publish_to(3, {});
+    dawns.publish_to(5, {});
+    CHECK(s.taken() == "3 45 ");
+}
+
+TEST_CASE("a handler at the end may stop the others, where there is one source") {
+    scene s;
+    const courier::subscription first = (*s.port | boat).subscribe([](int value) {
+        return value == 2 ? courier::verdict::stop : courier::verdict::go_on;
+    });
+    s.hear(*s.port);
+    s.publish({1, 2, 3});
+    CHECK(s.taken() == "1 3 ");
+}
+
+TEST_CASE("pausing, resuming and ending, also in the middle") {
+    scene s;
+    s.hear(courier::merge(*s.port, *s.starboard) | boat);
+    s.hear(*s.port | boat | courier::quiet_for(s.hours, 10ms));
+    s.publish({1});
+    s.in->pause();
+    s.publish({2});
+    s.pass(20ms);
+    s.in->resume();
+    CHECK(s.taken() == "1 ");
+    s.publish({3});
+    s.pass(20ms);
+    CHECK(s.taken() == "3 3 ");
+    s.in->clear();
+    CHECK(s.port->size() == 0);
+
+    s.in->subscribe(courier::merge(*s.port, *s.starboard), [&](const Moored& m) {
+        s.note(m);
+        s.in.reset(); // ends what is running
+        s.starboard->publish({.boat = 9});
+    });
+    s.publish({4, 5});
+    CHECK(s.taken() == "4 ");
+    CHECK(s.port->size() == 0);
+
+    s.in = std::make_unique<courier::subscriber>("again");
+    s.in->subscribe(*s.port | boat | courier::running_fold(0, std::plus<>{}) | courier::only_changes(), [&](int value) {
+        s.note(value);
+        s.port.reset();
+    });
+    s.publish({4});
+    CHECK(s.taken() == "4 ");
+}
+
+TEST_CASE("two that come in one round come one after the other") {
+    scene s;
+    s.hear(*s.port | boat | courier::paired_with_latest(*s.starboard | boat));
+    s.hear(courier::gather(*s.port | boat, *s.starboard | boat) |
+           courier::transform([](const std::tuple<int, int>& both) { return std::get<0>(both) + std::get<1>(both); }));
+    s.later.post(*s.starboard, {.boat = 1});
+    s.later.post(*s.port, {.boat = 2});
+    s.later.post(*s.port, {.boat = 3});
+    s.later.deliver();
+    CHECK(s.taken() == "2+1 3 3+1 ");
+}
+
+TEST_CASE("what throws reaches the publisher, and the pipeline goes on") {
+    scene s;
+    s.in->subscribe(courier::merge(*s.port, *s.starboard) | boat, [&](int value) {
+        s.note(value);
+        throw std::runtime_error("squall");
+    });
+    CHECK_THROWS_WITH(s.publish({1}), "squall");
+    CHECK_THROWS_WITH(s.publish({2}), "squall");
+    CHECK(s.taken() == "1 2 ");
+}
+
+TEST_CASE("nothing is allocated once warm") {
+    scene s;
+    int sum = 0;
+    const auto add = [&](const auto&...) { ++sum; };
+    s.in->subscribe(*s.port | boat | even | courier::only_changes() | courier::running_fold(0, std::plus<>{}), add);
+    s.in->subscribe(*s.port | boat | courier::slide(4), [&](std::span<const int>) { ++sum; });
+    s.in->subscribe(courier::merge(*s.port, *s.starboard) | courier::paired_with_latest(*s.starboard), add);
+    s.in->subscribe(*s.port | boat | courier::quiet_for(s.hours, 1ms), add);
+    s.in->subscribe(*s.port | boat | courier::at_most_every(s.hours, 1ms), add);
+    const auto work = [&] {
+        s.publish({1, 2, 3});
+        s.starboard->publish({.boat = 4});
+        s.pass(2ms);
+    };
+    for (int i = 0; i < 80; ++i) {
+        work();
+    }
+    const test::counted allocations;
+    for (int i = 0; i < 50; ++i) {
+        work();
+    }
+    CHECK(allocations.since() == 0);
+    CHECK(sum > 0);
+}
