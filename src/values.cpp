@@ -39,7 +39,8 @@ struct value_graph {
     std::vector<std::vector<value_node*>*> in_flight; ///< those that are being looked at, the innermost last
     std::vector<std::vector<value_node*>> spare;      ///< emptied ones, for their room
     std::uint64_t newest_version = 1;
-    std::vector<view_node*> views;     ///< all, for reports
+    std::vector<view_node*> views; ///< all, for reports; null where one has ended
+    std::size_t ended_views = 0;
     channel_core* views_core = nullptr;
     dependency* free_dependencies = nullptr;
     std::vector<std::unique_ptr<dependency[]>> blocks;
@@ -543,7 +544,15 @@ view_node::~view_node() {
     if (queued && through != nullptr && through->errands != nullptr) {
         take_out(through->errands->views, *this);
     }
-    std::erase(this_values.graph->views, this);
+    value_graph& graph = *this_values.graph;
+    graph.views[listed] = nullptr;
+    if (++graph.ended_views * 2 > graph.views.size()) {
+        std::erase(graph.views, nullptr);
+        graph.ended_views = 0;
+        for (std::size_t i = 0; i < graph.views.size(); ++i) {
+            graph.views[i]->listed = i;
+        }
+    }
     leave_graph(*this);
     if (through != nullptr) {
         release(*through);
@@ -559,6 +568,7 @@ void open_views() {
 void enter_view(view_node& view, slot& self) {
     view.self = &self;
     enter_graph(view);
+    view.listed = this_values.graph->views.size();
     this_values.graph->views.push_back(&view);
     if (view.through != nullptr) {
         retain(*view.through);
@@ -617,6 +627,9 @@ std::vector<view_report> list_views() {
         return all;
     }
     for (const detail::view_node* view : detail::this_values.graph->views) {
+        if (view == nullptr) {
+            continue;
+        }
         const detail::slot& self = *view->self;
         view_report one{self.where, self.owner != nullptr ? self.owner->name : std::string{}, view->runs, {}, {}, (self.blocked & ~detail::block_ended) != 0};
         for (const detail::dependency* d = view->sources; d != nullptr; d = d->next_source) {

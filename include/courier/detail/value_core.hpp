@@ -169,6 +169,7 @@ void report_circle(const value_node& formula);
 /// What a view was given, before its type is forgotten.
 struct view_node : value_node {
     slot* self = nullptr;
+    std::size_t listed = 0; ///< its place among all views
     outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
 
     explicit view_node(const value_ops& how) noexcept : value_node(how) {}

@@ -22,7 +22,8 @@ namespace courier::inline WIRED_COURIER_ABI {
 ///         co_await courier::elapsed(hours, 2s);      // those that come meanwhile wait
 ///     }
 ///
-/// A local of the sequence; ends with it. Can be neither copied nor moved.
+/// A local of the sequence; ends with it. Collects also while the subscriber
+/// is paused. Can be neither copied nor moved.
 template <class Source>
 class arrivals {
 public:

@@ -106,7 +106,7 @@ public:
     ~next_wait() { put_away(); }
 
     void arrived(const payload& what) override {
-        if (!std::invoke(test_, what)) {
+        if (waiter_->of->is_paused() || !std::invoke(test_, what)) {
             skip(nullptr, nullptr);
             return;
         }
