@@ -8,6 +8,7 @@ int main(int argc, char** argv) {
     bench::register_subscribe();
     bench::register_routing();
     bench::register_deferred();
+    bench::register_values();
     benchmark::Initialize(&argc, argv);
     if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
         return 1;

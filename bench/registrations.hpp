@@ -8,5 +8,6 @@ void register_nested();
 void register_subscribe();
 void register_routing();
 void register_deferred();
+void register_values();
 
 } // namespace bench

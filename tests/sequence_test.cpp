@@ -471,7 +471,7 @@ TEST_CASE("a hundred thousand sequences ended at random points leave nothing beh
     std::mt19937 chance(7);
     int live = 0;
     int started = 0;
-    std::vector<std::unique_ptr<courier::subscriber>> owners(50);
+    std::vector<std::unique_ptr<courier::subscriber>> owners(8);
     const test::fault_catcher faults; // a storm of changes may be cut short
     while (started < 100000) {
         auto& owner = owners[chance() % owners.size()];

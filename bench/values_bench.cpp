@@ -1,0 +1,197 @@
+// Pipelines, values and sequences.
+#include "baselines.hpp"
+#include "paired.hpp"
+#include "registrations.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/formula.hpp>
+#include <courier/pipeline.hpp>
+#include <courier/sequence.hpp>
+#include <courier/state.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/wait.hpp>
+
+#include <cstddef>
+#include <functional>
+#include <memory>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace bench {
+
+namespace {
+
+constexpr int chain_length = 1000;
+constexpr std::size_t fan_width = 10000;
+
+/// Subscriptions that filter and change what comes, by hand or as a pipeline.
+template <bool Piped>
+struct filter_side {
+    explicit filter_side(std::size_t listeners) : barges(listeners) {
+        for (Barge& barge : barges) {
+            Barge* const b = &barge;
+            if constexpr (Piped) {
+                in.subscribe(bitten | courier::filter([](const Bitten& e) { return e.barge != 3; }) |
+                                 courier::transform([](const Bitten& e) { return e.crates * 2; }),
+                             [b](int crates) { b->lost += crates; });
+            } else {
+                in.subscribe(bitten, [b](const Bitten& e) {
+                    if (e.barge != 3) {
+                        b->lost += e.crates * 2;
+                    }
+                });
+            }
+        }
+    }
+    void operator()() {
+        bitten.publish({.barge = ++next % 8, .crates = 2});
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    courier::channel<Bitten> bitten{"barges.bitten"};
+    courier::subscriber in{"barges"};
+    int next = 0;
+};
+
+/// A value handed from function to function.
+struct function_chain {
+    function_chain() {
+        for (int i = 0; i < chain_length; ++i) {
+            steps.emplace_back([this](int before) { return before + added; });
+        }
+    }
+    void operator()() {
+        int value = ++first;
+        for (const std::function<int(int)>& step : steps) {
+            value = step(value);
+        }
+        last = value;
+        barrier();
+    }
+
+    int added = 1;
+    int first = 0;
+    int last = 0;
+    std::vector<std::function<int(int)>> steps;
+};
+
+/// The same as formulas, each reading the one before, and a view of the last.
+struct formula_chain {
+    formula_chain() {
+        steps.push_back(std::make_unique<courier::formula<int>>("step", [this] { return first.read() + added; }));
+        while (steps.size() < chain_length) {
+            const courier::formula<int>* const before = steps.back().get();
+            steps.push_back(
+                std::make_unique<courier::formula<int>>("step", [this, before] { return before->read() + added; }));
+        }
+        in.keep_current([this] { last = steps.back()->read(); });
+    }
+    void operator()() {
+        first.set(first.peek() + 1);
+        barrier();
+    }
+
+    int added = 1;
+    int last = 0;
+    courier::state<int> first{"first"};
+    std::vector<std::unique_ptr<courier::formula<int>>> steps;
+    courier::subscriber in{"view"};
+};
+
+/// Ten thousand who are told of one payload.
+struct delivery_fan {
+    delivery_fan() : barges(fan_width) {
+        for (Barge& barge : barges) {
+            in.subscribe(bitten, [b = &barge](const Bitten& e) { b->on_bitten(e); });
+        }
+    }
+    void operator()() {
+        bitten.publish({.barge = 1, .crates = 2});
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    courier::channel<Bitten> bitten{"barges.bitten"};
+    courier::subscriber in{"barges"};
+};
+
+/// Ten thousand views of one state.
+struct view_fan {
+    view_fan() : barges(fan_width) {
+        for (Barge& barge : barges) {
+            in.keep_current([b = &barge, this] { b->lost += crates.read(); });
+        }
+    }
+    void operator()() {
+        crates.set(crates.peek() + 1);
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    courier::state<int> crates{"crates"};
+    courier::subscriber in{"barges"};
+};
+
+struct plain_listener {
+    explicit plain_listener(std::size_t listeners) : barges(listeners) {
+        for (Barge& barge : barges) {
+            in.subscribe(bitten, [b = &barge](const Bitten& e) { b->on_bitten(e); });
+        }
+    }
+    void operator()() {
+        bitten.publish({.barge = 1, .crates = 2});
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    courier::channel<Bitten> bitten{"barges.bitten"};
+    courier::subscriber in{"barges"};
+};
+
+courier::sequence<> keeps_waiting(const courier::channel<Bitten>& bitten, Barge& barge) {
+    for (;;) {
+        barge.on_bitten(co_await courier::next(bitten));
+    }
+}
+
+struct waiting_sequence {
+    explicit waiting_sequence(std::size_t listeners) : barges(listeners) {
+        for (Barge& barge : barges) {
+            in.start(keeps_waiting(*bitten, barge));
+        }
+    }
+    void operator()() {
+        bitten->publish({.barge = 1, .crates = 2});
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    std::unique_ptr<courier::channel<Bitten>> bitten = std::make_unique<courier::channel<Bitten>>("barges.bitten");
+    courier::subscriber in{"barges"};
+};
+
+} // namespace
+
+void register_values() {
+    for (const std::size_t listeners : {1U, 8U, 1000U}) {
+        compare("filter and transform/one lambda/" + std::to_string(listeners), listeners == 1000 ? 20 : 1000, [=] {
+            return std::unique_ptr<both<filter_side<false>, filter_side<true>>>(
+                new both<filter_side<false>, filter_side<true>>{filter_side<false>(listeners),
+                                                                filter_side<true>(listeners)});
+        });
+    }
+    compare("formulas in a chain/std::function calls/1000", 10,
+            [] { return std::make_unique<both<function_chain, formula_chain>>(); });
+    compare("views of one state/plain deliveries/10000", 2,
+            [] { return std::make_unique<both<delivery_fan, view_fan>>(); });
+    for (const std::size_t listeners : {1U, 1000U}) {
+        compare("waiting for the next/plain delivery/" + std::to_string(listeners), listeners == 1000 ? 5 : 1000, [=] {
+            return std::unique_ptr<both<plain_listener, waiting_sequence>>(
+                new both<plain_listener, waiting_sequence>{plain_listener(listeners), waiting_sequence(listeners)});
+        });
+    }
+}
+
+} // namespace bench
