@@ -91,6 +91,7 @@ constexpr handler_ops anchor_ops = [] {
         }
     };
     ops.told = [](slot& s) noexcept {
+        static_cast<anchored*>(state_of(s))->core->paused = s.blocked != 0;
         if (s.blocked == 0 && own.due != nullptr) {
             go_on_after_pause();
         }
@@ -217,6 +218,7 @@ slot* anchor_sequence(sequence_core& core, std::source_location where, party* ow
         return nullptr;
     }
     core.anchor = made;
+    core.paused = made->blocked != 0;
     outermost_list::add(core, own.outermost);
     return made;
 }

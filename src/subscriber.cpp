@@ -66,6 +66,15 @@ bool subscriber::end(subscription_key key) noexcept {
     return true;
 }
 
+subscription_key subscriber::begin(detail::view_node* view) {
+    if (view == nullptr) {
+        return {};
+    }
+    const subscription_key key{view->self}; // it may end in its first run
+    detail::begin_view(*view);
+    return key;
+}
+
 detail::slot* subscriber::find(subscription_key key) const noexcept {
     for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
         if (s == key.slot_ && s->born == key.born_) {

@@ -35,11 +35,12 @@ struct value_graph {
     std::uint32_t next_born = 0;
     bool settling = false;
     std::vector<value_node*> changed;  ///< states that were touched, in that order
-    std::vector<value_node*> queue;    ///< views and watched formulas that are stale
-    std::vector<std::vector<value_node*>*> in_flight; ///< those that are being looked at, the innermost last
-    std::vector<std::vector<value_node*>> spare;      ///< emptied ones, for their room
-    std::uint64_t newest_version = 1;
-    std::vector<view_node*> views; ///< all, for reports; null where one has ended
+    std::vector<reader_node*> queue;   ///< views and watched formulas that are stale
+    std::vector<std::vector<reader_node*>*> in_flight; ///< those that are being looked at, the innermost last
+    std::vector<std::vector<reader_node*>> spare;      ///< emptied ones, for their room
+    value_node* direct = nullptr;   ///< a state with only plain views as its readers, instead of queueing those
+    dependency* further = nullptr;  ///< the next of them, while they are run
+    std::vector<view_node*> views;  ///< all, for reports; null where one has ended
     std::size_t ended_views = 0;
     channel_core* views_core = nullptr;
     dependency* free_dependencies = nullptr;
@@ -60,7 +61,10 @@ namespace {
 constexpr std::size_t block_size = 64;
 constexpr int most_waves = 100;
 
-dependency& take_dependency(value_graph& graph) {
+dependency& take_dependency(value_graph& graph, reader_node& reader) {
+    if (reader.first.source == nullptr) {
+        return reader.first;
+    }
     if (graph.free_dependencies == nullptr) {
         graph.blocks.push_back(std::make_unique<dependency[]>(block_size));
         for (std::size_t i = block_size; i-- > 0;) {
@@ -73,8 +77,32 @@ dependency& take_dependency(value_graph& graph) {
     return taken;
 }
 
+bool is_other(const reader_node& reader) noexcept {
+    return !reader.is_view || reader.is_paced;
+}
+
+// Puts `d` behind its source's other readers.
+void link_reader(dependency& d) noexcept {
+    value_node& source = *d.source;
+    if (source.readers == nullptr) {
+        source.readers_in_order = true;
+    } else if (static_cast<std::int32_t>(d.reader->born - source.newest_reader) < 0) {
+        source.readers_in_order = false;
+    }
+    source.newest_reader = d.reader->born;
+    source.other_readers += is_other(*d.reader) ? 1U : 0U;
+    d.next_reader = nullptr;
+    d.back_to_reader = source.readers_end;
+    *source.readers_end = &d;
+    source.readers_end = &d.next_reader;
+}
+
 // Takes `d` out of its source's readers.
 void unlink_reader(dependency& d) noexcept {
+    d.source->other_readers -= is_other(*d.reader) ? 1U : 0U;
+    if (this_values.graph->further == &d) {
+        this_values.graph->further = d.next_reader;
+    }
     *d.back_to_reader = d.next_reader;
     if (d.next_reader != nullptr) {
         d.next_reader->back_to_reader = d.back_to_reader;
@@ -91,17 +119,21 @@ void free_dependency(dependency& d) noexcept {
     if (d.reader->because == d.source) {
         d.reader->because = nullptr;
     }
-    value_graph& graph = *this_values.graph;
-    d.next_source = std::exchange(graph.free_dependencies, &d);
+    if (&d == &d.reader->first) {
+        d.source = nullptr;
+    } else {
+        d.next_source = std::exchange(this_values.graph->free_dependencies, &d);
+    }
 }
 
-void enqueue(std::vector<value_node*>& queue, value_node& node) {
+template <class Node>
+void enqueue(std::vector<Node*>& queue, Node& node) {
     node.place = static_cast<std::uint32_t>(queue.size());
     node.queued = true;
     queue.push_back(&node);
 }
 
-void take_out(std::vector<value_node*>& list, const value_node& node) noexcept {
+void take_out(std::vector<reader_node*>& list, const value_node& node) noexcept {
     if (node.place < list.size() && list[node.place] == &node) {
         list[node.place] = nullptr;
     }
@@ -116,18 +148,14 @@ void enqueue_in_outbox(view_node& view) {
     if (desk->views.empty()) {
         desk->post(desk->run_views);
     }
-    enqueue(desk->views, view);
+    enqueue<reader_node>(desk->views, view);
 }
 
-bool is_view(const value_node& node) noexcept {
-    return node.ops->is_watched == nullptr;
-}
-
-void collect(value_graph& graph, value_node& node) {
+void collect(value_graph& graph, reader_node& node) {
     if (node.queued || node.asleep) {
         return;
     }
-    if (is_view(node) && static_cast<view_node&>(node).through != nullptr) {
+    if (node.is_paced) {
         enqueue_in_outbox(static_cast<view_node&>(node));
     } else {
         enqueue(graph.queue, node);
@@ -136,19 +164,23 @@ void collect(value_graph& graph, value_node& node) {
 
 // Marks what reads `from`, directly or not.
 void mark_readers(value_graph& graph, value_node& from) {
-    value_node* next = nullptr;
+    reader_node* next = nullptr;
     for (value_node* node = &from; node != nullptr;) {
-        for (dependency* d = node->readers; d != nullptr; d = d->next_reader) {
-            value_node& reader = *d->reader;
+        for (dependency *d = node->readers, *further = nullptr; d != nullptr; d = further) {
+            further = d->next_reader;
+            if (further != nullptr) {
+                __builtin_prefetch(further->next_reader);
+            }
+            reader_node& reader = *d->reader;
             if (reader.stale) {
                 continue;
             }
             reader.stale = true;
-            if (is_view(reader)) {
+            if (reader.is_view) {
                 collect(graph, reader);
                 continue;
             }
-            if (reader.ops->is_watched(reader)) {
+            if (reader.told && reader.ops->is_watched(reader)) {
                 collect(graph, reader);
             }
             if (reader.readers != nullptr) {
@@ -165,31 +197,31 @@ void mark_readers(value_graph& graph, value_node& from) {
 
 // The source that has to be refreshed before it can be told whether `node` must
 // run again, or null; then `must_run` says so.
-value_node* next_stale_source(value_node& node, bool& must_run) noexcept {
+reader_node* next_stale_source(reader_node& node, bool& must_run) noexcept {
     must_run = node.runs == 0;
     for (dependency* d = node.walk; d != nullptr && !must_run; d = d->next_source) {
         value_node& source = *d->source;
-        if (source.running || (source.stale && source.climbing)) {
-            must_run = true; // perhaps it does not read that any more; if it does, that is a circle
-        } else if (source.stale) {
+        if (source.stale && !source.climbing && !source.running) {
             node.walk = d;
-            return &source;
-        } else if (source.version != d->seen) {
+            return static_cast<reader_node*>(&source); // states are never stale
+        }
+        if (source.version != d->seen) {
             node.because = &source;
             must_run = true;
+        } else if (source.running || source.stale) {
+            must_run = true; // perhaps it does not read that any more; if it does, that is a circle
         }
     }
     return nullptr;
 }
 
-void start_climbing(value_node& node, value_node* for_whom) noexcept {
+void start_climbing(reader_node& node, reader_node* for_whom) noexcept {
     node.up = for_whom;
     node.walk = node.sources;
     node.climbing = true;
 }
 
-void run(value_node& node) {
-    node.stale = false;
+void run(reader_node& node) {
     ++node.runs;
     node.ops->renew(node);
 }
@@ -221,13 +253,16 @@ void leave_graph(value_node& node) noexcept {
         free_dependency(d);
     }
     node.cursor = &node.sources;
-    drop_unread(node);
+    drop_unread(static_cast<reader_node&>(node));
+    if (graph.direct == &node) {
+        graph.direct = nullptr;
+    }
     if (node.noted && node.noted_place < graph.changed.size()) {
         graph.changed[node.noted_place] = nullptr;
     }
     if (node.queued) {
         take_out(graph.queue, node);
-        for (std::vector<value_node*>* list : graph.in_flight) {
+        for (std::vector<reader_node*>* list : graph.in_flight) {
             take_out(*list, node);
         }
     }
@@ -236,7 +271,7 @@ void leave_graph(value_node& node) noexcept {
     }
 }
 
-void drop_unread(value_node& reader) noexcept {
+void drop_unread(reader_node& reader) noexcept {
     dependency* d = std::exchange(*reader.cursor, nullptr);
     while (d != nullptr) {
         dependency* const next = d->next_source;
@@ -245,7 +280,7 @@ void drop_unread(value_node& reader) noexcept {
     }
 }
 
-void note_other_read(value_node& reader, value_node& source) {
+void note_other_read(reader_node& reader, value_node& source) {
     // Most often something was read once more, or something was left out.
     for (dependency* d = reader.sources; d != *reader.cursor; d = d->next_source) {
         if (d->source == &source) {
@@ -258,32 +293,29 @@ void note_other_read(value_node& reader, value_node& source) {
         *reader.cursor = expected->next_source;
         free_dependency(*expected);
     } else {
-        dependency& made = take_dependency(*this_values.graph);
+        dependency& made = take_dependency(*this_values.graph, reader);
         made.source = &source;
         made.reader = &reader;
         made.next_source = expected;
-        made.next_reader = nullptr;
-        made.back_to_reader = source.readers_end;
-        *source.readers_end = &made;
-        source.readers_end = &made.next_reader;
+        link_reader(made);
         *reader.cursor = &made;
     }
     (*reader.cursor)->seen = source.version;
     reader.cursor = &(*reader.cursor)->next_source;
 }
 
-void refresh(value_node& top) {
+void refresh(reader_node& top) {
     start_climbing(top, nullptr);
-    for (value_node* node = &top; node != nullptr;) {
+    for (reader_node* node = &top; node != nullptr;) {
         bool must_run = false;
         if (node->stale) {
-            if (value_node* const source = next_stale_source(*node, must_run); source != nullptr) {
+            if (reader_node* const source = next_stale_source(*node, must_run); source != nullptr) {
                 start_climbing(*source, node);
                 node = source;
                 continue;
             }
         }
-        value_node* const up = node->up;
+        reader_node* const up = node->up;
         node->climbing = false;
         node->stale = false;
         if (must_run) {
@@ -300,8 +332,8 @@ bool may_change(const value_node& state, std::source_location where) {
                   place(where) + " by " + describe_thread(this_thread_number()) + "; cross threads through an inbox",
               where);
     }
-    const value_node* const reader = this_values.reader;
-    if (reader == nullptr || is_view(*reader)) {
+    const reader_node* const reader = this_values.reader;
+    if (reader == nullptr || reader->is_view) {
         return true;
     }
     raise(fault_code::set_in_formula, severity::misuse,
@@ -322,13 +354,22 @@ void note_changed(value_node& node) {
 
 void touch(value_node& state) {
     value_graph& graph = *this_values.graph;
-    state.version = ++graph.newest_version;
-    if (this_values.together != 0 || state.ops->is_watched(state)) {
+    state.version = next_version();
+    if (this_values.together != 0 || (state.told && state.ops->is_watched(state))) {
         note_changed(state);
     }
-    if (state.readers != nullptr) {
-        mark_readers(graph, state);
+    if (state.readers == nullptr || graph.direct == &state) {
+        return;
     }
+    if (graph.direct == nullptr && graph.queue.empty() && state.other_readers == 0 && state.readers_in_order &&
+        this_values.together == 0 && !graph.settling) {
+        graph.direct = &state; // its views are run without being queued
+        return;
+    }
+    if (graph.direct != nullptr) {
+        mark_readers(graph, *std::exchange(graph.direct, nullptr));
+    }
+    mark_readers(graph, state);
 }
 
 namespace {
@@ -349,58 +390,135 @@ private:
     value_graph& graph_;
 };
 
-bool is_before(const value_node* a, const value_node* b) noexcept {
+bool is_before(const reader_node* a, const reader_node* b) noexcept {
     return a != nullptr && (b == nullptr || static_cast<std::int32_t>(a->born - b->born) < 0);
 }
 
-void look_at_one(frame& f, value_node& node, first_failure& failed) {
-    view_node* const view = is_view(node) ? static_cast<view_node*>(&node) : nullptr;
-    slot* const self = view != nullptr ? view->self : nullptr; // stays while the frame is there
-#if WIRED_COURIER_EXCEPTIONS
-    try {
-#endif
-        if (node.stale) {
-            refresh(node);
-        }
-        if (view == nullptr) {
-            node.ops->announce(node);
-        }
-#if WIRED_COURIER_EXCEPTIONS
-    } catch (...) {
-        if (self != nullptr) {
-            note_failure(f, *self);
-        } else {
-            failed.run([] { throw; });
-        }
-    }
-#endif
-}
-
-// Views and watched formulas, in the order in which they were made.
-void look_at(std::vector<value_node*>& collected, first_failure& failed) {
-    value_graph& graph = *this_values.graph;
-    std::vector<value_node*> list;
-    if (!graph.spare.empty()) {
-        list = std::move(graph.spare.back());
-        graph.spare.pop_back();
-    }
-    list.swap(collected);
+void put_in_order(std::vector<reader_node*>& list) {
     if (!std::is_sorted(list.begin(), list.end(), is_before)) {
         std::sort(list.begin(), list.end(), is_before);
         for (std::size_t i = 0; i < list.size() && list[i] != nullptr; ++i) {
             list[i]->place = static_cast<std::uint32_t>(i);
         }
     }
+}
+
+// What most views are: one that read a state, which has changed.
+bool must_run_at_once(reader_node& node) noexcept {
+    const dependency* const d = node.sources;
+    if (d == nullptr || d->source->stale || d->source->running || d->source->version == d->seen) {
+        return false;
+    }
+    node.because = d->source;
+    return true;
+}
+
+void look_at_one(reader_node& node) {
+    if (node.stale) {
+        if (must_run_at_once(node)) {
+            node.stale = false;
+            run(node);
+        } else {
+            refresh(node);
+        }
+    }
+    if (!node.is_view) {
+        node.ops->announce(node);
+    }
+}
+
+// From `at` on, until one throws; that is noted, and the next place returned.
+std::size_t look_at_some(frame& f, const std::vector<reader_node*>& list, std::size_t at, first_failure& failed) {
+    view_node* view = nullptr; // stays while the frame is there
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        for (; at < list.size(); ++at) {
+            reader_node* const node = list[at];
+            if (node == nullptr) {
+                continue;
+            }
+            if (at + 2 < list.size()) {
+                __builtin_prefetch(list[at + 2]);
+            }
+            node->queued = false;
+            if (!node->asleep) {
+                view = node->is_view ? static_cast<view_node*>(node) : nullptr;
+                look_at_one(*node);
+            }
+        }
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        if (view != nullptr) {
+            note_failure(f, *view->self);
+        } else {
+            failed.run([] { throw; });
+        }
+    }
+#endif
+    return at + 1;
+}
+
+// The views of one state, from the graph's `further` on until one throws.
+void look_at_views(frame& f) {
+    value_graph& graph = *this_values.graph;
+    view_node* now = nullptr; // stays while the frame is there
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        while (dependency* const d = graph.further) {
+            reader_node& view = *d->reader;
+            graph.further = d->next_reader;
+            if (graph.further != nullptr) {
+                __builtin_prefetch(graph.further->reader);
+                __builtin_prefetch(graph.further->next_reader);
+            }
+            if (d->seen == d->source->version) {
+                continue;
+            }
+            if (view.asleep) {
+                view.stale = true;
+                continue;
+            }
+            now = static_cast<view_node*>(&view);
+            view.because = d->source;
+            view.stale = false;
+            run(view);
+        }
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        note_failure(f, *now->self);
+    }
+#endif
+}
+
+void look_at_direct(value_graph& graph, first_failure& failed) {
+    graph.further = std::exchange(graph.direct, nullptr)->readers;
+    failed.run([&] {
+        walk_in_frame(views_core(), std::source_location{}, [&](frame& f) {
+            while (graph.further != nullptr) {
+                look_at_views(f);
+            }
+            return std::size_t{1};
+        });
+    });
+}
+
+// Views and watched formulas, in the order in which they were made.
+void look_at(std::vector<reader_node*>& collected, first_failure& failed) {
+    value_graph& graph = *this_values.graph;
+    std::vector<reader_node*> list;
+    if (!graph.spare.empty()) {
+        list = std::move(graph.spare.back());
+        graph.spare.pop_back();
+    }
+    list.swap(collected);
+    put_in_order(list);
     graph.in_flight.push_back(&list);
     failed.run([&] {
         walk_in_frame(views_core(), std::source_location{}, [&](frame& f) {
-            for (std::size_t i = 0; i < list.size(); ++i) {
-                if (value_node* const node = list[i]; node != nullptr) {
-                    node->queued = false;
-                    if (!node->asleep) {
-                        look_at_one(f, *node, failed);
-                    }
-                }
+            for (std::size_t at = 0; at < list.size();) {
+                at = look_at_some(f, list, at, failed);
             }
             return list.size();
         });
@@ -414,9 +532,9 @@ void look_at(std::vector<value_node*>& collected, first_failure& failed) {
 void compare_changed(value_graph& graph) {
     for (const bool formulas : {false, true}) { // those depend on states
         for (std::size_t i = 0; i < graph.changed.size(); ++i) {
-            if (value_node* const node = graph.changed[i]; node != nullptr && (node->runs != 0) == formulas) {
+            if (value_node* const node = graph.changed[i]; node != nullptr && node->computed == formulas) {
                 if (node->stale) {
-                    refresh(*node);
+                    refresh(static_cast<reader_node&>(*node));
                 }
                 node->ops->compare(*node);
             }
@@ -429,7 +547,7 @@ void announce_changed(value_graph& graph, first_failure& failed) {
         if (value_node* const node = graph.changed[i]; node != nullptr) {
             node->noted = false;
             graph.changed[i] = nullptr;
-            if (node->runs == 0) { // formulas are announced with the views
+            if (!node->computed) { // formulas are announced with the views
                 failed.run([&] { node->ops->announce(*node); });
             }
         }
@@ -439,16 +557,23 @@ void announce_changed(value_graph& graph, first_failure& failed) {
 
 [[gnu::cold]] void report_restless(value_graph& graph) {
     std::string names;
-    for (std::vector<value_node*>* list : {&graph.changed, &graph.queue}) {
-        for (value_node* node : *list) {
-            if (node != nullptr) {
-                names += (names.empty() ? "" : ", ") + node->ops->describe(*node);
-                node->queued = false;
-                node->noted = false;
-            }
+    const auto name = [&](const value_node& node) {
+        names += (names.empty() ? "" : ", ") + node.ops->describe(node);
+    };
+    for (value_node* node : graph.changed) {
+        if (node != nullptr) {
+            name(*node);
+            node->noted = false;
         }
-        list->clear();
     }
+    for (reader_node* node : graph.queue) {
+        if (node != nullptr) {
+            name(*node);
+            node->queued = false;
+        }
+    }
+    graph.changed.clear();
+    graph.queue.clear();
     raise(fault_code::never_settles, severity::notice,
           "after " + std::to_string(most_waves) + " waves of changes there are still more: " + names +
               "; look for views or handlers that change what makes them run",
@@ -459,7 +584,8 @@ void announce_changed(value_graph& graph, first_failure& failed) {
 
 void settle() {
     value_graph* const graph = this_values.graph;
-    if (graph->settling || this_values.together != 0 || (graph->changed.empty() && graph->queue.empty())) {
+    if (graph->settling || this_values.together != 0 ||
+        (graph->changed.empty() && graph->queue.empty() && graph->direct == nullptr)) {
         return;
     }
     first_failure failed;
@@ -467,14 +593,18 @@ void settle() {
         const looking_away nothing_is_read;
         const graph_kept kept(*graph);
         graph->settling = true;
-        for (int wave = 0; !graph->changed.empty() || !graph->queue.empty(); ++wave) {
+        for (int wave = 0; !graph->changed.empty() || !graph->queue.empty() || graph->direct != nullptr; ++wave) {
             if (wave == most_waves) {
                 report_restless(*graph);
                 break;
             }
             compare_changed(*graph);
             announce_changed(*graph, failed);
-            look_at(graph->queue, failed);
+            if (graph->direct != nullptr) {
+                look_at_direct(*graph, failed);
+            } else {
+                look_at(graph->queue, failed);
+            }
         }
         graph->settling = false;
     }
@@ -496,14 +626,10 @@ void go_on_after_pause() noexcept {
     at_the_end("sequences", [] { go_on_sequences(); });
 }
 
-std::uint64_t next_version() noexcept {
-    return ++this_values.graph->newest_version;
-}
-
 void report_circle(const value_node& formula) {
     std::string way;
-    for (const value_node* node = this_values.reader; node != nullptr && node != &formula; node = node->outer) {
-        way.insert(0, " -> " + node->ops->describe(*node));
+    for (const reader_node* r = this_values.reader; r != nullptr && r != &formula; r = r->outer) {
+        way.insert(0, " -> " + r->ops->describe(*r));
     }
     const std::string name = formula.ops->describe(formula);
     raise(fault_code::formula_circle, severity::misuse,
@@ -522,7 +648,7 @@ channel_core& views_core() {
 
 namespace {
 
-void run_collected(std::vector<value_node*>& views) {
+void run_collected(std::vector<reader_node*>& views) {
     if (this_values.graph == nullptr) {
         return; // all of them are gone
     }
@@ -568,6 +694,7 @@ void open_views() {
 void enter_view(view_node& view, slot& self) {
     view.self = &self;
     enter_graph(view);
+    view.is_paced = view.through != nullptr;
     view.listed = this_values.graph->views.size();
     this_values.graph->views.push_back(&view);
     if (view.through != nullptr) {
@@ -585,11 +712,7 @@ void enter_view(view_node& view, slot& self) {
     view.asleep = self.blocked != 0;
 }
 
-void begin_view(slot* made) {
-    if (made == nullptr) {
-        return;
-    }
-    view_node& view = *static_cast<view_node*>(state_of(*made));
+void begin_view(view_node& view) {
     if (view.asleep) {
         return;
     }
@@ -610,9 +733,8 @@ void begin_view(slot* made) {
     });
 }
 
-void tell_view(slot& s) noexcept {
-    view_node& view = *static_cast<view_node*>(state_of(s));
-    view.asleep = s.blocked != 0;
+void tell_view(view_node& view, bool blocked) noexcept {
+    view.asleep = blocked;
     if (!view.asleep && view.stale && !view.queued) {
         collect(*this_values.graph, view);
         go_on_after_pause();

@@ -38,13 +38,13 @@ namespace courier::inline WIRED_COURIER_ABI {
 ///
 /// Belongs to the thread that made it. Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
-class formula : private detail::value_node, public detail::value_source<change<T>, formula<T, Same>> {
+class formula : private detail::reader_node, public detail::value_source<change<T>, formula<T, Same>> {
 public:
     using value_type = T;
 
     /// `name` is for messages and reports and is copied. Nothing is computed yet.
     formula(std::string_view name, std::function<T()> function, Same same = {})
-        : value_node(how), name_(name), function_(std::move(function)), same_(std::move(same)) {
+        : reader_node(how), function_(std::move(function)), name_(name), same_(std::move(same)) {
         stale = true;
         detail::enter_graph(*this);
     }
@@ -58,7 +58,9 @@ public:
     /// it from now on.
     [[nodiscard]] const T& read() const {
         formula& own = const_cast<formula&>(*this);
-        own.bring_up_to_date();
+        if (stale || running) {
+            own.bring_up_to_date();
+        }
         detail::note_read(own);
         return own.result();
     }
@@ -71,7 +73,7 @@ public:
     }
 
     /// How often the function was called.
-    [[nodiscard]] std::uint64_t runs() const noexcept { return value_node::runs; }
+    [[nodiscard]] std::uint64_t runs() const noexcept { return reader_node::runs; }
 
     /// For subscribers; see `delivery::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {
@@ -84,21 +86,22 @@ private:
     friend class detail::value_source<change<T>, formula<T, Same>>;
     friend struct detail::access;
 
-    static formula& of(detail::value_node& node) noexcept { return static_cast<formula&>(node); }
-    static void renew_it(detail::value_node& node) { of(node).renew(); }
+    static formula& of(detail::value_node& node) noexcept { return static_cast<formula&>(static_cast<reader_node&>(node)); }
+    static void renew_it(detail::reader_node& node) { static_cast<formula&>(node).renew(); }
     static void announce_it(detail::value_node& node) { of(node).announce(); }
     static void compare_it(detail::value_node& node) { of(node).compare(); }
     static bool is_watched_it(const detail::value_node& node) noexcept {
-        return static_cast<const formula&>(node).watched();
+        return static_cast<const formula&>(static_cast<const reader_node&>(node)).watched();
     }
     static std::string describe_it(const detail::value_node& node) {
-        return "formula '" + static_cast<const formula&>(node).name_ + "'";
+        return "formula '" + static_cast<const formula&>(static_cast<const reader_node&>(node)).name_ + "'";
     }
     static constexpr detail::value_ops how{&renew_it, &announce_it, &is_watched_it, &compare_it, &describe_it};
 
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
     void prepare() const { // from now on changes have a value before
         formula& own = const_cast<formula&>(*this);
+        own.told = true;
         own.bring_up_to_date();
     }
 
@@ -110,7 +113,9 @@ private:
         }
     }
 
-    const T& result() {
+    const T& result() { return usable_ ? *value_ : other_result(); }
+
+    const T& other_result() {
 #if WIRED_COURIER_EXCEPTIONS
         if (failed_) [[unlikely]] {
             std::rethrow_exception(failed_);
@@ -134,6 +139,7 @@ private:
 #if WIRED_COURIER_EXCEPTIONS
         } catch (...) {
             failed_ = std::current_exception();
+            usable_ = false;
             version = detail::next_version();
         }
 #endif
@@ -145,11 +151,17 @@ private:
     }
 
     void take(T&& fresh) {
-        if (!has_failed() && value_ && same_(std::as_const(*value_), std::as_const(fresh))) {
+        if (usable_ && same_(std::as_const(*value_), std::as_const(fresh))) {
             return;
         }
-        failed_ = nullptr;
-        keep_before();
+        if (!usable_) {
+            failed_ = nullptr;
+            usable_ = true;
+        }
+        if (told || detail::this_values.together != 0) [[unlikely]] {
+            keep_before();
+        }
+        version = detail::next_version();
         if constexpr (std::is_move_assignable_v<T>) {
             value_ = std::move(fresh);
         } else {
@@ -159,10 +171,9 @@ private:
 
     // What is told as the value before, and what may turn out to be the value after.
     void keep_before() {
-        const std::uint64_t old = std::exchange(version, detail::next_version());
         if (value_ && !before_ && (this->watched() || detail::this_values.together != 0)) {
             before_.emplace(std::move(*value_));
-            old_version_ = old;
+            old_version_ = version;
             if (detail::this_values.together != 0) {
                 detail::note_changed(*this);
             }
@@ -195,12 +206,14 @@ private:
         this->tell(change<T>(before, *value_));
     }
 
-    std::string name_;
+    // What is needed for every change lies next to what the node has in front.
     std::function<T()> function_;
     std::optional<T> value_;
+    bool usable_ = false; ///< there is a value, and it is no old one
+    std::exception_ptr failed_;
     std::optional<T> before_; ///< until its change is announced
     std::uint64_t old_version_ = 0; ///< when that was the value
-    std::exception_ptr failed_;
+    std::string name_;
     [[no_unique_address]] Same same_;
 };
 

@@ -19,21 +19,26 @@ namespace courier::inline WIRED_COURIER_ABI {
 
 namespace detail {
 
+/// In front of the node, next to what is looked at for every change.
 template <class View>
-struct view_of final : view_node {
-    explicit view_of(View&& v) : view_node(how), function(std::move(v)) {}
+struct view_function {
+    View function;
+};
 
-    static void renew_it(value_node& node) {
+template <class View>
+struct view_of final : view_function<View>, view_node {
+    explicit view_of(View&& v) : view_function<View>{std::move(v)}, view_node(how) {}
+
+    static void renew_it(reader_node& node) {
         const reading what_is_read(node);
-        static_cast<view_of&>(node).function();
+        static_cast<view_of&>(static_cast<view_node&>(node)).function();
     }
     static void nothing(value_node&) {}
     static std::string describe_it(const value_node& node) {
-        return "view at " + detail::place(static_cast<const view_of&>(node).self->where);
+        return "view at " + detail::place(static_cast<const view_node&>(static_cast<const reader_node&>(node)).self->where);
     }
-    static constexpr value_ops how{&renew_it, &nothing, nullptr, &nothing, &describe_it};
-
-    View function;
+    static bool nobody(const value_node&) noexcept { return false; }
+    static constexpr value_ops how{&renew_it, &nothing, &nobody, &nothing, &describe_it};
 };
 
 /// What is handed to `attach()`: the view is made in its final place.
@@ -53,7 +58,7 @@ consteval handler_ops make_view_ops() {
         made->through = request.through;
     };
     ops.destroy = [](void* state) noexcept { static_cast<view_of<View>*>(state)->~view_of(); };
-    ops.told = &tell_view;
+    ops.told = [](slot& s) noexcept { tell_view(*static_cast<view_of<View>*>(state_of(s)), s.blocked != 0); };
     ops.module = &module_tag;
     ops.size = sizeof(view_of<View>);
     ops.align = alignof(view_of<View>);
@@ -66,38 +71,33 @@ __attribute__((visibility("hidden")))
 #endif
 inline constexpr handler_ops view_ops = make_view_ops<View>();
 
-/// `destination` is set before the view is run for the first time.
+/// A view with its subscription, not yet run; null when that was refused.
 template <class View>
-slot* attach_view(View&& view, outbox_core* through, std::source_location where, party* owner) {
+view_node* attach_view(View&& view, outbox_core* through, std::source_location where, party* owner) {
     using own = std::decay_t<View>;
     static_assert(std::is_invocable_v<own&>, "courier: a view is called without arguments; what it shows it reads "
                                              "from states and formulas");
     view_request<own> request{std::forward<View>(view), through};
     open_views();
     slot* const made = attach(views_core(), {&view_ops<own>, &request, ordinary, 0, {}, where, owner});
-    if (made != nullptr) {
-        enter_view(*static_cast<view_node*>(state_of(*made)), *made);
+    if (made == nullptr) {
+        return nullptr;
     }
-    return made;
+    view_of<own>& node = *static_cast<view_of<own>*>(state_of(*made));
+    enter_view(node, *made);
+    return &node;
 }
 
 } // namespace detail
 
 template <class View>
 subscription_key subscriber::keep_current(View&& view, std::source_location where) {
-    detail::slot* const made = detail::attach_view(std::forward<View>(view), nullptr, where, party_);
-    const subscription_key key{made};
-    detail::begin_view(made);
-    return key;
+    return begin(detail::attach_view(std::forward<View>(view), nullptr, where, party_));
 }
 
 template <class View>
 subscription_key subscriber::keep_current(outbox& through, View&& view, std::source_location where) {
-    detail::slot* const made =
-        detail::attach_view(std::forward<View>(view), detail::access::outbox(through), where, party_);
-    const subscription_key key{made};
-    detail::begin_view(made);
-    return key;
+    return begin(detail::attach_view(std::forward<View>(view), detail::access::outbox(through), where, party_));
 }
 
 /// One view, for people and reports.

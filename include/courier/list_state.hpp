@@ -151,6 +151,7 @@ private:
 
     static list_state& of(detail::value_node& node) noexcept { return static_cast<list_state&>(node); }
     static void nothing(detail::value_node&) {}
+    static void no_renewal(detail::reader_node&) {}
     static void announce_it(detail::value_node& node) { of(node).announce(); }
     static bool is_watched_it(const detail::value_node& node) noexcept {
         return static_cast<const list_state&>(node).watched();
@@ -158,9 +159,9 @@ private:
     static std::string describe_it(const detail::value_node& node) {
         return "list '" + static_cast<const list_state&>(node).name_ + "'";
     }
-    static constexpr detail::value_ops how{&nothing, &announce_it, &is_watched_it, &nothing, &describe_it};
+    static constexpr detail::value_ops how{&no_renewal, &announce_it, &is_watched_it, &nothing, &describe_it};
 
-    void prepare() const noexcept {}
+    void prepare() const noexcept { const_cast<list_state&>(*this).told = true; }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     void note(item_change what, std::size_t index, std::optional<T>&& before) {

@@ -174,6 +174,7 @@ private:
 
     static map_state& of(detail::value_node& node) noexcept { return static_cast<map_state&>(node); }
     static void nothing(detail::value_node&) {}
+    static void no_renewal(detail::reader_node&) {}
     static bool nobody(const detail::value_node&) noexcept { return false; }
     static void announce_it(detail::value_node& node) { of(node).announce(); }
     static void compare_it(detail::value_node& node) { of(node).compare(); }
@@ -186,10 +187,10 @@ private:
     static std::string describe_key(const detail::value_node& node) {
         return "a key of map '" + static_cast<const key_node&>(node).whole->name_ + "'";
     }
-    static constexpr detail::value_ops how{&nothing, &announce_it, &is_watched_it, &compare_it, &describe_it};
-    static constexpr detail::value_ops key_how{&nothing, &nothing, &nobody, &nothing, &describe_key};
+    static constexpr detail::value_ops how{&no_renewal, &announce_it, &is_watched_it, &compare_it, &describe_it};
+    static constexpr detail::value_ops key_how{&no_renewal, &nothing, &nobody, &nothing, &describe_key};
 
-    void prepare() const noexcept {}
+    void prepare() const noexcept { const_cast<map_state&>(*this).told = true; }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     auto place_of(const Key& key) {

@@ -41,7 +41,7 @@ struct sequence_promise_base : sequence_core {
     template <class Wait>
     requires waitable<Wait> auto await_transform(Wait&& wait,
                                                  std::source_location where = std::source_location::current()) {
-        return awaiting<std::remove_cvref_t<Wait>>(*this, std::remove_cvref_t<Wait>(std::forward<Wait>(wait)), where);
+        return awaiting<std::remove_cvref_t<Wait>>(*this, std::forward<Wait>(wait), where);
     }
 
     static void* operator new(std::size_t size) { return take_frame(size); }

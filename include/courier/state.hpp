@@ -121,7 +121,7 @@ private:
     };
 
     static state& of(detail::value_node& node) noexcept { return static_cast<state&>(node); }
-    static void renew_it(detail::value_node&) {}
+    static void renew_it(detail::reader_node&) {}
     static void announce_it(detail::value_node& node) { of(node).announce(); }
     static void compare_it(detail::value_node& node) { of(node).compare(); }
     static bool is_watched_it(const detail::value_node& node) noexcept {
@@ -132,7 +132,7 @@ private:
     }
     static constexpr detail::value_ops how{&renew_it, &announce_it, &is_watched_it, &compare_it, &describe_it};
 
-    void prepare() const noexcept {}
+    void prepare() const noexcept { const_cast<state&>(*this).told = true; }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     void assign(T&& value) {

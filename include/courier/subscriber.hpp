@@ -15,6 +15,9 @@
 namespace courier::inline WIRED_COURIER_ABI {
 
 class outbox;
+namespace detail {
+struct view_node;
+}
 template <class Result>
 class sequence;
 
@@ -154,6 +157,7 @@ private:
         return key;
     }
 
+    static subscription_key begin(detail::view_node* view);
     [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
     std::size_t leave_core(const detail::channel_core& core) noexcept;
 

@@ -25,7 +25,7 @@ struct errand_target {
     std::uint32_t stay = 0;
 };
 
-struct value_node;
+struct reader_node;
 
 /// One for each outbox, made when it is first needed, gone with the outbox.
 class errand_desk {
@@ -40,7 +40,7 @@ public:
     void post(errand which);
     [[nodiscard]] plain_lane<errand>& lane() noexcept { return *lane_; }
 
-    std::vector<value_node*> views; ///< that are to be run in the next round
+    std::vector<reader_node*> views; ///< that are to be run in the next round
     bool runs_views = false;
     errand run_views{}; ///< once that is so
 

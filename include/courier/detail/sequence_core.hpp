@@ -51,6 +51,11 @@ protected:
 template <class T>
 concept waitable = std::derived_from<std::remove_cvref_t<T>, wait_base>;
 
+/// What a parked subscription's handler consists of.
+struct arrival_base {
+    void* armed; ///< the wait it serves; null: none
+};
+
 /// Memory for coroutine frames: taken again by the next of about the same size.
 void* take_frame(std::size_t size);
 void give_frame(void* frame, std::size_t size) noexcept;
@@ -80,13 +85,20 @@ public:
 
     /// Whether it, or one that waits for it, has lost its owner.
     [[nodiscard]] bool is_ended() const noexcept;
-    [[nodiscard]] bool is_paused() const noexcept { return root->anchor != nullptr && root->anchor->blocked != 0; }
+    [[nodiscard]] bool is_paused() const noexcept { return root->paused; }
     [[nodiscard]] bool is_finished() const noexcept { return finished; }
 
-    /// Gives up the subscriptions that were kept for the next wait.
+    /// Gives up the subscriptions that were kept for the next wait, and are not wanted.
     void unpark() noexcept {
+        if (idle == 0) {
+            return;
+        }
+        idle = 0;
         for (subscription& one : parked) {
-            one.end();
+            if (slot* const s = access::slot_of(one);
+                s != nullptr && static_cast<arrival_base*>(state_of(*s))->armed == nullptr) {
+                detach(*s);
+            }
         }
     }
 
@@ -98,7 +110,7 @@ public:
     wait_base* waiting = nullptr;    ///< what it waits for
     std::source_location waiting_at; ///< where it does
     std::exception_ptr failed;
-    std::array<subscription, 2> parked; ///< of waits that are over, since the next one may want the same
+    std::array<subscription, 2> parked; ///< of waits, or of those that are over, since the next may want the same
     sequence_core* next = nullptr;       ///< of this thread's outermost ones
     sequence_core** back = nullptr;      ///< what points to this one among them
     sequence_core* next_due = nullptr;   ///< of those that are due
@@ -108,6 +120,8 @@ public:
     bool finished = false;
     bool ended = false;
     bool due = false; ///< goes on as soon as it may
+    bool paused = false;   ///< its anchor is; of the outermost only
+    std::uint8_t idle = 0; ///< parked subscriptions of waits that are over
 
 protected:
     ~sequence_core();
@@ -132,14 +146,15 @@ void begin_sequence(slot* anchor);
 template <class Wait>
 class awaiting final : public waiter {
 public:
-    awaiting(sequence_core& core, Wait&& wait, std::source_location where)
-        : waiter{&is_done, &core}, wait_(std::move(wait)), where_(where) {}
+    template <class Given>
+    awaiting(sequence_core& core, Given&& wait, std::source_location where)
+        : waiter{&is_done, &core}, wait_(std::forward<Given>(wait)), where_(where) {}
     awaiting(const awaiting&) = delete;
     awaiting& operator=(const awaiting&) = delete;
 
     [[nodiscard]] bool await_ready() const noexcept { return false; }
     bool await_suspend(std::coroutine_handle<>) {
-        if (of->is_ended()) {
+        if ((of->ended || of->above != nullptr) && of->is_ended()) {
             return true; // never to be resumed
         }
         of->waiting = &wait_;

@@ -13,57 +13,74 @@
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 struct outbox_core;
+struct reader_node;
 struct value_node;
 
 /// That one node has read another.
 struct dependency {
     value_node* source;
-    value_node* reader;
-    std::uint64_t seen;         ///< the source's version when it was read
-    dependency* next_source;    ///< of the reader, in the order of reading
-    dependency* next_reader;    ///< of the source
-    dependency** back_to_reader;///< what points to this one among the source's
+    reader_node* reader;
+    std::uint64_t seen;          ///< the source's version when it was read
+    dependency* next_source;     ///< of the reader, in the order of reading
+    dependency* next_reader;     ///< of the source
+    dependency** back_to_reader; ///< what points to this one among the source's
 };
 
 /// How the three kinds differ.
 struct value_ops {
     /// Computes a formula anew, which raises its version if that changes its value, or runs a view.
-    void (*renew)(value_node& node);
+    void (*renew)(reader_node& node);
     /// Tells subscribers what has changed since they were told last.
     void (*announce)(value_node& node);
     /// Whether anybody would be told.
-    bool (*is_watched)(const value_node& node) noexcept; ///< null for a view
+    bool (*is_watched)(const value_node& node) noexcept;
     /// Of what was changed together: takes its old version back if its value is the old one.
     void (*compare)(value_node& node);
     std::string (*describe)(const value_node& node);
 };
 
+/// What is looked at for every change lies in front. A state leaves empty what
+/// is about reading.
 struct value_node {
     const value_ops* ops;
-    std::uint64_t version = 1;
     bool stale = false;    ///< something it read may have changed
-    bool running = false;  ///< its function is being called
     bool queued = false;   ///< will be looked at before things are settled
-    bool climbing = false; ///< is being refreshed
-    bool noted = false;    ///< is in the list of what has changed
     bool asleep = false;   ///< a view whose subscriber is paused, or that has ended
-    std::uint32_t born = 0;
-    std::uint32_t thread = 0;
-    std::uint32_t place = 0;       ///< while queued
-    std::uint32_t noted_place = 0; ///< while noted
-    dependency* sources = nullptr;
+    bool is_view = false;
+    bool is_paced = false; ///< a view that is run once per round
+    bool told = false;     ///< has a channel, so that somebody may be subscribed
+    bool running = false;  ///< its function is being called
+    bool climbing = false; ///< is being refreshed
+    std::uint64_t version = 1;
     dependency* readers = nullptr;
-    dependency** cursor = nullptr;        ///< while running: where the next read should be
-    dependency** readers_end = &readers;  ///< for linking at the end
-    value_node* up = nullptr;             ///< while climbing: who waits for this one; also links nodes to be marked
-    value_node* outer = nullptr;          ///< while running: whose function asked for this one
-    dependency* walk = nullptr;           ///< while climbing: the source to look at next
-    const value_node* because = nullptr;  ///< what made it run last
-    std::uint64_t runs = 0;
+    dependency* sources = nullptr;
+    dependency** cursor = &sources;      ///< while running: where the next read should be
+    std::uint64_t runs = 0;              ///< of its function
+    const value_node* because = nullptr; ///< what made it run last
+    dependency first{};                  ///< most read few things; in use when it has a source
+    reader_node* outer = nullptr;        ///< while running: whose function asked for this one
+    reader_node* up = nullptr;           ///< while climbing: who waits for this one; also links nodes to be marked
+    dependency* walk = nullptr;          ///< while climbing: the source to look at next
+
+    dependency** readers_end = &readers; ///< for linking at the end
+    std::uint32_t other_readers = 0;     ///< formulas, and views that are run once per round
+    std::uint32_t newest_reader = 0;     ///< when the newest in the list was made
+    bool readers_in_order = true;        ///< of when they were made
+    bool noted = false;                  ///< is in the list of what has changed
+    bool computed = false;               ///< a formula or view
+    std::uint32_t noted_place = 0;       ///< while noted
+    std::uint32_t born = 0;
+    std::uint32_t place = 0; ///< while queued
+    std::uint32_t thread = 0;
 
     explicit value_node(const value_ops& how) noexcept : ops(&how) {}
     value_node(const value_node&) = delete;
     value_node& operator=(const value_node&) = delete;
+};
+
+/// Formulas and views.
+struct reader_node : value_node {
+    explicit reader_node(const value_ops& how) noexcept : value_node(how) { computed = true; }
 };
 
 /// What the nodes of one thread share.
@@ -71,9 +88,10 @@ struct value_graph;
 
 /// Plain, so that it is read without a guard.
 struct value_thread {
-    value_node* reader = nullptr; ///< whose function is running, and not looking away
-    value_graph* graph = nullptr; ///< there while the thread has nodes
-    std::uint32_t together = 0;   ///< announcements wait while this is above zero
+    reader_node* reader = nullptr;  ///< whose function is running, and not looking away
+    value_graph* graph = nullptr;   ///< there while the thread has nodes
+    std::uint64_t newest_version = 1;
+    std::uint32_t together = 0;     ///< announcements wait while this is above zero
 };
 
 #if defined(__GNUC__)
@@ -86,13 +104,13 @@ void enter_graph(value_node& node);
 void leave_graph(value_node& node) noexcept;
 
 /// Brings a stale node up to date, with everything that it depends on.
-void refresh(value_node& node);
+void refresh(reader_node& node);
 
 /// Notes a read that is not the expected one.
-void note_other_read(value_node& reader, value_node& source);
+void note_other_read(reader_node& reader, value_node& source);
 
 inline void note_read(value_node& source) {
-    if (value_node* const reader = this_values.reader; reader != nullptr) {
+    if (reader_node* const reader = this_values.reader; reader != nullptr) {
         dependency* const expected = *reader->cursor;
         if (expected != nullptr && expected->source == &source) [[likely]] {
             expected->seen = source.version;
@@ -113,7 +131,9 @@ void note_changed(value_node& node);
 void touch(value_node& state);
 
 /// Versions only rise, so that none is ever taken for another.
-[[nodiscard]] std::uint64_t next_version() noexcept;
+[[nodiscard]] inline std::uint64_t next_version() noexcept {
+    return ++this_values.newest_version;
+}
 
 /// Announces and reruns, unless that is under way or several changes are made together.
 void settle();
@@ -125,21 +145,21 @@ void go_on_after_pause() noexcept;
 void settle_at_end(bool thrown);
 
 /// Forgets what was read beyond the last read of this run.
-void drop_unread(value_node& reader) noexcept;
+void drop_unread(reader_node& reader) noexcept;
 
 /// Around the function of a formula or view.
 class reading {
 public:
-    explicit reading(value_node& reader) noexcept : reader_(reader), outer_(this_values.reader) {
+    explicit reading(reader_node& reader) noexcept : reader_(reader) {
         reader.running = true;
         reader.cursor = &reader.sources;
-        reader.outer = outer_;
+        reader.outer = this_values.reader;
         this_values.reader = &reader;
     }
     reading(const reading&) = delete;
     reading& operator=(const reading&) = delete;
     ~reading() {
-        this_values.reader = outer_;
+        this_values.reader = reader_.outer;
         reader_.running = false;
         if (*reader_.cursor != nullptr) {
             drop_unread(reader_);
@@ -147,8 +167,7 @@ public:
     }
 
 private:
-    value_node& reader_;
-    value_node* outer_;
+    reader_node& reader_;
 };
 
 /// Nothing that is read meanwhile becomes a dependency.
@@ -160,19 +179,19 @@ public:
     ~looking_away() { this_values.reader = reader_; }
 
 private:
-    value_node* reader_;
+    reader_node* reader_;
 };
 
 /// Reports a formula that reads itself, with the way around; it is running.
 void report_circle(const value_node& formula);
 
 /// What a view was given, before its type is forgotten.
-struct view_node : value_node {
+struct view_node : reader_node {
     slot* self = nullptr;
     std::size_t listed = 0; ///< its place among all views
     outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
 
-    explicit view_node(const value_ops& how) noexcept : value_node(how) {}
+    explicit view_node(const value_ops& how) noexcept : reader_node(how) { is_view = true; }
     ~view_node();
 };
 
@@ -186,10 +205,10 @@ void open_views();
 /// A view has got its subscription.
 void enter_view(view_node& view, slot& self);
 
-/// Runs a new view for the first time; null does nothing.
-void begin_view(slot* self);
+/// Runs a new view for the first time.
+void begin_view(view_node& view);
 
 /// Its subscription was paused, resumed or ended.
-void tell_view(slot& s) noexcept;
+void tell_view(view_node& view, bool blocked) noexcept;
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

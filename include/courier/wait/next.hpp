@@ -29,11 +29,11 @@ protected:
 
 /// The handler; it may stay after its wait, for the next one.
 template <class Payload>
-struct arrival {
-    arrival_place<Payload>* armed;
+struct arrival : arrival_base {
+    explicit arrival(arrival_place<Payload>* place) noexcept : arrival_base{place} {}
     void operator()(const Payload& payload) {
         if (armed != nullptr) [[likely]] {
-            armed->arrived(payload);
+            static_cast<arrival_place<Payload>*>(armed)->arrived(payload);
         } else {
             skip(nullptr, nullptr);
         }
@@ -91,7 +91,8 @@ public:
     bool begin(waiter& told) {
         waiter_ = &told;
         if (!take_parked()) {
-            in_ = source_.get().subscribe(arrival<payload>{this}, {}, where_);
+            in_ = free_place();
+            *in_ = source_.get().subscribe(arrival<payload>(this), {}, where_);
         }
         return false;
     }
@@ -115,43 +116,56 @@ public:
         waiter_->done(*waiter_);
     }
     [[nodiscard]] std::string describe() const override {
-        const slot* const s = access::slot_of(in_);
+        const slot* const s = in_ != nullptr ? access::slot_of(*in_) : nullptr;
         return s != nullptr ? "the next of '" + s->list->core->name + "'" : "the next of a channel that is gone";
     }
 
 private:
-    static arrival<payload>& arrival_of(slot& s) noexcept { return *static_cast<arrival<payload>*>(state_of(s)); }
-
+    // The subscription of an earlier wait for the same.
     bool take_parked() noexcept {
         if constexpr (parks) {
+            if (waiter_->of->idle == 0) {
+                return false;
+            }
             const channel_core* const core = access::core(source_.get());
             for (subscription& one : waiter_->of->parked) {
                 if (slot* const s = access::slot_of(one);
                     s != nullptr && s->list->core == core && s->ops == &ops_of<arrival<payload>, payload>) {
-                    in_ = std::move(one);
-                    arrival_of(*s).armed = this;
-                    return true;
+                    if (arrival_base& at = *static_cast<arrival_base*>(state_of(*s)); at.armed == nullptr) {
+                        in_ = &one;
+                        --waiter_->of->idle;
+                        at.armed = static_cast<arrival_place<payload>*>(this);
+                        return true;
+                    }
                 }
             }
         }
         return false;
     }
-
-    // Nothing arrives any more. The subscription stays until it is known
-    // whether the next wait is the same.
-    void put_away() noexcept {
+    subscription* free_place() noexcept {
         if constexpr (parks) {
-            if (slot* const s = access::slot_of(in_); s != nullptr) {
-                arrival_of(*s).armed = nullptr;
-                for (subscription& place : waiter_->of->parked) {
-                    if (!place.live()) {
-                        place = std::move(in_);
-                        return;
-                    }
+            for (subscription& place : waiter_->of->parked) {
+                if (!place.live()) {
+                    return &place;
                 }
             }
         }
-        in_.end();
+        return &own_;
+    }
+
+    // Nothing arrives any more. What is parked stays until it is known whether
+    // the next wait is for the same.
+    void put_away() noexcept {
+        if (in_ == nullptr) {
+            return;
+        }
+        if (in_ == &own_) {
+            own_.end();
+        } else if (slot* const s = access::slot_of(*in_); s != nullptr) {
+            static_cast<arrival_base*>(state_of(*s))->armed = nullptr;
+            ++waiter_->of->idle;
+        }
+        in_ = nullptr;
     }
 
     source_held<Source> source_;
@@ -159,8 +173,9 @@ private:
     std::source_location where_;
     waiter* waiter_ = nullptr;
     const payload* payload_ = nullptr;
+    subscription* in_ = nullptr; ///< the sequence's, or the following
+    subscription own_;
     std::optional<std::conditional_t<std::copy_constructible<payload>, payload, char>> kept_;
-    subscription in_;
 };
 
 } // namespace detail

@@ -24,9 +24,10 @@ public:
     bool begin(waiter& told) {
         waiter_ = &told;
         beginning_ = true;
-        slot* const view = attach_view([this] { look(); }, nullptr, where_, nullptr);
-        in_ = access::own<subscription>(view);
-        begin_view(view);
+        if (view_node* const view = attach_view([this] { look(); }, nullptr, where_, nullptr); view != nullptr) {
+            in_ = access::own<subscription>(view->self);
+            begin_view(*view);
+        }
         beginning_ = false;
         return over_;
     }
