@@ -6,12 +6,24 @@
 
 namespace reef {
 
-crew::crew(int hands, const watch& hours, night_log& log) : log_(log) {
+crew::crew(int hands, const watch& hours, courier::outbox& later, night_log& log)
+    : log_(log), slate_("crew.slate", [this, &hours] {
+          if (hours.phase().read() != "storm") {
+              return std::string{"all hands below"}; // how many stand to is all one then
+          }
+          return fmt::format("{} of {} stand to", standing_.read(), expected_.read());
+      }) {
     log_.expect("crew");
     for (int i = 1; i <= hands; ++i) {
         aboard_.emplace(i, hands_.join(i));
         hand(i, hours);
     }
+    in_.subscribe(ready_.progress(), [this](const courier::tally_progress<int>& p) {
+        courier::together([&] {
+            standing_.set(static_cast<int>(p.reported));
+            expected_.set(static_cast<int>(p.expected));
+        });
+    });
     ready_.expect_group(hands_);
     ready_.reports_from(stood_to_, &StoodTo::hand);
     in_.subscribe(ready_.at_least(3), [this](const courier::tally_reached& r) {
@@ -20,6 +32,7 @@ crew::crew(int hands, const watch& hours, night_log& log) : log_(log) {
     in_.subscribe(ready_.completed(), [this](const courier::tally_completed& c) {
         log_.react("mate", fmt::format("counts {}: all hands stand to", c.reported));
     });
+    in_.keep_current(later, [this] { log_.react("slate", "says: " + slate_.read()); });
     in_.subscribe(hours.storm_broke(), [this] { order("stand to"); });
 }
 

@@ -37,6 +37,15 @@ std::string describe(const WyrmDrivenOff& e) {
 std::string describe(const BargeBitten& e) {
     return fmt::format("barge {}, wyrm {}, crates {}", e.barge, e.wyrm, e.crates);
 }
+std::string describe(const TakingWater& e) {
+    return fmt::format("barge {}, holds {}", e.barge, e.holds);
+}
+std::string describe(const TableAsked&) {
+    return {};
+}
+std::string describe(const TableSent& e) {
+    return fmt::format("source {}", e.source);
+}
 std::string describe(const Hailed& e) {
     return fmt::format("order {}", e.order);
 }

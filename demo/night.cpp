@@ -4,9 +4,11 @@
 #include "crew.hpp"
 #include "dice.hpp"
 #include "harbour.hpp"
+#include "keeper.hpp"
 #include "lamp.hpp"
 #include "lookout.hpp"
 #include "orders.hpp"
+#include "posture.hpp"
 #include "sound.hpp"
 #include "tables.hpp"
 #include "tides.hpp"
@@ -39,24 +41,26 @@ public:
           above_(options.seed, arrivals_, time_, later_, log), convoy_(4, options.frames / 2, reef_, log),
           out_there_(convoy_, later_, log), tables_(reef_.query<DepthAsked>()), harbour_(convoy_, hours_, reef_, log),
           tides_(convoy_, reef_.query<DepthAsked>(), log), from_the_gallery_(above_, out_there_),
-          hands_(5, hours_, log), light_(out_there_, log), south_bell_("south bell", convoy_, out_there_, hours_, log),
+          hands_(5, hours_, later_, log), light_(out_there_, log),
+          south_bell_("south bell", convoy_, out_there_, hours_, log),
           fog_(std::make_unique<horn>(convoy_, hours_, above_, log)),
-          board_("watch board", convoy_, from_the_gallery_, later_, log), ledger_keeper_(convoy_, log) {
+          board_("watch board", convoy_, from_the_gallery_, later_, log), ledger_keeper_(convoy_, log),
+          masts_(4, convoy_, time_, log), keeper_(convoy_, hours_, hands_, out_there_, time_, log) {
         frame_.take_in(arrivals_).advance(time_).deliver(later_);
     }
 
     void step(int frame) {
-        log_.begin_frame(frame, hours_.phase(frame));
+        log_.begin_frame(frame, hours_.phase_at(frame));
         if (frame == 0) {
             convoy_.launch();
         }
         change_crew(frame);
         hours_.step(frame, chance_);
         tides_.step(frame);
-        out_there_.step(frame, hours_.phase(frame) == "storm", chance_);
+        out_there_.step(frame, hours_.phase_at(frame) == "storm", chance_);
         convoy_.step(frame, chance_);
         hands_.step(chance_);
-        above_.step(hours_.phase(frame) == "storm");
+        above_.step(hours_.phase_at(frame) == "storm");
         sum_up(frame_.run(frame_length));
         log_.end_frame();
     }
@@ -129,6 +133,8 @@ private:
     std::unique_ptr<horn> fog_;
     watch_board board_;
     orders ledger_keeper_;
+    posture masts_;
+    keeper keeper_;
 };
 
 } // namespace

@@ -62,6 +62,20 @@ struct BargeBitten {
     int crates; ///< lost to this bite
 };
 
+/// A barge takes water, or has been pumped dry.
+struct TakingWater {
+    int barge;
+    bool holds;
+};
+
+/// The harbour office is asked to send its tide table over.
+struct TableAsked {};
+
+/// It comes.
+struct TableSent {
+    std::string_view source;
+};
+
 /// The harbour calls a barge by its number.
 struct Hailed {
     using address = int;

@@ -2,11 +2,12 @@
 
 namespace reef {
 
-std::string_view watch::phase(int frame) const {
+std::string_view watch::phase_at(int frame) const {
     return frame < storm_at_ ? "dusk" : frame < dawn_at_ ? "storm" : "dawn";
 }
 
 void watch::step(int frame, dice& chance) {
+    phase_.set(phase_at(frame));
     if (frame == storm_at_) {
         storm_watch_.open();
         log_.publish("watch", storm_broke_, {});
@@ -15,7 +16,7 @@ void watch::step(int frame, dice& chance) {
         storm_watch_.close();
         log_.publish("watch", dawn_came_, {});
     }
-    if (phase(frame) != "storm" && chance.one_in(15)) {
+    if (phase_.peek() != "storm" && chance.one_in(15)) {
         log_.publish("weather", gulls_settled_, {});
     }
 }

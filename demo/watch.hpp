@@ -7,6 +7,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/gate.hpp>
+#include <courier/state.hpp>
 
 #include <string_view>
 
@@ -20,16 +21,20 @@ public:
     [[nodiscard]] const courier::channel<DawnCame>& dawn_came() const { return dawn_came_; }
     [[nodiscard]] const courier::channel<GullsSettled>& gulls_settled() const { return gulls_settled_; }
 
+    /// "dusk", "storm" or "dawn".
+    [[nodiscard]] const courier::state<std::string_view>& phase() const { return phase_; }
+
     /// Open from the storm until dawn.
     [[nodiscard]] const courier::gate& storm_watch() const { return storm_watch_; }
 
-    [[nodiscard]] std::string_view phase(int frame) const;
+    [[nodiscard]] std::string_view phase_at(int frame) const;
     void step(int frame, dice& chance);
 
 private:
     int storm_at_;
     int dawn_at_;
     night_log& log_;
+    courier::state<std::string_view> phase_{"watch.phase", "dusk"};
     courier::gate storm_watch_{"storm watch", false};
     courier::channel<StormBroke> storm_broke_{"watch.storm_broke"};
     courier::channel<DawnCame> dawn_came_{"watch.dawn_came"};

@@ -12,8 +12,8 @@ namespace detail {
 
 namespace {
 
-constexpr std::size_t step = 64;      // frames are made in multiples of this
-constexpr std::size_t classes = 32;   // and pooled up to this many of it
+constexpr std::size_t step = 64;    // frames are made in multiples of this
+constexpr std::size_t classes = 32; // and pooled up to this many of it
 
 struct free_frame {
     free_frame* next;
@@ -113,7 +113,7 @@ void* take_frame(std::size_t size) {
     }
     static thread_local pool_end end; // made with the first frame of a thread
     static_cast<void>(end);
-    return ::operator new(k * step);
+    return ::operator new(k* step);
 }
 
 void give_frame(void* frame, std::size_t size) noexcept {

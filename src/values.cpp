@@ -34,13 +34,13 @@ struct value_graph {
     std::size_t nodes = 0;
     std::uint32_t next_born = 0;
     bool settling = false;
-    std::vector<value_node*> changed;  ///< states that were touched, in that order
-    std::vector<reader_node*> queue;   ///< views and watched formulas that are stale
+    std::vector<value_node*> changed;                  ///< states that were touched, in that order
+    std::vector<reader_node*> queue;                   ///< views and watched formulas that are stale
     std::vector<std::vector<reader_node*>*> in_flight; ///< those that are being looked at, the innermost last
     std::vector<std::vector<reader_node*>> spare;      ///< emptied ones, for their room
-    value_node* direct = nullptr;   ///< a state with only plain views as its readers, instead of queueing those
-    dependency* further = nullptr;  ///< the next of them, while they are run
-    std::vector<view_node*> views;  ///< all, for reports; null where one has ended
+    value_node* direct = nullptr;  ///< a state with only plain views as its readers, instead of queueing those
+    dependency* further = nullptr; ///< the next of them, while they are run
+    std::vector<view_node*> views; ///< all, for reports; null where one has ended
     std::size_t ended_views = 0;
     channel_core* views_core = nullptr;
     dependency* free_dependencies = nullptr;
@@ -428,8 +428,9 @@ void look_at_one(reader_node& node) {
 }
 
 // From `at` on, until one throws; that is noted, and the next place returned.
-std::size_t look_at_some(frame& f, const std::vector<reader_node*>& list, std::size_t at, first_failure& failed) {
-    view_node* view = nullptr; // stays while the frame is there
+std::size_t look_at_some([[maybe_unused]] frame& f, const std::vector<reader_node*>& list, std::size_t at,
+                         [[maybe_unused]] first_failure& failed) {
+    [[maybe_unused]] view_node* view = nullptr; // stays while the frame is there
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
@@ -460,9 +461,9 @@ std::size_t look_at_some(frame& f, const std::vector<reader_node*>& list, std::s
 }
 
 // The views of one state, from the graph's `further` on until one throws.
-void look_at_views(frame& f) {
+void look_at_views([[maybe_unused]] frame& f) {
     value_graph& graph = *this_values.graph;
-    view_node* now = nullptr; // stays while the frame is there
+    [[maybe_unused]] view_node* now = nullptr; // stays while the frame is there
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
@@ -557,9 +558,7 @@ void announce_changed(value_graph& graph, first_failure& failed) {
 
 [[gnu::cold]] void report_restless(value_graph& graph) {
     std::string names;
-    const auto name = [&](const value_node& node) {
-        names += (names.empty() ? "" : ", ") + node.ops->describe(node);
-    };
+    const auto name = [&](const value_node& node) { names += (names.empty() ? "" : ", ") + node.ops->describe(node); };
     for (value_node* node : graph.changed) {
         if (node != nullptr) {
             name(*node);
@@ -701,11 +700,8 @@ void enter_view(view_node& view, slot& self) {
         retain(*view.through);
         if (errand_desk* const desk = desk_of(*view.through); desk != nullptr && !desk->runs_views) {
             desk->runs_views = true;
-            desk->run_views = desk->enroll(
-                [](void* who) {
-                    run_collected(static_cast<errand_desk*>(who)->views);
-                },
-                desk);
+            desk->run_views =
+                desk->enroll([](void* who) { run_collected(static_cast<errand_desk*>(who)->views); }, desk);
         }
     }
     view.stale = true;
@@ -718,8 +714,8 @@ void begin_view(view_node& view) {
     }
     const looking_away nothing_is_read;
     const graph_kept kept(*this_values.graph);
-    walk_in_frame(views_core(), view.self->where, [&](frame& f) -> std::size_t {
-        slot& self = *view.self;
+    walk_in_frame(views_core(), view.self->where, [&]([[maybe_unused]] frame& f) -> std::size_t {
+        [[maybe_unused]] slot& self = *view.self;
 #if WIRED_COURIER_EXCEPTIONS
         try {
 #endif
@@ -753,7 +749,9 @@ std::vector<view_report> list_views() {
             continue;
         }
         const detail::slot& self = *view->self;
-        view_report one{self.where, self.owner != nullptr ? self.owner->name : std::string{}, view->runs, {}, {}, (self.blocked & ~detail::block_ended) != 0};
+        view_report one{self.where, self.owner != nullptr ? self.owner->name : std::string{},
+                        view->runs, {},
+                        {},         (self.blocked & ~detail::block_ended) != 0};
         for (const detail::dependency* d = view->sources; d != nullptr; d = d->next_source) {
             one.depends_on.push_back(d->source->ops->describe(*d->source));
         }

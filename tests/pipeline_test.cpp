@@ -97,10 +97,12 @@ TEST_CASE("a pipeline is a value: nothing is subscribed until it is, and each su
 TEST_CASE("what is small stays one word, and costs no full slot") {
     int sum = 0;
     const auto one_word = [&sum](int cargo) { sum += cargo; };
-    using receiver = courier::detail::transform_receiver<int Moored::*, courier::detail::last_receiver<decltype(one_word)>>;
+    using receiver =
+        courier::detail::transform_receiver<int Moored::*, courier::detail::last_receiver<decltype(one_word)>>;
     static_assert(!courier::detail::fits_a_word<courier::detail::chain<Moored, receiver>, Moored>); // two words
     const auto cargo = [](const Moored& m) { return m.cargo; };
-    using smaller = courier::detail::transform_receiver<decltype(cargo), courier::detail::last_receiver<decltype(one_word)>>;
+    using smaller =
+        courier::detail::transform_receiver<decltype(cargo), courier::detail::last_receiver<decltype(one_word)>>;
     static_assert(courier::detail::fits_a_word<courier::detail::chain<Moored, smaller>, Moored>);
 }
 

@@ -27,8 +27,7 @@ struct listener {
     courier::subscriber in{"listener"};
     template <class Source>
     void listen(const Source& to, bool retained) {
-        in.subscribe(
-            to, [this](const typename Source::payload_type& p) { note(p); }, {.retained = retained});
+        in.subscribe(to, [this](const typename Source::payload_type& p) { note(p); }, {.retained = retained});
     }
     void note(const Moored& m) { log += std::to_string(m.boat) + " "; }
     void note(const Ordered& o) { log += std::to_string(o.speed) + " "; }
@@ -108,8 +107,7 @@ TEST_CASE("one who joins in the middle of a publish is served it once") {
     moored.retain_latest();
     listener late;
     courier::subscriber in;
-    in.subscribe(
-        moored, [&] { late.listen(moored, true); }, {.times = 1});
+    in.subscribe(moored, [&] { late.listen(moored, true); }, {.times = 1});
     moored.publish({.boat = 1});
     CHECK(late.log == "1 ");
     moored.publish({.boat = 2});

@@ -1,9 +1,9 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
+#include <courier/formula.hpp>
 #include <courier/list_state.hpp>
 #include <courier/map_state.hpp>
-#include <courier/formula.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 
@@ -31,8 +31,7 @@ struct heard {
 
     template <class... Same>
     void listen(const state<int, Same...>& to, bool current = false) {
-        in.subscribe(
-            to, [this](const change<int>& c) { log += shown(c); }, {.retained = current});
+        in.subscribe(to, [this](const change<int>& c) { log += shown(c); }, {.retained = current});
     }
 };
 
@@ -81,8 +80,7 @@ TEST_CASE("who subscribes says whether the current value is wanted first") {
     CHECK(wants.log == "12>12! ");
     CHECK(does_not.log.empty());
     int once = 0;
-    courier::subscription kept =
-        crates.subscribe([&](const change<int>&) { ++once; }, {.times = 1, .retained = true});
+    courier::subscription kept = crates.subscribe([&](const change<int>&) { ++once; }, {.times = 1, .retained = true});
     CHECK(once == 1);
     CHECK_FALSE(kept.live());
 }
@@ -231,22 +229,21 @@ struct mirror {
     courier::subscriber in{"mirror"};
 
     void follow(const list_state<std::string>& list) {
-        in.subscribe(
-            list,
-            [this](const list_change<std::string>& c) {
-                ++told;
-                const auto at = copy.begin() + static_cast<std::ptrdiff_t>(c.index());
-                if (c.what() == item_change::added) {
-                    copy.insert(at, *c.after());
-                } else if (c.what() == item_change::removed) {
-                    CHECK(*at == *c.before());
-                    copy.erase(at);
-                } else {
-                    CHECK(*at == *c.before());
-                    *at = *c.after();
-                }
-            },
-            {.retained = true});
+        in.subscribe(list,
+                     [this](const list_change<std::string>& c) {
+                         ++told;
+                         const auto at = copy.begin() + static_cast<std::ptrdiff_t>(c.index());
+                         if (c.what() == item_change::added) {
+                             copy.insert(at, *c.after());
+                         } else if (c.what() == item_change::removed) {
+                             CHECK(*at == *c.before());
+                             copy.erase(at);
+                         } else {
+                             CHECK(*at == *c.before());
+                             *at = *c.after();
+                         }
+                     },
+                     {.retained = true});
     }
 };
 
@@ -283,15 +280,14 @@ TEST_CASE("a map announces keys, once for several changes made together") {
     map_state<int, std::string> berths{"berths", {{1, "Osprey"}}};
     std::string log;
     courier::subscriber in{"board"};
-    in.subscribe(
-        berths,
-        [&](const map_change<int, std::string>& c) {
-            log += std::to_string(c.key()) + (c.before() != nullptr ? *c.before() : "") + ">" +
-                   (c.after() != nullptr ? *c.after() : "") + " ";
-            CHECK((c.what() == item_change::added) == (c.before() == nullptr));
-            CHECK((c.what() == item_change::removed) == (c.after() == nullptr));
-        },
-        {.retained = true});
+    in.subscribe(berths,
+                 [&](const map_change<int, std::string>& c) {
+                     log += std::to_string(c.key()) + (c.before() != nullptr ? *c.before() : "") + ">" +
+                            (c.after() != nullptr ? *c.after() : "") + " ";
+                     CHECK((c.what() == item_change::added) == (c.before() == nullptr));
+                     CHECK((c.what() == item_change::removed) == (c.after() == nullptr));
+                 },
+                 {.retained = true});
     berths.set(3, "Tern");
     CHECK_FALSE(berths.set(3, "Tern"));
     berths.set(1, "Heron");

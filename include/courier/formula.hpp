@@ -86,7 +86,9 @@ private:
     friend class detail::value_source<change<T>, formula<T, Same>>;
     friend struct detail::access;
 
-    static formula& of(detail::value_node& node) noexcept { return static_cast<formula&>(static_cast<reader_node&>(node)); }
+    static formula& of(detail::value_node& node) noexcept {
+        return static_cast<formula&>(static_cast<reader_node&>(node));
+    }
     static void renew_it(detail::reader_node& node) { static_cast<formula&>(node).renew(); }
     static void announce_it(detail::value_node& node) { of(node).announce(); }
     static void compare_it(detail::value_node& node) { of(node).compare(); }
@@ -189,7 +191,9 @@ private:
         }
     }
 
-    [[nodiscard]] bool has_failed() const noexcept { return failed_ != nullptr; }
+    [[nodiscard]] bool has_failed() const noexcept {
+        return failed_ != nullptr;
+    }
 
     void announce() {
 #if WIRED_COURIER_EXCEPTIONS
@@ -211,7 +215,7 @@ private:
     std::optional<T> value_;
     bool usable_ = false; ///< there is a value, and it is no old one
     std::exception_ptr failed_;
-    std::optional<T> before_; ///< until its change is announced
+    std::optional<T> before_;       ///< until its change is announced
     std::uint64_t old_version_ = 0; ///< when that was the value
     std::string name_;
     [[no_unique_address]] Same same_;

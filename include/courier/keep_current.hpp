@@ -35,7 +35,8 @@ struct view_of final : view_function<View>, view_node {
     }
     static void nothing(value_node&) {}
     static std::string describe_it(const value_node& node) {
-        return "view at " + detail::place(static_cast<const view_node&>(static_cast<const reader_node&>(node)).self->where);
+        return "view at " +
+               detail::place(static_cast<const view_node&>(static_cast<const reader_node&>(node)).self->where);
     }
     static bool nobody(const value_node&) noexcept { return false; }
     static constexpr value_ops how{&renew_it, &nothing, &nobody, &nothing, &describe_it};

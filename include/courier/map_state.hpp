@@ -32,8 +32,9 @@ public:
     map_change& operator=(const map_change&) = delete;
 
     [[nodiscard]] item_change what() const noexcept {
-        return before_ == nullptr ? item_change::added
-                                  : after_ == nullptr ? item_change::removed : item_change::changed;
+        return before_ == nullptr  ? item_change::added
+               : after_ == nullptr ? item_change::removed
+                                   : item_change::changed;
     }
     [[nodiscard]] const Key& key() const noexcept { return *key_; }
     [[nodiscard]] const T* before() const noexcept { return before_; } ///< null when it was added
@@ -62,8 +63,7 @@ private:
 /// `{.retained = true}` is served every key as added. All else as for `state`.
 /// Keys and values are copied for those who are told.
 template <class Key, class T, class Same = std::equal_to<>>
-class map_state : private detail::value_node,
-                  public detail::value_source<map_change<Key, T>, map_state<Key, T, Same>> {
+class map_state : private detail::value_node, public detail::value_source<map_change<Key, T>, map_state<Key, T, Same>> {
 public:
     using value_type = std::map<Key, T>;
 

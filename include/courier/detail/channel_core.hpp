@@ -140,11 +140,11 @@ struct channel_core {
     slot* limbo = nullptr;     ///< ended during a publish, freed when that is over
     slot_pool words;
     slot_pool fulls;
-    stop_note* stop = nullptr;    ///< made with the first handler that gives verdicts; owned
-    address_book* book = nullptr; ///< of an addressed channel only; owned
-    relay_link* relays = nullptr; ///< that forward from here
+    stop_note* stop = nullptr;           ///< made with the first handler that gives verdicts; owned
+    address_book* book = nullptr;        ///< of an addressed channel only; owned
+    relay_link* relays = nullptr;        ///< that forward from here
     std::shared_ptr<kept_payloads> kept; ///< for late joiners
-    batch* batches = nullptr;     ///< under way, the innermost first
+    batch* batches = nullptr;            ///< under way, the innermost first
     std::vector<stop_mark> stop_marks;
     failure_handler on_failure;
     const void* on_failure_module = nullptr;

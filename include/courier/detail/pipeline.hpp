@@ -62,9 +62,7 @@ struct last_receiver {
 
     template <class Value>
     requires std::is_invocable_v<const Handler&, const Value&> || std::is_invocable_v<const Handler&>
-    auto operator()(const Value& value, ending*) const {
-        return call_handler<const Handler, Value>(handler, value);
-    }
+    auto operator()(const Value& value, ending*) const { return call_handler<const Handler, Value>(handler, value); }
     template <class Value>
     auto operator()(const Value& value, ending*) {
         return call_handler<Handler, Value>(handler, value);
@@ -102,8 +100,8 @@ template <class Payload, class Receiver>
 struct chain {
     [[no_unique_address]] Receiver receiver;
 
-    auto operator()(const Payload& payload) const
-        requires std::is_invocable_v<const Receiver&, const Payload&, ending*> {
+    auto
+    operator()(const Payload& payload) const requires std::is_invocable_v<const Receiver&, const Payload&, ending*> {
         return receiver(payload, nullptr);
     }
     auto operator()(const Payload& payload) { return receiver(payload, nullptr); }
@@ -234,10 +232,11 @@ struct part_ending : ending {
     pipe_root* root = nullptr;
     std::uint32_t from = 0;
     std::uint32_t past = 0;
-    part_ending() noexcept : ending{[](ending& self) {
-        auto& part = static_cast<part_ending&>(self);
-        part.root->end_sources(part.from, part.past);
-    }} {}
+    part_ending() noexcept
+        : ending{[](ending& self) {
+              auto& part = static_cast<part_ending&>(self);
+              part.root->end_sources(part.from, part.past);
+          }} {}
 };
 
 /// The anchor of a root; null when the channel of pipelines refuses.
@@ -288,8 +287,8 @@ public:
     }
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
-        slot* const made = attach_chain(*source_, entrance<Receiver>{&root, std::move(receiver)}, root.place(),
-                                        root.where(), nullptr);
+        slot* const made =
+            attach_chain(*source_, entrance<Receiver>{&root, std::move(receiver)}, root.place(), root.where(), nullptr);
         root.add(access::own<subscription>(made),
                  [source = source_, where = root.where()](slot* s) { serve_source(*source, s, where); });
     }
@@ -315,8 +314,8 @@ public:
     }
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
-        slot* const made = attach_chain(source_, entrance<Receiver>{&root, std::move(receiver)}, root.place(),
-                                        root.where(), nullptr);
+        slot* const made =
+            attach_chain(source_, entrance<Receiver>{&root, std::move(receiver)}, root.place(), root.where(), nullptr);
         root.add(access::own<subscription>(made),
                  [source = source_, where = root.where()](slot* s) { serve_source(source, s, where); });
     }
@@ -347,7 +346,8 @@ concept event_source = pipeline_like<T> || requires(const T& source) {
 ///
 /// Without several sources and without alarms it is one handler on one
 /// subscription, which costs what the same written in one lambda does. Each
-/// subscription has its own counters, folds and windows.
+/// subscription has its own counters, folds and windows. A payload that it lets
+/// fall counts as served, as it would in a lambda that looks and returns.
 ///
 /// Delivery options are about what arrives: `times`, `condition` and `during`
 /// look at the end of the pipeline, `stage` at its sources; `retained` asks the
@@ -403,8 +403,9 @@ private:
                          detail::party* owner) const {
         if constexpr (detail::check_handler<Handler, payload_type>()) {
             if (detail::condition_fn guard = detail::guard_of(options); guard || options.times != 0) {
-                return attach_last(detail::guarded_receiver<Handler>{std::move(handler), options.times, std::move(guard)},
-                                   options.stage, where, owner);
+                return attach_last(
+                    detail::guarded_receiver<Handler>{std::move(handler), options.times, std::move(guard)},
+                    options.stage, where, owner);
             }
             return attach_last(detail::last_receiver<Handler>{std::move(handler)}, options.stage, where, owner);
         } else {

@@ -111,15 +111,15 @@ public:
     std::source_location waiting_at; ///< where it does
     std::exception_ptr failed;
     std::array<subscription, 2> parked; ///< of waits, or of those that are over, since the next may want the same
-    sequence_core* next = nullptr;       ///< of this thread's outermost ones
-    sequence_core** back = nullptr;      ///< what points to this one among them
-    sequence_core* next_due = nullptr;   ///< of those that are due
+    sequence_core* next = nullptr;      ///< of this thread's outermost ones
+    sequence_core** back = nullptr;     ///< what points to this one among them
+    sequence_core* next_due = nullptr;  ///< of those that are due
     sequence_core** back_due = nullptr;
     std::uint32_t below = 0; ///< sequences that this one waits for, directly or not, that are running
     bool running = false;
     bool finished = false;
     bool ended = false;
-    bool due = false; ///< goes on as soon as it may
+    bool due = false;      ///< goes on as soon as it may
     bool paused = false;   ///< its anchor is; of the outermost only
     std::uint8_t idle = 0; ///< parked subscriptions of waits that are over
 

@@ -77,12 +77,13 @@ protected:
         });
     }
     [[nodiscard]] std::string describe_each() const {
-        return std::apply(
-            [](const auto& first, const auto&... others) { return (first.describe() + ... + (", " + others.describe())); },
-            waits_);
+        return std::apply([](const auto& first,
+                             const auto&... others) { return (first.describe() + ... + (", " + others.describe())); },
+                          waits_);
     }
     auto take_each() {
-        return std::apply([](auto&... wait) { return std::tuple<kept_result<Waits>...>{take_result(wait)...}; }, waits_);
+        return std::apply([](auto&... wait) { return std::tuple<kept_result<Waits>...>{take_result(wait)...}; },
+                          waits_);
     }
 
 private:

@@ -37,7 +37,7 @@ struct handler_ops {
     span_fn invoke_span;                     ///< null for a handler that takes one payload
     void (*construct)(void* to, void* from); ///< moves the handler into its place
     void (*destroy)(void* state) noexcept;   ///< null when there is nothing to do
-    void (*told)(slot& s) noexcept;   ///< of being paused, resumed or ended; null: need not be
+    void (*told)(slot& s) noexcept;          ///< of being paused, resumed or ended; null: need not be
     const void* module;                      ///< tells which program or shared library holds the code
     std::uint32_t size;
     std::uint32_t align;

@@ -43,9 +43,9 @@ struct value_ops {
 /// is about reading.
 struct value_node {
     const value_ops* ops;
-    bool stale = false;    ///< something it read may have changed
-    bool queued = false;   ///< will be looked at before things are settled
-    bool asleep = false;   ///< a view whose subscriber is paused, or that has ended
+    bool stale = false;  ///< something it read may have changed
+    bool queued = false; ///< will be looked at before things are settled
+    bool asleep = false; ///< a view whose subscriber is paused, or that has ended
     bool is_view = false;
     bool is_paced = false; ///< a view that is run once per round
     bool told = false;     ///< has a channel, so that somebody may be subscribed
@@ -88,10 +88,10 @@ struct value_graph;
 
 /// Plain, so that it is read without a guard.
 struct value_thread {
-    reader_node* reader = nullptr;  ///< whose function is running, and not looking away
-    value_graph* graph = nullptr;   ///< there while the thread has nodes
+    reader_node* reader = nullptr; ///< whose function is running, and not looking away
+    value_graph* graph = nullptr;  ///< there while the thread has nodes
     std::uint64_t newest_version = 1;
-    std::uint32_t together = 0;     ///< announcements wait while this is above zero
+    std::uint32_t together = 0; ///< announcements wait while this is above zero
 };
 
 #if defined(__GNUC__)
@@ -188,7 +188,7 @@ void report_circle(const value_node& formula);
 /// What a view was given, before its type is forgotten.
 struct view_node : reader_node {
     slot* self = nullptr;
-    std::size_t listed = 0; ///< its place among all views
+    std::size_t listed = 0;         ///< its place among all views
     outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
 
     explicit view_node(const value_ops& how) noexcept : reader_node(how) { is_view = true; }

@@ -1,8 +1,8 @@
 // Gives on the last one when no other has come for a while.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
 #include <courier/detail/errands.hpp>
+#include <courier/detail/pipeline.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstdint>

@@ -27,7 +27,8 @@ public:
     }
     result_type result() {
         std::optional<result_type> first;
-        this->with(winner_, [&]<std::size_t I>(auto& wait) { first.emplace(std::in_place_index<I>, take_result(wait)); });
+        this->with(winner_,
+                   [&]<std::size_t I>(auto& wait) { first.emplace(std::in_place_index<I>, take_result(wait)); });
         return std::move(*first);
     }
     void keep() override {

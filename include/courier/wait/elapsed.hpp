@@ -1,8 +1,8 @@
 // Waits for a time.
 #pragma once
 
-#include <courier/detail/sequence_core.hpp>
 #include <courier/detail/errands.hpp>
+#include <courier/detail/sequence_core.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstdint>

@@ -1,8 +1,8 @@
 // Waits for the next payload.
 #pragma once
 
-#include <courier/detail/sequence_core.hpp>
 #include <courier/detail/pipeline.hpp>
+#include <courier/detail/sequence_core.hpp>
 
 #include <functional>
 #include <optional>
@@ -58,7 +58,8 @@ private:
     const Source* source_;
 };
 template <class Source>
-requires pipeline_like<Source> class source_held<Source> {
+requires pipeline_like<Source>
+class source_held<Source> {
 public:
     explicit source_held(const Source& source) : source_(source) {}
     [[nodiscard]] const Source& get() const noexcept { return source_; }

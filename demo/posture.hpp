@@ -1,0 +1,35 @@
+// What each barge is about, as its signal mast shows it.
+#pragma once
+
+#include "barges.hpp"
+#include "night_log.hpp"
+#include "payloads.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/sequence.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/timetable.hpp>
+
+#include <set>
+
+namespace reef {
+
+class posture {
+public:
+    posture(int count, const barges& fleet, courier::timetable& hours, night_log& log);
+
+private:
+    void hoist(int barge, const barges& fleet);
+
+    /// From the first bite until the pumps have won.
+    courier::sequence<> take_water(int barge);
+
+    const barges& fleet_;
+    courier::timetable& hours_;
+    night_log& log_;
+    std::set<int> leaking_;
+    courier::channel<TakingWater> taking_water_{"barges.taking_water"};
+    courier::subscriber in_{"signal masts"};
+};
+
+} // namespace reef
