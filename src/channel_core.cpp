@@ -28,6 +28,7 @@ channel_core::channel_core(std::string_view channel_name, addressing how)
 }
 
 channel_core::~channel_core() {
+    release(kept);
     delete stop;
     delete book;
     for (stage_list* list = lists; list != nullptr;) {
@@ -98,8 +99,8 @@ void reserve(channel_core& core, std::size_t count) {
     }
 }
 
-void keep_in(channel_core& core, std::shared_ptr<kept_payloads> by) noexcept {
-    core.kept = std::move(by);
+void keep_in(channel_core& core, kept_payloads* by) noexcept {
+    release(std::exchange(core.kept, by));
     if (core.closed) {
         return;
     }

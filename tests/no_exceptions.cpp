@@ -34,6 +34,13 @@ void check(bool holds, const char* what) {
     }
 }
 
+courier::sequence<> waits_for(const courier::addressed_channel<Hailed>& hailed, courier::timetable& hours,
+                              courier::state<int>& tide) {
+    const Hailed heard = co_await courier::next(hailed.at(3));
+    co_await courier::elapsed(hours, std::chrono::seconds(1));
+    tide.set(heard.hand);
+}
+
 } // namespace
 
 int main() {
@@ -81,6 +88,19 @@ int main() {
     check(depth.ask({}) == 5, "answer");
     open.close();
     check(depth.ask({}) == 4, "default");
+    courier::state<int> tide{"tide", 2};
+    const courier::formula<int> room{"room", [&] { return 10 - tide.read(); }};
+    int shown = 0;
+    in->keep_current([&] { shown = room.read(); });
+    in->subscribe(moored | courier::filter([](const Moored& m) { return m.boat == 9; }) |
+                      courier::transform(&Moored::boat),
+                  [&](int boat) { tide.set(boat); });
+    in->start(waits_for(hailed, hours, tide));
+    moored.publish({.boat = 9});
+    check(shown == 1, "view");
+    hailed.publish_to(3, {.hand = 3});
+    frame.run(std::chrono::seconds(1));
+    check(tide.read() == 3, "sequence");
     in.reset();
     check(!dawn.publish().heard(), "all ended");
     if (failures == 0) {

@@ -86,7 +86,7 @@ TEST_CASE("courier demo shows who reacted to what") {
     CHECK(test::contains(night.substr(gone), "south bell rings"));
     // Stopped by a verdict, and never heard.
     CHECK(test::contains(night, "-> 1 served, stopped by tides\n    tides forbid it"));
-    CHECK(test::contains(night, "channels that nobody heard: weather.gulls_settled"));
+    CHECK(test::contains(night, "channels that nobody heard: wyrms.driven_off, orders.filled\n"));
     CHECK(test::contains(night, "listeners that heard nothing: none\n"));
     CHECK(test::contains(courier_tool("demo --frames 3").out, "listeners that heard nothing: barges, lamp, orders\n"));
 }
@@ -133,6 +133,29 @@ TEST_CASE("courier demo shows what comes later, together, or from another thread
     const auto shows = after.find("watch board shows");
     CHECK(shows != std::string::npos);
     CHECK(after.find("watch board shows", shows + 1) == std::string::npos);
+}
+
+TEST_CASE("courier demo shows values, pipelines and sequences") {
+    const std::string night = courier_tool("demo --seed 7").out;
+    std::size_t at = 0;
+    for (const char* text :
+         {// the watch as a sequence, with time limits and fallbacks
+          "keeper opens the watch: barge 4 is under way\n", "keeper publishes keeper.table_asked  -> 1 served\n",
+          "office publishes office.table_sent", "keeper steers by the office's table\n",
+          "keeper sees gulls settle: fair for now\n",
+          // readiness, which counts in the storm watch only
+          "slate says: 0 of 5 stand to\n", "slate says: 4 of 4 stand to\n", "keeper hears nothing from the office\n",
+          "keeper finds last month's table on disk: no use\n", "keeper steers by the shipped table\n",
+          "keeper closes the watch\n", "slate says: all hands below\n"}) {
+        CAPTURE(text);
+        at = night.find(text, at);
+        REQUIRE(at != std::string::npos);
+    }
+    // A barge that takes water shows that, and afterwards what it shows else.
+    at = night.find("hoists: taking water");
+    REQUIRE(at != std::string::npos);
+    const std::string barge = night.substr(at - 8, 8);
+    CHECK(night.find(barge + "hoists: under sail", at) < night.find(barge + "hoists: made fast", at));
 }
 
 TEST_CASE("courier demo --quiet prints the summary only, and --frames sets the length") {

@@ -5,7 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
 #include <courier/detail/address_code.hpp>
-#include <courier/detail/kept.hpp>
+#include <courier/detail/kept_by_address.hpp>
 #include <courier/group.hpp>
 #include <courier/receipt.hpp>
 #include <courier/subscription.hpp>
@@ -127,7 +127,7 @@ public:
     /// everyone, in the order in which they were sent. An address takes room
     /// from the first payload that is sent to it on.
     void retain_latest() requires std::copy_constructible<Payload> {
-        detail::keep_in(*this->core_, std::make_shared<detail::kept_by_address<Payload, Address>>());
+        detail::keep_in(*this->core_, new detail::kept_by_address<Payload, Address>());
     }
 
     /// How many addresses somebody is subscribed at. In the middle of a publish

@@ -11,7 +11,6 @@
 
 #include <concepts>
 #include <cstddef>
-#include <memory>
 #include <source_location>
 #include <span>
 #include <string_view>
@@ -175,7 +174,7 @@ public:
     /// and subscribe with `{.retained = true}`: they are served it before
     /// `subscribe()` returns. Both sides have to say so.
     void retain_latest() requires std::copy_constructible<Payload> {
-        detail::keep_in(*core_, std::make_shared<detail::kept_one<Payload>>());
+        detail::keep_in(*core_, new detail::kept_one<Payload>());
     }
 
     /// Keeps nothing any more, and forgets what was kept.

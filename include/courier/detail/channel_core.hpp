@@ -13,7 +13,6 @@
 
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -123,7 +122,15 @@ public:
     virtual void serve(channel_core& core, slot& s, std::source_location where) = 0;
     /// What is kept for everyone, or null.
     [[nodiscard]] virtual const void* latest() const noexcept = 0;
+
+    std::uint32_t refs = 1; ///< the channel, and those that serve it
 };
+
+inline void release(kept_payloads* kept) noexcept {
+    if (kept != nullptr && --kept->refs == 0) {
+        delete kept;
+    }
+}
 
 struct channel_core {
     std::uint32_t work = 0;
@@ -140,11 +147,11 @@ struct channel_core {
     slot* limbo = nullptr;     ///< ended during a publish, freed when that is over
     slot_pool words;
     slot_pool fulls;
-    stop_note* stop = nullptr;           ///< made with the first handler that gives verdicts; owned
-    address_book* book = nullptr;        ///< of an addressed channel only; owned
-    relay_link* relays = nullptr;        ///< that forward from here
-    std::shared_ptr<kept_payloads> kept; ///< for late joiners
-    batch* batches = nullptr;            ///< under way, the innermost first
+    stop_note* stop = nullptr;     ///< made with the first handler that gives verdicts; owned
+    address_book* book = nullptr;  ///< of an addressed channel only; owned
+    relay_link* relays = nullptr;  ///< that forward from here
+    kept_payloads* kept = nullptr; ///< for late joiners; holds a reference
+    batch* batches = nullptr;      ///< under way, the innermost first
     std::vector<stop_mark> stop_marks;
     failure_handler on_failure;
     const void* on_failure_module = nullptr;
@@ -197,8 +204,9 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
 void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,
                     std::source_location where);
 
-/// From now on what is published is kept in `by`, or nowhere when that is null.
-void keep_in(channel_core& core, std::shared_ptr<kept_payloads> by) noexcept;
+/// From now on what is published is kept in `by`, whose reference it takes, or
+/// nowhere when that is null.
+void keep_in(channel_core& core, kept_payloads* by) noexcept;
 
 /// Makes a subscription; null when it was refused.
 slot* attach(channel_core& core, attach_request&& request);
