@@ -33,7 +33,8 @@ int main() {
                  {.retained = true}); // the current value first
     in.keep_current([&] { std::printf("at once: room for %d\n", hold.room().read()); });
     in.keep_current(frame, [&] { // once per round, however much changes
-        std::printf("end of frame: %d in, room for %d\n", hold.crates().read(), hold.room().read());
+        const int in_hold = hold.crates().read();
+        std::printf("end of frame: %d in, room for %d\n", in_hold, hold.room().read());
     });
 
     std::puts("-- loading");

@@ -92,12 +92,12 @@ int main() {
     const courier::formula<int> room{"room", [&] { return 10 - tide.read(); }};
     int shown = 0;
     in->keep_current([&] { shown = room.read(); });
-    in->subscribe(moored | courier::filter([](const Moored& m) { return m.boat == 9; }) |
+    in->subscribe(moored | courier::filter([](const Moored& m) { return m.boat == 7; }) |
                       courier::transform(&Moored::boat),
                   [&](int boat) { tide.set(boat); });
     in->start(waits_for(hailed, hours, tide));
-    moored.publish({.boat = 9});
-    check(shown == 1, "view");
+    moored.publish({.boat = 7});
+    check(shown == 3, "view");
     hailed.publish_to(3, {.hand = 3});
     frame.run(std::chrono::seconds(1));
     check(tide.read() == 3, "sequence");

@@ -39,7 +39,7 @@ struct scene {
     template <class Pipe>
     courier::subscription_key hear(const Pipe& pipe, courier::delivery<typename Pipe::payload_type> options = {}) {
         return in->subscribe(
-            pipe, [this](const auto& value) { note(value); }, std::move(options));
+            pipe, [this](const auto& value) { this->note(value); }, std::move(options));
     }
     void note(int value) { log += std::to_string(value) + " "; }
     void note(const Moored& m) { note(m.boat); }
