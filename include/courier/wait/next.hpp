@@ -87,7 +87,8 @@ public:
 
     next_wait(const Source& source, Test test, std::source_location where)
         : source_(source), test_(std::move(test)), where_(where) {}
-    next_wait(next_wait&&) = default;
+    next_wait(next_wait&& other) // before it has begun
+        : source_(std::move(other.source_)), test_(std::move(other.test_)), where_(other.where_) {}
 
     bool begin(waiter& told) {
         waiter_ = &told;
@@ -105,7 +106,11 @@ public:
         }
     }
     void end() noexcept { put_away(); }
-    ~next_wait() { put_away(); }
+    ~next_wait() {
+        if (in_ != nullptr) {
+            put_away();
+        }
+    }
 
     void arrived(const payload& what) override {
         if (waiter_->of->is_paused() || !std::invoke(test_, what)) {
