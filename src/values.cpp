@@ -172,10 +172,7 @@ void mark_readers(value_graph& graph, value_node& from) {
                 __builtin_prefetch(further->next_reader);
             }
             reader_node& reader = *d->reader;
-            if (reader.stale) {
-                continue;
-            }
-            reader.stale = true;
+            const bool was_stale = std::exchange(reader.stale, true);
             if (reader.is_view) {
                 collect(graph, reader);
                 continue;
@@ -183,7 +180,7 @@ void mark_readers(value_graph& graph, value_node& from) {
             if (reader.told && reader.ops->is_watched(reader)) {
                 collect(graph, reader);
             }
-            if (reader.readers != nullptr) {
+            if (!was_stale && reader.readers != nullptr) {
                 reader.up = next;
                 next = &reader;
             }
@@ -305,6 +302,11 @@ void note_other_read(reader_node& reader, value_node& source) {
 }
 
 void refresh(reader_node& top) {
+    if (top.climbing) { // one of those that it read the last time, which is running, reads it now
+        top.stale = false;
+        run(top);
+        return;
+    }
     start_climbing(top, nullptr);
     for (reader_node* node = &top; node != nullptr;) {
         bool must_run = false;
@@ -558,6 +560,9 @@ void announce_changed(value_graph& graph, first_failure& failed) {
 
 [[gnu::cold]] void report_restless(value_graph& graph) {
     std::string names;
+    if (graph.direct != nullptr) {
+        mark_readers(graph, *std::exchange(graph.direct, nullptr));
+    }
     const auto name = [&](const value_node& node) { names += (names.empty() ? "" : ", ") + node.ops->describe(node); };
     for (value_node* node : graph.changed) {
         if (node != nullptr) {
@@ -583,7 +588,7 @@ void announce_changed(value_graph& graph, first_failure& failed) {
 
 void settle() {
     value_graph* const graph = this_values.graph;
-    if (graph->settling || this_values.together != 0 ||
+    if (graph == nullptr || graph->settling || this_values.together != 0 ||
         (graph->changed.empty() && graph->queue.empty() && graph->direct == nullptr)) {
         return;
     }
@@ -647,17 +652,27 @@ channel_core& views_core() {
 
 namespace {
 
-void run_collected(std::vector<reader_node*>& views) {
-    if (this_values.graph == nullptr) {
-        return; // all of them are gone
-    }
+// Runs views that no change is to be settled for; what they change is settled
+// when they have returned.
+template <class Run>
+void run_then_settle(Run run_them) {
     first_failure failed;
     {
         const looking_away nothing_is_read;
-        const graph_kept kept(*this_values.graph);
-        look_at(views, failed);
+        value_graph& graph = *this_values.graph;
+        const graph_kept kept(graph);
+        const bool settling = std::exchange(graph.settling, true);
+        failed.run([&] { run_them(failed); });
+        graph.settling = settling;
     }
+    failed.run([] { settle(); });
     failed.rethrow();
+}
+
+void run_collected(std::vector<reader_node*>& views) {
+    if (this_values.graph != nullptr) { // else all of them are gone
+        run_then_settle([&](first_failure& failed) { look_at(views, failed); });
+    }
 }
 
 } // namespace
@@ -712,20 +727,20 @@ void begin_view(view_node& view) {
     if (view.asleep) {
         return;
     }
-    const looking_away nothing_is_read;
-    const graph_kept kept(*this_values.graph);
-    walk_in_frame(views_core(), view.self->where, [&]([[maybe_unused]] frame& f) -> std::size_t {
-        [[maybe_unused]] slot& self = *view.self;
+    run_then_settle([&](first_failure&) {
+        walk_in_frame(views_core(), view.self->where, [&]([[maybe_unused]] frame& f) -> std::size_t {
+            [[maybe_unused]] slot& self = *view.self;
 #if WIRED_COURIER_EXCEPTIONS
-        try {
+            try {
 #endif
-            refresh(view);
+                refresh(view);
 #if WIRED_COURIER_EXCEPTIONS
-        } catch (...) {
-            note_failure(f, self);
-        }
+            } catch (...) {
+                note_failure(f, self);
+            }
 #endif
-        return 1;
+            return 1;
+        });
     });
 }
 

@@ -143,6 +143,49 @@ TEST_CASE("ways that change their direction are no circle") {
     CHECK(log == "12 65 12 ");
 }
 
+TEST_CASE("a formula may read one that has read it the last time, and is being looked at") {
+    state<bool> forth{"forth", true};
+    formula<int>* other = nullptr;
+    formula<int> a{"a", [&] { return forth.read() ? 1 : other->read() + 1; }};
+    formula<int> b{"b", [&] { return forth.peek() ? a.read() + 1 : 5; }}; // depends on a only
+    other = &b;
+    std::string log;
+    courier::subscriber in{"board"};
+    in.keep_current([&] { log += std::to_string(b.read()) + " "; });
+    forth.set(false);
+    CHECK(a.read() == 6);
+    CHECK(log == "2 5 ");
+}
+
+TEST_CASE("a view may set what it reads: it is run again when it has returned, never within itself") {
+    state<int> a{"a", 0};
+    courier::outbox later{"later"};
+    int inside = 0;
+    int runs = 0;
+    const auto view = [&] {
+        CHECK(++inside == 1);
+        ++runs;
+        if (a.read() % 5 != 0) {
+            a.set(a.peek() + 1);
+        }
+        --inside;
+    };
+    a.set(2);
+    courier::subscriber in{"board"};
+    in.keep_current(view);
+    CHECK(a.read() == 5);
+    CHECK(runs == 4);
+    a.set(6);
+    CHECK(a.read() == 10);
+    in.clear();
+    in.keep_current(later, view);
+    a.set(12);
+    later.deliver();
+    CHECK(a.read() == 13); // once a round
+    later.deliver_until_quiet();
+    CHECK(a.read() == 15);
+}
+
 TEST_CASE("what a formula throws, its readers get, until something that it read changes") {
     state<int> berth{"berth", 0};
     formula<int> boat{"boat", [&] {

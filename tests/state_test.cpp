@@ -163,6 +163,21 @@ TEST_CASE("handlers that change states for ever are stopped and named") {
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == courier::fault_code::never_settles);
     CHECK(test::contains(faults.caught()[0].message, "after 100 waves of changes there are still more: view at "));
+    in.clear();
+    int runs = 0;
+    in.keep_current([&] {
+        ++runs;
+        if (a.read() > 0) {
+            a.set(a.peek() + 1);
+        }
+    });
+    a.set(1);
+    CHECK(faults.caught().size() == 2);
+    a.set(-1); // what was cut short is still heard of
+    CHECK(runs > 100);
+    const int before = runs;
+    a.set(-2);
+    CHECK(runs == before + 1);
 }
 
 TEST_CASE("values that can only be moved") {

@@ -1,7 +1,12 @@
 // Payloads for the files beside this one.
 #pragma once
 
-#include <courier/courier.hpp>
+#include <courier/asker.hpp>
+#include <courier/frame_driver.hpp>
+#include <courier/hub.hpp>
+#include <courier/lifecycle.hpp>
+#include <courier/relay.hpp>
+#include <courier/tally.hpp>
 
 struct Moored {
     int boat;

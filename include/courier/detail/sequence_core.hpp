@@ -151,6 +151,11 @@ public:
         : waiter{&is_done, &core}, wait_(std::forward<Given>(wait)), where_(where) {}
     awaiting(const awaiting&) = delete;
     awaiting& operator=(const awaiting&) = delete;
+    ~awaiting() { // also when beginning threw
+        if (of->waiting == &wait_) {
+            of->waiting = nullptr;
+        }
+    }
 
     [[nodiscard]] bool await_ready() const noexcept { return false; }
     bool await_suspend(std::coroutine_handle<>) {

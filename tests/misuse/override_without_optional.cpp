@@ -1,0 +1,10 @@
+// expect: courier: what overrides carries std::optionals
+#include "reef.hpp"
+
+#include <courier/pipeline.hpp>
+
+int main() {
+    courier::channel<Moored> under{"under"};
+    courier::channel<Moored> over{"over"};
+    const auto s = (under | courier::overridden_by(over)).subscribe([] {});
+}
