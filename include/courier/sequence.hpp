@@ -163,6 +163,9 @@ sequence<Result> detail::sequence_promise_base<Result>::get_return_object() noex
 }
 
 inline subscription_key subscriber::start(sequence<void>&& what, std::source_location where) {
+    if (what.handle_ == nullptr) {
+        return {}; // moved from
+    }
     detail::sequence_core& core = std::exchange(what.handle_, nullptr).promise();
     detail::slot* const anchor = detail::anchor_sequence(core, where, party_);
     const subscription_key key{anchor};

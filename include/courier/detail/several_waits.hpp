@@ -22,6 +22,12 @@ using kept_result = std::conditional_t<std::is_void_v<typename Wait::result_type
                                        std::remove_cvref_t<typename Wait::result_type>>;
 
 template <class Wait>
+inline constexpr bool can_be_kept = std::is_void_v<typename Wait::result_type>;
+template <class Wait>
+requires(!std::is_void_v<typename Wait::result_type>) inline constexpr bool can_be_kept<Wait> =
+    std::is_constructible_v<kept_result<Wait>, typename Wait::result_type>;
+
+template <class Wait>
 kept_result<Wait> take_result(Wait& wait) {
     if constexpr (std::is_void_v<typename Wait::result_type>) {
         wait.result();

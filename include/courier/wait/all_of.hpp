@@ -40,6 +40,8 @@ private:
 /// `std::tuple` of copies of the results (`std::monostate` for none).
 template <detail::waitable... Waits>
 auto all_of(Waits... waits) {
+    static_assert((detail::can_be_kept<Waits> && ...), "courier: what is waited for together is copied, so its payload "
+                                                       "must be copyable");
     return detail::all_of_wait<Waits...>(std::move(waits)...);
 }
 

@@ -61,9 +61,8 @@ private:
 ///     if (first.index() == 1) { ... }
 template <detail::waitable... Waits>
 auto any_of(Waits... waits) {
-    static_assert((std::is_void_v<typename Waits::result_type> || ...) ||
-                      (std::move_constructible<detail::kept_result<Waits>> && ...),
-                  "courier: what is waited for together is copied");
+    static_assert((detail::can_be_kept<Waits> && ...), "courier: what is waited for together is copied, so its payload "
+                                                       "must be copyable");
     return detail::any_of_wait<Waits...>(std::move(waits)...);
 }
 

@@ -1,0 +1,17 @@
+// expect: courier: what is waited for together is copied
+#include "reef.hpp"
+
+#include <courier/sequence.hpp>
+#include <courier/wait.hpp>
+
+#include <memory>
+
+struct Chart {
+    std::unique_ptr<int> sheet;
+};
+
+int main() {
+    courier::channel<Chart> charts{"charts"};
+    courier::channel<Moored> moored{"moored"};
+    auto wait = courier::any_of(courier::next(charts), courier::next(moored));
+}
