@@ -19,6 +19,7 @@ set(WIRED_COURIER_CORE_SOURCES
     registry.cpp
     relay.cpp
     sequence.cpp
+    settle.cpp
     slot_pool.cpp
     stage_list.cpp
     subscriber.cpp
@@ -26,7 +27,8 @@ set(WIRED_COURIER_CORE_SOURCES
     threads.cpp
     timetable.cpp
     type_number.cpp
-    values.cpp)
+    values.cpp
+    views.cpp)
 
 # A header; Debian's libconcurrentqueue-dev. Nothing of it shows in the library's own headers.
 find_path(WIRED_COURIER_CONCURRENTQUEUE concurrentqueue/concurrentqueue.h

@@ -145,7 +145,7 @@ void go_on_after_pause() noexcept;
 void settle_at_end(bool thrown);
 
 /// Forgets what was read beyond the last read of this run.
-void drop_unread(reader_node& reader) noexcept;
+void drop_unread(value_node& reader) noexcept;
 
 /// Around the function of a formula or view.
 class reading {
