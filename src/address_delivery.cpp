@@ -102,26 +102,6 @@ receipt deliver_alone(channel_core& core, const entry alone, [[maybe_unused]] ad
 
 } // namespace
 
-void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,
-                    std::source_location where) {
-    deliver_in_frame(core, where, [&](frame& f) {
-        std::size_t walked = 0;
-        while (walked < count && f.end != 0 && (s.blocked & block_ended) == 0) {
-            const entry hot = s.list->entries[s.index];
-#if WIRED_COURIER_EXCEPTIONS
-            try {
-#endif
-                hot.run(hot.state, payloads[walked++]);
-#if WIRED_COURIER_EXCEPTIONS
-            } catch (...) {
-                note_failure(f, s);
-            }
-#endif
-        }
-        return walked;
-    });
-}
-
 bool anybody_at(const channel_core& core, const address_part* first) noexcept {
     if (core.limbo != nullptr) {
         while (first != nullptr && is_ended(*first)) {

@@ -1,3 +1,5 @@
+#include "anchors.hpp"
+
 #include <courier/detail/pipeline.hpp>
 
 #include <algorithm>
@@ -7,57 +9,26 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 
 namespace {
 
-/// What an anchor holds.
-struct root_holder {
-    pipe_root* root;
-};
+thread_local constinit anchor_channel anchors;
 
-// What a thread's pipelines hang on; gone with the last of them.
-struct anchors {
-    channel_core* core = nullptr;
-    std::size_t count = 0;
-};
-thread_local constinit anchors own_anchors;
-
-void leave_anchors() noexcept {
-    if (--own_anchors.count == 0) {
-        close_core(*std::exchange(own_anchors.core, nullptr));
-    }
-}
-
-constexpr handler_ops anchor_ops = [] {
-    handler_ops ops{};
-    ops.invoke = [](void*, const void*) {};
-    ops.construct = [](void* to, void* from) { ::new (to) root_holder(*static_cast<root_holder*>(from)); };
-    ops.destroy = [](void* state) noexcept {
-        pipe_root::end(*static_cast<root_holder*>(state)->root);
-        leave_anchors();
-    };
-    ops.module = nullptr;
-    ops.size = sizeof(root_holder);
-    ops.align = alignof(root_holder);
-    return ops;
-}();
+constexpr handler_ops anchor_ops = anchor_ops_of<pipe_root>([](void* state) noexcept {
+    pipe_root::end(**static_cast<pipe_root**>(state));
+    anchors.leave();
+});
 
 } // namespace
 
 slot* anchor_root(std::unique_ptr<pipe_root> root, std::source_location where, party* owner) {
-    if (own_anchors.core == nullptr) {
-        own_anchors.core = open_core("pipelines");
+    pipe_root* held = root.get();
+    slot* const made = anchors.hang("pipelines", anchor_ops, &held, where, owner);
+    if (made != nullptr) {
+        root.release()->anchor = made; // the anchor has it now
     }
-    ++own_anchors.count;
-    root_holder holder{root.get()};
-    slot* const made = attach(*own_anchors.core, {&anchor_ops, &holder, ordinary, 0, {}, where, owner});
-    if (made == nullptr) {
-        leave_anchors();
-        return nullptr;
-    }
-    root.release()->anchor = made; // the anchor has it now
     return made;
 }
 
 pipe_root& root_of(slot& anchor) noexcept {
-    return *static_cast<root_holder*>(state_of(anchor))->root;
+    return held_by<pipe_root>(anchor);
 }
 
 void pipe_root::add(subscription in, std::function<void(slot*)> serve) {

@@ -336,5 +336,25 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
     return {static_cast<std::uint32_t>(walked), 0, nullptr};
 }
 
+void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,
+                    std::source_location where) {
+    deliver_in_frame(core, where, [&](frame& f) {
+        std::size_t walked = 0;
+        while (walked < count && f.end != 0 && (s.blocked & block_ended) == 0) {
+            const entry hot = s.list->entries[s.index];
+#if WIRED_COURIER_EXCEPTIONS
+            try {
+#endif
+                hot.run(hot.state, payloads[walked++]);
+#if WIRED_COURIER_EXCEPTIONS
+            } catch (...) {
+                note_failure(f, s);
+            }
+#endif
+        }
+        return walked;
+    });
+}
+
 } // namespace detail
 } // namespace courier::inline WIRED_COURIER_ABI

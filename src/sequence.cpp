@@ -1,5 +1,7 @@
 #include <courier/sequence.hpp>
 
+#include "anchors.hpp"
+
 #include <courier/detail/at_the_end.hpp>
 #include <courier/fault.hpp>
 
@@ -23,8 +25,7 @@ struct free_frame {
 struct sequence_thread {
     sequence_core* outermost = nullptr; ///< all that subscribers own
     sequence_core* due = nullptr;       ///< that wait for not being paused
-    channel_core* core = nullptr;       ///< what those hang on
-    std::size_t count = 0;
+    anchor_channel anchors;             ///< what those hang on
     free_frame* frames[classes] = {};
     bool gone = false; ///< the thread is ending; nothing is pooled any more
 };
@@ -69,37 +70,23 @@ struct list {
 using outermost_list = list<&sequence_core::next, &sequence_core::back>;
 using due_list = list<&sequence_core::next_due, &sequence_core::back_due>;
 
-/// What an anchor holds.
-struct anchored {
-    sequence_core* core;
-};
-
 void give_up(sequence_core& core) noexcept {
     core.handle.destroy();
 }
 
-constexpr handler_ops anchor_ops = [] {
-    handler_ops ops{};
-    ops.invoke = [](void*, const void*) {};
-    ops.construct = [](void* to, void* from) { ::new (to) anchored(*static_cast<anchored*>(from)); };
-    ops.destroy = [](void* state) noexcept {
-        sequence_core& core = *static_cast<anchored*>(state)->core;
+constexpr handler_ops anchor_ops = anchor_ops_of<sequence_core>(
+    [](void* state) noexcept {
+        sequence_core& core = **static_cast<sequence_core**>(state);
         core.anchor = nullptr;
         core.end();
-        if (--own.count == 0) {
-            close_core(*std::exchange(own.core, nullptr));
-        }
-    };
-    ops.told = [](slot& s) noexcept {
-        static_cast<anchored*>(state_of(s))->core->paused = s.blocked != 0;
+        own.anchors.leave();
+    },
+    [](slot& s) noexcept {
+        held_by<sequence_core>(s).paused = s.blocked != 0;
         if (s.blocked == 0 && own.due != nullptr) {
             go_on_after_pause();
         }
-    };
-    ops.size = sizeof(anchored);
-    ops.align = alignof(anchored);
-    return ops;
-}();
+    });
 
 } // namespace
 
@@ -206,14 +193,9 @@ void go_on_sequences() {
 }
 
 slot* anchor_sequence(sequence_core& core, std::source_location where, party* owner) {
-    if (own.core == nullptr) {
-        own.core = open_core("sequences");
-    }
-    ++own.count;
-    anchored holder{&core};
-    slot* const made = attach(*own.core, {&anchor_ops, &holder, ordinary, 0, {}, where, owner});
+    sequence_core* held = &core;
+    slot* const made = own.anchors.hang("sequences", anchor_ops, &held, where, owner);
     if (made == nullptr) {
-        --own.count;
         give_up(core);
         return nullptr;
     }
@@ -225,7 +207,7 @@ slot* anchor_sequence(sequence_core& core, std::source_location where, party* ow
 
 void begin_sequence(slot* anchor) {
     if (anchor != nullptr) {
-        static_cast<anchored*>(state_of(*anchor))->core->wake();
+        held_by<sequence_core>(*anchor).wake();
     }
 }
 

@@ -286,12 +286,21 @@ void refresh(reader_node& top) {
     }
 }
 
-bool may_change(const value_node& state, std::source_location where) {
-    if (checked_build && state.thread != this_thread_number()) {
+bool check_use(const value_node& node, const char* what, std::source_location where) {
+    if (const std::uint32_t here = this_thread_number(); node.thread != here) {
+        const std::string at = where.line() != 0 ? " at " + place(where) : std::string{};
         raise(fault_code::wrong_thread, severity::misuse,
-              state.ops->describe(state) + " belongs to " + describe_thread(state.thread) + " and is set at " +
-                  place(where) + " by " + describe_thread(this_thread_number()) + "; cross threads through an inbox",
+              node.ops->describe(node) + " belongs to " + describe_thread(node.thread) + " and is " + what + at +
+                  " by " + describe_thread(here) + "; cross threads through an inbox",
               where);
+        return false;
+    }
+    return true;
+}
+
+bool may_change(const value_node& state, std::source_location where) {
+    if (checked_build && !check_use(state, "set", where)) {
+        return false; // it would be lost among the other thread's changes
     }
     const reader_node* const reader = this_values.reader;
     if (reader == nullptr || reader->is_view) {

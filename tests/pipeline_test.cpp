@@ -94,16 +94,25 @@ TEST_CASE("a pipeline is a value: nothing is subscribed until it is, and each su
     CHECK(s.port->size() == 0);
 }
 
-TEST_CASE("what is small stays one word, and costs no full slot") {
+TEST_CASE("what is small stays one word: no more room than a lambda that captures one pointer") {
     int sum = 0;
-    const auto one_word = [&sum](int cargo) { sum += cargo; };
-    using receiver =
-        courier::detail::transform_receiver<int Moored::*, courier::detail::last_receiver<decltype(one_word)>>;
-    static_assert(!courier::detail::fits_a_word<courier::detail::chain<Moored, receiver>, Moored>); // two words
-    const auto cargo = [](const Moored& m) { return m.cargo; };
-    using smaller =
-        courier::detail::transform_receiver<decltype(cargo), courier::detail::last_receiver<decltype(one_word)>>;
-    static_assert(courier::detail::fits_a_word<courier::detail::chain<Moored, smaller>, Moored>);
+    const auto bytes_of = [](const auto& subscribe) {
+        channel<Moored> moored{"moored"};
+        courier::subscriber in;
+        subscribe(in, moored);
+        moored.publish({.boat = 3, .cargo = 4});
+        return moored.bytes();
+    };
+    const std::size_t by_hand = bytes_of([&](courier::subscriber& in, const channel<Moored>& moored) {
+        in.subscribe(moored, [&sum](const Moored& m) { sum += m.cargo; });
+    });
+    const std::size_t piped = bytes_of([&](courier::subscriber& in, const channel<Moored>& moored) {
+        in.subscribe(moored | courier::filter([](const Moored& m) { return m.boat > 1; }) |
+                         courier::transform([](const Moored& m) { return m.cargo; }),
+                     [&sum](int cargo) { sum += cargo; });
+    });
+    CHECK(piped == by_hand);
+    CHECK(sum == 8);
 }
 
 TEST_CASE("take ends the subscription just before the last call") {

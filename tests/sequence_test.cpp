@@ -1,5 +1,5 @@
 #include "allocations.hpp"
-#include "support.hpp"
+#include "sequence_scene.hpp"
 
 #include <courier/addressed_channel.hpp>
 #include <courier/group.hpp>
@@ -11,7 +11,6 @@
 #include <doctest/doctest.h>
 
 #include <memory>
-#include <random>
 #include <stdexcept>
 #include <string>
 #include <utility>
@@ -20,43 +19,13 @@
 
 using courier::channel;
 using courier::sequence;
+using test::mark;
 using test::Moored;
+using test::scene;
+using test::StoodTo;
 using namespace std::chrono_literals;
 
 namespace {
-
-struct StoodTo {
-    using address = int;
-    int after = 0;
-};
-
-/// Something to wait for of every kind, and a log.
-struct scene {
-    std::unique_ptr<channel<Moored>> port = std::make_unique<channel<Moored>>("port");
-    channel<Moored> starboard{"starboard"};
-    courier::addressed_channel<StoodTo, int> stood_to{"stood to"};
-    courier::outbox later{"later"};
-    courier::timetable hours{later};
-    courier::state<int> tide{"tide", 0};
-    std::string log;
-    std::unique_ptr<courier::subscriber> in = std::make_unique<courier::subscriber>("watch");
-
-    void note(const std::string& what) { log += what + " "; }
-    void note(int number) { note(std::to_string(number)); }
-    void publish(int boat) { port->publish({.boat = boat}); }
-    void pass(courier::game_time step) {
-        hours.advance(step);
-        later.deliver();
-    }
-    [[nodiscard]] std::string taken() { return std::exchange(log, {}); }
-};
-
-/// Notes that the frame it lies in is gone.
-struct mark {
-    scene& s;
-    std::string text;
-    ~mark() { s.note(text); }
-};
 
 sequence<> each_boat(scene& s) {
     const mark gone{s, "gone"};
@@ -408,105 +377,4 @@ TEST_CASE("waiting in a loop allocates nothing once warm") {
     }
     CHECK(allocations.since() == 0);
     CHECK(sum == 4 * 180);
-}
-
-namespace {
-
-struct live_count {
-    int& live;
-    explicit live_count(int& count) : live(count) { ++live; }
-    live_count(const live_count&) = delete;
-    live_count& operator=(const live_count&) = delete;
-    ~live_count() { --live; }
-};
-
-// Waits for this and that for ever, at random, and ends things at random.
-sequence<int> wander(scene& s, std::mt19937& chance, int& live, int depth) {
-    const live_count counted(live);
-    for (int i = 0; i < 6; ++i) {
-        switch (chance() % 9) {
-        case 0:
-            co_await courier::next(*s.port);
-            break;
-        case 1:
-            co_await courier::elapsed(s.hours, courier::game_time(chance() % 50));
-            break;
-        case 2:
-            co_await courier::until([&, wanted = static_cast<int>(chance() % 4)] { return s.tide.read() == wanted; });
-            break;
-        case 3:
-            co_await courier::any_of(courier::next(*s.port), courier::elapsed(s.hours, 20ns));
-            break;
-        case 4:
-            if (depth < 3) {
-                co_await courier::all_of(wander(s, chance, live, depth + 1), courier::next(s.starboard));
-            }
-            break;
-        case 5:
-            if (depth < 3) {
-                co_await courier::any_of(wander(s, chance, live, depth + 1), wander(s, chance, live, depth + 1));
-            }
-            break;
-        case 6:
-            s.starboard.publish({});
-            break;
-        case 7:
-            s.tide.set(static_cast<int>(chance() % 4));
-            break;
-        default:
-            co_await courier::within(s.hours, 10ns, wander(s, chance, live, depth + 1));
-        }
-    }
-    co_return depth;
-}
-
-sequence<> wanderer(scene& s, std::mt19937& chance, int& live) {
-    co_await wander(s, chance, live, 0);
-}
-
-} // namespace
-
-TEST_CASE("a hundred thousand sequences ended at random points leave nothing behind") {
-    scene s;
-    std::mt19937 chance(7);
-    int live = 0;
-    int started = 0;
-    std::vector<std::unique_ptr<courier::subscriber>> owners(8);
-    const test::fault_catcher faults; // a storm of changes may be cut short
-    while (started < 100000) {
-        auto& owner = owners[chance() % owners.size()];
-        switch (chance() % 8) {
-        case 0:
-            owner.reset();
-            break;
-        case 1:
-            s.publish(1);
-            break;
-        case 2:
-            s.pass(courier::game_time(chance() % 30));
-            break;
-        case 3:
-            s.tide.set(static_cast<int>(chance() % 4));
-            break;
-        case 4:
-            if (owner != nullptr) {
-                chance() % 2 == 0 ? owner->pause() : owner->resume();
-            }
-            break;
-        default:
-            if (owner == nullptr) {
-                owner = std::make_unique<courier::subscriber>("owner");
-            }
-            for (int i = 0; i < 16; ++i) {
-                owner->start(wanderer(s, chance, live));
-                ++started;
-            }
-        }
-    }
-    owners.clear();
-    CHECK(live == 0);
-    CHECK(courier::list_sequences().empty());
-    CHECK(s.port->size() == 0);
-    CHECK(s.starboard.size() == 0);
-    CHECK(courier::list_views().empty());
 }

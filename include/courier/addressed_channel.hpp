@@ -163,7 +163,7 @@ public:
     subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::keep_subscription(attach(own, options, where, nullptr), options.retained, where);
+        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
     template <auto Method, class Object>
     requires std::is_member_function_pointer_v<decltype(Method)>
@@ -171,7 +171,7 @@ public:
                                std::source_location where = std::source_location::current())
     const {
         detail::member_call<Method, Object> handler{&object};
-        return detail::keep_subscription(attach(handler, options, where, nullptr), options.retained, where);
+        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
 
 private:

@@ -139,7 +139,7 @@ public:
     subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::keep_subscription(attach(own, options, where, nullptr), options.retained, where);
+        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
 
     /// Attaches a member function with its object, which must outlive the
@@ -150,7 +150,7 @@ public:
                                std::source_location where = std::source_location::current())
     const {
         detail::member_call<Method, Object> handler{&object};
-        return detail::keep_subscription(attach(handler, options, where, nullptr), options.retained, where);
+        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
 
     /// Attaches a free function: `channel.subscribe<&ring>()`.
@@ -159,7 +159,7 @@ public:
     subscribe(delivery<Payload> options = {}, std::source_location where = std::source_location::current())
     const {
         detail::function_call<Function> handler;
-        return detail::keep_subscription(attach(handler, options, where, nullptr), options.retained, where);
+        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
 
     /// From now on `handler` is told of every handler that throws, and publish

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/first_failure.hpp>
+#include <courier/detail/journal.hpp>
 #include <courier/detail/value_core.hpp>
 #include <courier/detail/value_source.hpp>
 #include <courier/item_change.hpp>
@@ -71,12 +71,7 @@ public:
     }
     list_state(const list_state&) = delete;
     list_state& operator=(const list_state&) = delete;
-    ~list_state() {
-        if (over_ != nullptr) {
-            *over_ = true;
-        }
-        detail::leave_graph(*this);
-    }
+    ~list_state() { detail::leave_graph(*this); }
 
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
     [[nodiscard]] const std::vector<T>& read() const {
@@ -166,7 +161,7 @@ private:
 
     void note(item_change what, std::size_t index, std::optional<T>&& before) {
         if (this->watched()) {
-            entry& one = journal_.emplace_back(what, index, std::move(before), std::nullopt);
+            entry& one = journal_.waiting.emplace_back(what, index, std::move(before), std::nullopt);
             if (what != item_change::removed) {
                 one.after.emplace(items_[index]);
             }
@@ -176,37 +171,15 @@ private:
     }
 
     void announce() {
-        bool over = false;
-        over_ = &over;
-        struct guard {
-            list_state& own;
-            bool& over;
-            ~guard() {
-                if (!over) {
-                    own.over_ = nullptr;
-                }
-            }
-        } const done{*this, over};
-        now_.swap(journal_);
-        detail::first_failure failed;
-        for (std::size_t i = 0; !over && i < now_.size(); ++i) {
-            const entry one = std::move(now_[i]);
-            failed.run([&] {
-                this->tell(list_change<T>(one.what, one.index, one.before ? &*one.before : nullptr,
-                                          one.after ? &*one.after : nullptr));
-            });
-        }
-        if (!over) {
-            now_.clear();
-        }
-        failed.rethrow();
+        journal_.announce([this](const entry& one) {
+            this->tell(list_change<T>(one.what, one.index, one.before ? &*one.before : nullptr,
+                                      one.after ? &*one.after : nullptr));
+        });
     }
 
     std::string name_;
     std::vector<T> items_;
-    std::vector<entry> journal_; ///< not yet announced
-    std::vector<entry> now_;     ///< being announced
-    bool* over_ = nullptr;
+    detail::journal<entry> journal_; ///< not yet announced
     [[no_unique_address]] Same same_;
 };
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/first_failure.hpp>
+#include <courier/detail/journal.hpp>
 #include <courier/detail/value_core.hpp>
 #include <courier/detail/value_source.hpp>
 #include <courier/item_change.hpp>
@@ -74,9 +74,6 @@ public:
     map_state(const map_state&) = delete;
     map_state& operator=(const map_state&) = delete;
     ~map_state() {
-        if (over_ != nullptr) {
-            *over_ = true;
-        }
         keys_.clear();
         detail::leave_graph(*this);
     }
@@ -194,7 +191,7 @@ private:
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     auto place_of(const Key& key) {
-        return std::lower_bound(journal_.begin(), journal_.end(), key,
+        return std::lower_bound(journal_.waiting.begin(), journal_.waiting.end(), key,
                                 [](const entry& e, const Key& k) { return e.key < k; });
     }
 
@@ -202,13 +199,13 @@ private:
         if (!this->watched() && detail::this_values.together == 0) {
             return;
         }
-        if (journal_.empty()) {
+        if (journal_.waiting.empty()) {
             old_version_ = version;
         }
-        if (const auto at = place_of(key); at == journal_.end() || key < at->key) {
+        if (const auto at = place_of(key); at == journal_.waiting.end() || key < at->key) {
             const auto node = keys_.find(key);
-            journal_.insert(at, {key, found != items_.end() ? std::optional<T>(found->second) : std::nullopt,
-                                 node != keys_.end() ? node->second->version : 0});
+            journal_.waiting.insert(at, {key, found != items_.end() ? std::optional<T>(found->second) : std::nullopt,
+                                         node != keys_.end() ? node->second->version : 0});
         }
     }
 
@@ -231,10 +228,10 @@ private:
     }
 
     void compare() {
-        if (journal_.empty()) {
+        if (journal_.waiting.empty()) {
             return;
         }
-        std::erase_if(journal_, [&](const entry& e) {
+        std::erase_if(journal_.waiting, [&](const entry& e) {
             if (!is_as_before(e)) {
                 return false;
             }
@@ -243,50 +240,27 @@ private:
             }
             return true;
         });
-        if (journal_.empty()) {
+        if (journal_.waiting.empty()) {
             version = old_version_;
         }
     }
 
     void announce() {
         compare();
-        bool over = false;
-        over_ = &over;
-        struct guard {
-            map_state& own;
-            bool& over;
-            ~guard() {
-                if (!over) {
-                    own.over_ = nullptr;
-                }
-            }
-        } const done{*this, over};
-        now_.swap(journal_);
-        detail::first_failure failed;
-        for (std::size_t i = 0; !over && i < now_.size(); ++i) {
-            const entry one = std::move(now_[i]);
+        journal_.announce([this](const entry& one) {
             const T* const now = peek(one.key);
             const std::optional<T> after = now != nullptr ? std::optional<T>(*now) : std::nullopt;
             if (one.before || after) {
-                failed.run([&] {
-                    this->tell(
-                        map_change<Key, T>(one.key, one.before ? &*one.before : nullptr, after ? &*after : nullptr));
-                });
+                this->tell(map_change<Key, T>(one.key, one.before ? &*one.before : nullptr, after ? &*after : nullptr));
             }
-        }
-        if (!over) {
-            now_.clear();
-        }
-        failed.rethrow();
+        });
     }
 
     std::string name_;
     std::map<Key, T> items_;
     std::map<Key, std::unique_ptr<key_node>> keys_; ///< that somebody depends on
-    std::vector<entry> journal_;                    ///< not yet announced, in the keys' order
-    std::vector<entry> now_;                        ///< being announced
+    detail::journal<entry> journal_;                ///< not yet announced, in the order of the keys
     std::uint64_t old_version_ = 0;
-    bool* over_ = nullptr;
     [[no_unique_address]] Same same_;
 };
 

@@ -147,12 +147,8 @@ private:
     static subscription_key keep(const Source& source, detail::slot* made, bool wants_retained,
                                  std::source_location where) {
         const subscription_key key{made}; // it may end in what follows
-        if constexpr (requires { source.serve_current(made, where); }) {
-            if (made != nullptr && wants_retained) {
-                source.serve_current(made, where);
-            }
-        } else {
-            detail::serve_kept(made, wants_retained, where);
+        if (made != nullptr && wants_retained) {
+            detail::serve_current_of(source, made, where);
         }
         return key;
     }

@@ -38,9 +38,9 @@ private:
     std::optional<Payload> newest_;
 };
 
-/// After subscribing: serves what is kept, when that was asked for.
-inline void serve_kept(slot* s, bool wanted, std::source_location where) {
-    if (s == nullptr || !wanted || s->list->core->kept == nullptr) {
+/// Serves what its channel keeps to a new subscription.
+inline void serve_kept(slot& s, std::source_location where) {
+    if (s.list->core->kept == nullptr) {
         return;
     }
     struct held_kept { // it may be given up meanwhile
@@ -49,14 +49,28 @@ inline void serve_kept(slot* s, bool wanted, std::source_location where) {
         held_kept& operator=(const held_kept&) = delete;
         ~held_kept() { release(&kept); }
         kept_payloads& kept;
-    } const now(*s->list->core->kept);
-    now.kept.serve(*s->list->core, *s, where);
+    } const now(*s.list->core->kept);
+    now.kept.serve(*s.list->core, s, where);
 }
 
-/// The same, with a handle that owns the subscription, which may end meanwhile.
-inline subscription keep_subscription(slot* s, bool wants_retained, std::source_location where) {
+/// The same for any source; states and the like have a value of their own to serve.
+template <class Source>
+void serve_current_of(const Source& source, slot* s, std::source_location where) {
+    if constexpr (requires { source.serve_current(s, where); }) {
+        source.serve_current(s, where);
+    } else {
+        serve_kept(*s, where);
+    }
+}
+
+/// A handle that owns a new subscription, which may be null, served what it
+/// asked for; it may end meanwhile.
+template <class Source>
+subscription keep_subscription(const Source& source, slot* s, bool wants_retained, std::source_location where) {
     subscription made = access::own<subscription>(s);
-    serve_kept(s, wants_retained, where);
+    if (s != nullptr && wants_retained) {
+        serve_current_of(source, s, where);
+    }
     return made;
 }
 

@@ -5,6 +5,7 @@
 #include <courier/delivery.hpp>
 #include <courier/detail/handler.hpp>
 #include <courier/detail/kept.hpp>
+#include <courier/detail/source_held.hpp>
 #include <courier/detail/value_source.hpp>
 #include <courier/subscription.hpp>
 #include <courier/verdict.hpp>
@@ -20,9 +21,6 @@
 #include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI {
-
-template <class Payload, class Address>
-class addressed_source;
 
 namespace detail {
 
@@ -46,12 +44,16 @@ struct slot_ending : ending {
 template <class Next, class Value>
 using received = decltype(std::declval<Next&>()(std::declval<const Value&>(), std::declval<ending*>()));
 
-/// What a receiver returns that gives nothing on.
-template <class Next, class Value>
-received<Next, Value> given_nothing() {
-    if constexpr (!std::is_void_v<received<Next, Value>>) {
+/// What a receiver returns that gives nothing on: nothing, or a verdict.
+template <class Result>
+Result no_ruling() {
+    if constexpr (!std::is_void_v<Result>) {
         return verdict::go_on;
     }
+}
+template <class Next, class Value>
+received<Next, Value> given_nothing() {
+    return no_ruling<received<Next, Value>>();
 }
 
 /// The user's handler.
@@ -81,11 +83,7 @@ struct guarded_receiver {
     auto operator()(const Value& value, ending* end) {
         using result = decltype(call_handler<Handler, Value>(handler, value));
         if (holds && !holds(&value)) {
-            if constexpr (std::is_void_v<result>) {
-                return;
-            } else {
-                return verdict::go_on;
-            }
+            return no_ruling<result>();
         }
         if (times != 0 && --times == 0) {
             (*end)();
@@ -127,7 +125,7 @@ consteval handler_ops make_ending_ops() {
     ops.module = &module_tag;
     ops.size = sizeof(Receiver);
     ops.align = alignof(Receiver);
-    ops.traits = handler_has_verdict;
+    ops.traits = std::is_void_v<received<Receiver, Payload>> ? handler_takes_slot : handler_has_verdict;
     return ops;
 }
 
@@ -146,15 +144,6 @@ slot* attach_chain(const Source& source, Receiver&& receiver, stage place, std::
         chain<Payload, std::decay_t<Receiver>> own{std::move(receiver)};
         delivery<Payload> options{.stage = place};
         return access::attach(source, own, options, where, owner);
-    }
-}
-
-template <class Source>
-void serve_source(const Source& source, slot* s, std::source_location where) {
-    if constexpr (requires { source.serve_current(s, where); }) {
-        source.serve_current(s, where);
-    } else {
-        serve_kept(s, true, where);
     }
 }
 
@@ -279,57 +268,27 @@ public:
     using output_type = typename Source::payload_type;
     static constexpr bool single = true;
 
-    explicit pipe_source(const Source& source) noexcept : source_(&source) {}
+    explicit pipe_source(const Source& source) : source_(source) {}
 
     template <class Receiver>
-    slot* attach(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
-        return attach_chain(*source_, std::move(receiver), place, where, owner);
+    slot* attach_receiver(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
+        return attach_chain(source_.get(), std::move(receiver), place, where, owner);
     }
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
-        slot* const made =
-            attach_chain(*source_, entrance<Receiver>{&root, std::move(receiver)}, root.place(), root.where(), nullptr);
+        slot* const made = attach_chain(source_.get(), entrance<Receiver>{&root, std::move(receiver)}, root.place(),
+                                        root.where(), nullptr);
         root.add(access::own<subscription>(made),
-                 [source = source_, where = root.where()](slot* s) { serve_source(*source, s, where); });
+                 [source = source_, where = root.where()](slot* s) { serve_current_of(source.get(), s, where); });
     }
-    void serve_current(slot* s, std::source_location where) const { serve_source(*source_, s, where); }
+    void serve_current(slot* s, std::source_location where) const { serve_current_of(source_.get(), s, where); }
 
 private:
-    const Source* source_;
+    source_held<Source> source_;
 };
 
-/// One address is a value of its own.
-template <class Payload, class Address>
-class pipe_source<addressed_source<Payload, Address>> {
-public:
-    using source_type = addressed_source<Payload, Address>;
-    using output_type = Payload;
-    static constexpr bool single = true;
-
-    explicit pipe_source(const source_type& source) : source_(source) {}
-
-    template <class Receiver>
-    slot* attach(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
-        return attach_chain(source_, std::move(receiver), place, where, owner);
-    }
-    template <class Receiver>
-    void connect(Receiver receiver, pipe_root& root) const {
-        slot* const made =
-            attach_chain(source_, entrance<Receiver>{&root, std::move(receiver)}, root.place(), root.where(), nullptr);
-        root.add(access::own<subscription>(made),
-                 [source = source_, where = root.where()](slot* s) { serve_source(source, s, where); });
-    }
-    void serve_current(slot* s, std::source_location where) const { serve_source(source_, s, where); }
-
-private:
-    source_type source_;
-};
-
-struct pipeline_base {};
 struct adaptor_base {};
 
-template <class T>
-concept pipeline_like = std::derived_from<T, pipeline_base>;
 template <class T>
 concept adaptor = std::derived_from<std::remove_cvref_t<T>, adaptor_base>;
 template <class T>
@@ -366,12 +325,7 @@ public:
     subscription subscribe(Handler&& handler, delivery<payload_type> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        detail::slot* const made = attach(own, options, where, nullptr);
-        subscription kept = detail::access::own<subscription>(made);
-        if (made != nullptr && options.retained) {
-            serve_current(made, where);
-        }
-        return kept;
+        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
 
     /// For subscribers; see `delivery::retained`.
@@ -391,7 +345,7 @@ public:
     template <class Receiver>
     detail::slot* attach_receiver(Receiver&& receiver, stage place, std::source_location where,
                                   detail::party* owner) const {
-        return upstream_.attach(std::forward<Receiver>(receiver), place, where, owner);
+        return upstream_.attach_receiver(std::forward<Receiver>(receiver), place, where, owner);
     }
 
 private:
@@ -417,7 +371,7 @@ private:
     detail::slot* attach_last(Receiver&& receiver, stage place, std::source_location where,
                               detail::party* owner) const {
         if constexpr (single) {
-            return upstream_.attach(std::move(receiver), place, where, owner);
+            return upstream_.attach_receiver(std::move(receiver), place, where, owner);
         } else {
             static_assert(std::is_void_v<detail::received<Receiver, payload_type>>,
                           "courier: a handler of several sources, or of what waited, gives no verdict, since there is "
@@ -455,13 +409,9 @@ public:
     piped(Upstream upstream, Step step) : upstream_(std::move(upstream)), step_(std::move(step)) {}
 
     template <class Receiver>
-    slot* attach(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
+    slot* attach_receiver(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
         auto around = step_.template around<typename Upstream::output_type>(std::move(receiver));
-        if constexpr (pipeline_like<Upstream>) {
-            return upstream_.attach_receiver(std::move(around), place, where, owner);
-        } else {
-            return upstream_.attach(std::move(around), place, where, owner);
-        }
+        return upstream_.attach_receiver(std::move(around), place, where, owner);
     }
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {

@@ -26,10 +26,11 @@ enum handler_trait : std::uint32_t {
     handler_is_word = 1,     ///< the whole handler is one trivially copyable word, kept in the hot entry
     handler_has_verdict = 2, ///< is called with its slot instead of its state
     handler_takes_span = 4,  ///< takes a span; called with its slot, too
+    handler_takes_slot = 8,  ///< called with its slot, which it may end
 };
 
 /// Those that are called with their slot.
-inline constexpr std::uint32_t handlers_with_slots = handler_has_verdict | handler_takes_span;
+inline constexpr std::uint32_t handlers_with_slots = handler_has_verdict | handler_takes_span | handler_takes_slot;
 
 /// One static table per handler type: all that differs between handlers.
 struct handler_ops {

@@ -109,7 +109,13 @@ void refresh(reader_node& node);
 /// Notes a read that is not the expected one.
 void note_other_read(reader_node& reader, value_node& source);
 
+/// Reports use from a foreign thread; then false. Called in checked builds only.
+bool check_use(const value_node& node, const char* what, std::source_location where);
+
 inline void note_read(value_node& source) {
+    if constexpr (checked_build) {
+        check_use(source, "read", std::source_location{});
+    }
     if (reader_node* const reader = this_values.reader; reader != nullptr) {
         dependency* const expected = *reader->cursor;
         if (expected != nullptr && expected->source == &source) [[likely]] {

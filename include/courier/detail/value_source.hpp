@@ -24,12 +24,8 @@ public:
     [[nodiscard]] subscription subscribe(Handler&& handler, delivery<Payload> options = {},
                                          std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
-        slot* const made = attach(own, options, where, nullptr);
-        subscription kept = access::own<subscription>(made);
-        if (made != nullptr && options.retained) {
-            static_cast<const Own&>(*this).serve_current(made, where);
-        }
-        return kept;
+        return keep_subscription(static_cast<const Own&>(*this), attach(own, options, where, nullptr), options.retained,
+                                 where);
     }
 
     /// How many are subscribed.

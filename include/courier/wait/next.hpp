@@ -1,8 +1,9 @@
 // Waits for the next payload.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/channel.hpp>
 #include <courier/detail/sequence_core.hpp>
+#include <courier/detail/source_held.hpp>
 
 #include <functional>
 #include <optional>
@@ -45,36 +46,6 @@ struct any_payload {
     constexpr bool operator()(const Payload&) const noexcept {
         return true;
     }
-};
-
-/// Channels are referred to; what stands for part of one is copied.
-template <class Source>
-class source_held {
-public:
-    explicit source_held(const Source& source) noexcept : source_(&source) {}
-    [[nodiscard]] const Source& get() const noexcept { return *source_; }
-
-private:
-    const Source* source_;
-};
-template <class Source>
-requires pipeline_like<Source>
-class source_held<Source> {
-public:
-    explicit source_held(const Source& source) : source_(source) {}
-    [[nodiscard]] const Source& get() const noexcept { return source_; }
-
-private:
-    Source source_;
-};
-template <class Payload, class Address>
-class source_held<addressed_source<Payload, Address>> {
-public:
-    explicit source_held(const addressed_source<Payload, Address>& source) : source_(source) {}
-    [[nodiscard]] const addressed_source<Payload, Address>& get() const noexcept { return source_; }
-
-private:
-    addressed_source<Payload, Address> source_;
 };
 
 template <class Source, class Test>

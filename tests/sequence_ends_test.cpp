@@ -1,0 +1,113 @@
+#include "sequence_scene.hpp"
+
+#include <doctest/doctest.h>
+
+#include <chrono>
+#include <memory>
+#include <random>
+#include <vector>
+
+using courier::sequence;
+using test::scene;
+using namespace std::chrono_literals;
+
+namespace {
+
+struct live_count {
+    int& live;
+    explicit live_count(int& count) : live(count) { ++live; }
+    live_count(const live_count&) = delete;
+    live_count& operator=(const live_count&) = delete;
+    ~live_count() { --live; }
+};
+
+// Waits for this and that for ever, at random, and ends things at random.
+sequence<int> wander(scene& s, std::mt19937& chance, int& live, int depth) {
+    const live_count counted(live);
+    for (int i = 0; i < 6; ++i) {
+        switch (chance() % 9) {
+        case 0:
+            co_await courier::next(*s.port);
+            break;
+        case 1:
+            co_await courier::elapsed(s.hours, courier::game_time(chance() % 50));
+            break;
+        case 2:
+            co_await courier::until([&, wanted = static_cast<int>(chance() % 4)] { return s.tide.read() == wanted; });
+            break;
+        case 3:
+            co_await courier::any_of(courier::next(*s.port), courier::elapsed(s.hours, 20ns));
+            break;
+        case 4:
+            if (depth < 3) {
+                co_await courier::all_of(wander(s, chance, live, depth + 1), courier::next(s.starboard));
+            }
+            break;
+        case 5:
+            if (depth < 3) {
+                co_await courier::any_of(wander(s, chance, live, depth + 1), wander(s, chance, live, depth + 1));
+            }
+            break;
+        case 6:
+            s.starboard.publish({});
+            break;
+        case 7:
+            s.tide.set(static_cast<int>(chance() % 4));
+            break;
+        default:
+            co_await courier::within(s.hours, 10ns, wander(s, chance, live, depth + 1));
+        }
+    }
+    co_return depth;
+}
+
+sequence<> wanderer(scene& s, std::mt19937& chance, int& live) {
+    co_await wander(s, chance, live, 0);
+}
+
+} // namespace
+
+TEST_CASE("a hundred thousand sequences ended at random points leave nothing behind") {
+    scene s;
+    std::mt19937 chance(7);
+    int live = 0;
+    int started = 0;
+    std::vector<std::unique_ptr<courier::subscriber>> owners(8);
+    const test::fault_catcher faults; // a storm of changes may be cut short
+    while (started < 100000) {
+        auto& owner = owners[chance() % owners.size()];
+        switch (chance() % 8) {
+        case 0:
+            owner.reset();
+            break;
+        case 1:
+            s.publish(1);
+            break;
+        case 2:
+            s.pass(courier::game_time(chance() % 30));
+            break;
+        case 3:
+            s.tide.set(static_cast<int>(chance() % 4));
+            break;
+        case 4:
+            if (owner != nullptr) {
+                chance() % 2 == 0 ? owner->pause() : owner->resume();
+            }
+            break;
+        default:
+            if (owner == nullptr) {
+                owner = std::make_unique<courier::subscriber>("owner");
+            }
+            for (int i = 0; i < 16; ++i) {
+                owner->start(wanderer(s, chance, live));
+                ++started;
+            }
+        }
+    }
+    owners.clear();
+    CHECK(live == 0);
+    CHECK(courier::list_sequences().empty());
+    CHECK(s.port->size() == 0);
+    CHECK(s.starboard.size() == 0);
+    CHECK(courier::list_views().empty());
+}
