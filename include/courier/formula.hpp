@@ -36,7 +36,8 @@ namespace courier::inline WIRED_COURIER_ABI {
 /// formula that needs its own value is reported with the way around
 /// (`fault_code::formula_circle`).
 ///
-/// Belongs to the thread that made it. Can be neither copied nor moved.
+/// Belongs to the thread that made it. May be destroyed by a handler or view,
+/// but not while its own function runs. Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
 class formula : private detail::reader_node, public detail::value_source<change<T>, formula<T, Same>> {
 public:
