@@ -4,6 +4,7 @@ set(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
 set(WIRED_COURIER_CORE_SOURCES
     address_book.cpp
     address_delivery.cpp
+    audit.cpp
     batch.cpp
     channel_core.cpp
     errands.cpp
@@ -12,6 +13,9 @@ set(WIRED_COURIER_CORE_SOURCES
     gate.cpp
     hub.cpp
     inbox.cpp
+    ledger.cpp
+    ledger_books.cpp
+    noted.cpp
     outbox.cpp
     pipeline.cpp
     publish.cpp
@@ -48,13 +52,52 @@ function(wired_courier_add_core name)
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_CONCURRENTQUEUE})
   # Part of the library's binary interface, so users of the target get it too.
-  target_compile_definitions(${name} PUBLIC WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>)
+  target_compile_definitions(${name} PUBLIC
+    WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
+    WIRED_COURIER_LEDGER=$<BOOL:${WIRED_COURIER_LEDGER}>)
   if(PROJECT_IS_TOP_LEVEL) # to build the library itself faster
     target_precompile_headers(${name} PRIVATE <atomic> <functional> <memory> <string> <unordered_map> <vector>)
   endif()
   set_target_properties(${name} PROPERTIES
     OUTPUT_NAME ${name}
     EXPORT_NAME core
+    VERSION ${PROJECT_VERSION}
+    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
+    POSITION_INDEPENDENT_CODE ON)
+endfunction()
+
+set(WIRED_COURIER_KIT_SOURCES
+    comparison.cpp
+    event_packer.cpp
+    explanation.cpp
+    json_in.cpp
+    lanes.cpp
+    line_writer.cpp
+    recorder.cpp
+    replay.cpp
+    route_map.cpp
+    run.cpp
+    run_books.cpp
+    run_filter.cpp
+    run_reader.cpp
+    statistics.cpp)
+
+# wired_courier_add_kit(NAME CORE [STATIC|SHARED]): recordings and what is told from them.
+function(wired_courier_add_kit name core)
+  find_package(fmt REQUIRED)
+  find_package(nlohmann_json REQUIRED)
+  find_package(simdjson REQUIRED)
+  find_package(Boost 1.77 REQUIRED) # Boost.Describe; headers only
+  find_package(Threads REQUIRED)
+  set(sources ${WIRED_COURIER_KIT_SOURCES})
+  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/kit/)
+  add_library(${name} ${ARGN} ${sources})
+  target_link_libraries(${name}
+    PUBLIC ${core} Boost::headers Threads::Threads
+    PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
+  set_target_properties(${name} PROPERTIES
+    OUTPUT_NAME ${name}
+    EXPORT_NAME kit
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)

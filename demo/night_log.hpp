@@ -42,9 +42,10 @@ public:
     /// Publishes and notes it: the reactions of whoever is served stand below
     /// the line, one step further in.
     template <class Payload>
-    courier::receipt publish(std::string_view who, courier::channel<Payload>& on, const Payload& payload) {
+    courier::receipt publish(std::string_view who, courier::channel<Payload>& on, const Payload& payload,
+                             std::source_location where = std::source_location::current()) {
         const std::size_t line = open(who, on.name(), describe(payload));
-        const courier::receipt receipt = on.publish(payload);
+        const courier::receipt receipt = courier::publisher<Payload>(on, who).publish(payload, where);
         close(line, on.name(), receipt, on.size() != 0);
         return receipt;
     }
@@ -53,9 +54,10 @@ public:
     template <class Payload, class To>
     courier::receipt publish_to(std::string_view who, const courier::addressed_publisher<Payload>& on,
                                 std::string_view channel, const To& to, std::string_view to_whom,
-                                const Payload& payload) {
+                                const Payload& payload,
+                                std::source_location where = std::source_location::current()) {
         const std::size_t line = open(who, channel, describe(payload), to_whom);
-        const courier::receipt receipt = on.publish_to(to, payload);
+        const courier::receipt receipt = on.publish_to(to, payload, where);
         close(line, channel, receipt, true);
         return receipt;
     }
@@ -63,9 +65,9 @@ public:
     /// Posts it for the end of the frame, and notes that.
     template <class Payload>
     void post(std::string_view who, const courier::poster<Payload>& on, std::string_view channel,
-              const Payload& payload) {
+              const Payload& payload, std::source_location where = std::source_location::current()) {
         note(who, " posts ", channel, describe(payload));
-        on.post(payload);
+        on.post(payload, where);
     }
 
     /// Notes that something is delivered which was posted, or sent by another

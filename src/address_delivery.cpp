@@ -1,5 +1,6 @@
 // Publishing to one address, and to many.
 #include "in_flight.hpp"
+#include "noted.hpp"
 
 #include <courier/detail/address_book.hpp>
 
@@ -54,6 +55,10 @@ bool is_served_before(const address_part& a, const address_part& b) noexcept {
         return a.self->list->place < b.self->list->place;
     }
     return !born_since(*a.self, static_cast<std::uint32_t>(b.self->born));
+}
+
+bool is_served_before_ptr(const address_part* a, const address_part* b) noexcept {
+    return is_served_before(*a, *b);
 }
 
 // What is linked into a list meanwhile stands at the end of its stage, and is
@@ -111,7 +116,34 @@ bool anybody_at(const channel_core& core, const address_part* first) noexcept {
     return first != nullptr;
 }
 
+namespace {
+
+// Those at an address and those who listen to all, in order.
+receipt deliver_at_noted(channel_core& core, address_part* first, const void* payload, std::source_location where) {
+    std::vector<address_part*> parts;
+    for (address_part* part = first; part != nullptr; part = part->next) {
+        parts.push_back(part);
+    }
+    std::erase_if(parts, [](const address_part* part) { return is_ended(*part); });
+    const bool vacant = parts.empty();
+    if (vacant) {
+        core.book->note_vacant(where);
+    }
+    for (address_part* part = core.book->listeners(); part != nullptr; part = part->next) {
+        if (!is_ended(*part)) {
+            parts.push_back(part);
+        }
+    }
+    std::sort(parts.begin(), parts.end(), is_served_before_ptr);
+    return deliver_parts_noted(core, parts, payload, where, vacant);
+}
+
+} // namespace
+
 receipt deliver_at(channel_core& core, const address_cell& at, const void* payload, std::source_location where) {
+    if (is_noted(core)) [[unlikely]] {
+        return deliver_at_noted(core, at.first, payload, where);
+    }
     address_part* const listeners = core.book->listeners();
     address_part* const first = at.first;
     if (first != nullptr && at.alone.run != nullptr && listeners == nullptr && innermost() == nullptr) {
@@ -137,9 +169,8 @@ receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, 
     for (address_part* part = core.book->listeners(); part != nullptr; part = part->next) {
         parts.push_back(part);
     }
-    const auto in_order = [](const address_part* a, const address_part* b) { return is_served_before(*a, *b); };
-    if (!std::is_sorted(parts.begin(), parts.end(), in_order)) {
-        std::sort(parts.begin(), parts.end(), in_order);
+    if (!std::is_sorted(parts.begin(), parts.end(), is_served_before_ptr)) {
+        std::sort(parts.begin(), parts.end(), is_served_before_ptr);
     }
     retain(core); // the area goes back to the book, whatever happens to the channel
     struct area_returned {
@@ -150,6 +181,9 @@ receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, 
             release(core);
         }
     } const returned{core, parts};
+    if (is_noted(core)) [[unlikely]] {
+        return deliver_parts_noted(core, parts, payload, where, vacant);
+    }
     return with_vacancy(deliver_in_frame(core, where,
                                          [&parts, payload](frame& f) {
                                              round now(f, payload);

@@ -20,7 +20,7 @@ struct anchor_channel {
     /// Null when it was refused.
     slot* hang(const char* name, const handler_ops& ops, void* held, std::source_location where, party* owner) {
         if (core == nullptr) {
-            core = open_core(name);
+            core = open_core(name, nullptr);
         }
         ++count;
         slot* const made = attach(*core, {&ops, held, ordinary, 0, {}, where, owner});

@@ -1,5 +1,6 @@
 // Several payloads published together.
 #include "in_flight.hpp"
+#include "noted.hpp"
 #include "subscriptions.hpp"
 
 #include <courier/detail/batch.hpp>
@@ -67,12 +68,18 @@ struct outcome {
     first_failure failed;
 };
 
+receipt deliver_marked(channel_core& core, const void* payload, const post_mark& mark, std::source_location where) {
+    const as_marked now(mark);
+    return deliver(core, payload, mark.is_set ? mark.where : where);
+}
+
 // One payload after the other, for handlers that take one.
-void serve_each(channel_core& core, const payloads& all, std::source_location where, batch* under_way, outcome& sum) {
+void serve_each(channel_core& core, const payloads& all, std::source_location where, const post_mark* marks,
+                batch* under_way, outcome& sum) {
     for (std::size_t i = 0; i < all.count && (sum.flags & receipt_closed) == 0;) {
         bool counted = false;
         sum.failed.run([&] {
-            if (core.work == work_entries && innermost() == nullptr) {
+            if (core.work == work_entries && innermost() == nullptr && marks == nullptr) {
                 const receipt last = serve_plainly(core, all, i, sum.served, under_way);
                 sum.served += last.served();
                 sum.flags |= last.flags();
@@ -82,7 +89,9 @@ void serve_each(channel_core& core, const payloads& all, std::source_location wh
             if (under_way != nullptr) {
                 begin_payload(*under_way, all.at(i));
             }
-            const receipt one = deliver(core, all.at(i++), where);
+            const std::size_t at = i++;
+            const receipt one = marks != nullptr ? deliver_marked(core, all.at(at), marks[at], where)
+                                                 : deliver(core, all.at(at), where);
             sum.served += one.served();
             sum.flags |= one.flags();
             counted = true;
@@ -102,6 +111,11 @@ bool left_out(const stop_mark& m, const slot& s) noexcept {
     return place != m.place ? m.place < place : !m.whole_stage && born_since(s, m.born);
 }
 
+std::uint32_t number_of(const slot& s) noexcept {
+    const subscription_note* const note = note_of(s);
+    return note != nullptr ? note->number : 0;
+}
+
 // Calls a handler with payloads `from` to `to`; false when it has ended.
 bool call_span(frame& f, slot& s, const payloads& all, std::size_t from, std::size_t to, std::size_t& served) {
     if (from == to || f.end == 0 || s.blocked != 0) {
@@ -114,6 +128,9 @@ bool call_span(frame& f, slot& s, const payloads& all, std::size_t from, std::si
         }
     }
     served += to - from;
+    const bool noted = is_noted(*s.list->core);
+    const std::uint64_t begun = noted ? clock_now() : 0;
+    const caused_by newest(noted ? origin{s.list->core->books->newest_event, number_of(s)} : origin_here());
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
@@ -123,6 +140,9 @@ bool call_span(frame& f, slot& s, const payloads& all, std::size_t from, std::si
         note_failure(f, s);
     }
 #endif
+    if (noted) {
+        note_span(s, clock_now() - begun);
+    }
     return s.blocked == 0 && f.end != 0;
 }
 
@@ -215,29 +235,30 @@ void note_stop(const frame& f) {
 }
 
 receipt publish_all(channel_core& core, const void* first, std::size_t count, std::size_t stride,
-                    std::source_location where) {
+                    std::source_location where, const post_mark* marks) {
     const payloads all{static_cast<const std::byte*>(first), count, stride};
     outcome sum;
     retain(core); // a handler may end it
     if (core.spans == 0) {
-        serve_each(core, all, where, nullptr, sum);
+        serve_each(core, all, where, marks, nullptr, sum);
     } else {
         const std::uint32_t begun = core.next_born;
-        const std::size_t marks = core.stop_marks.size();
-        if (core.spans != core.live) {
+        const std::size_t stops = core.stop_marks.size();
+        const bool one_by_one = core.spans != core.live || is_noted(core);
+        if (one_by_one) {
             batch under_way{all.first, stride, nullptr, 0, 0, depth_of_next(), core.batches};
             core.batches = &under_way;
-            serve_each(core, all, where, &under_way, sum);
+            serve_each(core, all, where, marks, &under_way, sum);
             core.batches = under_way.outer;
             sum.served -= under_way.waiting;
         }
         if (!core.closed && count != 0) {
-            if (core.spans == core.live && (core.work & work_keeps) != 0) { // else that is done
+            if (!one_by_one && (core.work & work_keeps) != 0) { // else that is done
                 core.kept->keep(all.at(count - 1));
             }
-            serve_spans(core, all, where, begun, marks, sum);
+            serve_spans(core, all, where, begun, stops, sum);
         }
-        core.stop_marks.erase(core.stop_marks.begin() + static_cast<std::ptrdiff_t>(marks), core.stop_marks.end());
+        core.stop_marks.erase(core.stop_marks.begin() + static_cast<std::ptrdiff_t>(stops), core.stop_marks.end());
     }
     release(core);
     sum.failed.rethrow();

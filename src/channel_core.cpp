@@ -1,5 +1,6 @@
 #include <courier/detail/channel_core.hpp>
 
+#include "noted.hpp"
 #include "subscriptions.hpp"
 
 #include <courier/detail/frame.hpp>
@@ -18,9 +19,9 @@ constinit char library_tag = 0;
 
 } // namespace
 
-channel_core::channel_core(std::string_view channel_name, addressing how)
+channel_core::channel_core(std::string_view channel_name, const payload_kind* carries, addressing how)
     : thread(this_thread_number()), words(sizeof(slot) + part_size(how)), fulls(sizeof(full_slot) + part_size(how)),
-      name(channel_name), library(&library_tag) {
+      name(channel_name), kind(carries), library(&library_tag) {
     base.core = this;
     if (how != addressing::none) {
         book = new address_book(how);
@@ -40,15 +41,19 @@ channel_core::~channel_core() {
     }
 }
 
-channel_core* open_core(std::string_view name, addressing how) {
-    auto core = std::make_unique<channel_core>(name, how);
+channel_core* open_core(std::string_view name, const payload_kind* carries, addressing how, const hub_core* by) {
+    auto core = std::make_unique<channel_core>(name, carries, how);
+    core->hub = by;
     enter_registry(*core);
+    if (overseen()) [[unlikely]] {
+        note_opened(*core);
+    }
     return core.release();
 }
 
 channel_core& nowhere() noexcept {
     static channel_core* const one = [] {
-        auto* core = new channel_core({}, addressing::none);
+        auto* core = new channel_core({}, nullptr, addressing::none);
         core->closed = true;
         core->work = work_closed;
         return core;
@@ -76,6 +81,9 @@ void close_core(channel_core& core) noexcept {
                 detach(*list->slots[i]);
             }
         }
+    }
+    if (is_noted(core)) [[unlikely]] {
+        note_closed(core);
     }
     cut_relays(core);
     release(core);

@@ -63,7 +63,7 @@ void alarm::set(timetable_core& hours, outbox_core& box, std::int64_t delay, voi
     ring_ = ring;
     who_ = who;
     errand_ = desk->enroll(&rung, this);
-    const std::uint32_t sleeper = desk->lane().sleep(errand(errand_));
+    const std::uint32_t sleeper = desk->lane().sleep(errand(errand_), std::source_location{});
     timer_ = add_timer(hours, lane_user(desk->lane()), sleeper, static_cast<std::int64_t>(hours.now) + delay, 0, false);
     hours_ = &hours;
     box_ = &box;

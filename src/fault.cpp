@@ -57,6 +57,10 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.nested-round";
     case fault_code::not_quiet:
         return "courier.not-quiet";
+    case fault_code::second_ledger:
+        return "courier.second-ledger";
+    case fault_code::subscriptions_left:
+        return "courier.subscriptions-left";
     case fault_code::bad_interval:
         return "courier.bad-interval";
     case fault_code::failure_lost:

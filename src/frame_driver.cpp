@@ -1,6 +1,7 @@
 #include <courier/frame_driver.hpp>
 
 #include <courier/detail/first_failure.hpp>
+#include <courier/detail/ledger_core.hpp>
 
 #include <algorithm>
 
@@ -62,6 +63,10 @@ const frame_report& frame_driver::run(game_time step) {
     }
     deliver_stages(failed);
     count_channels();
+    if (detail::overseen()) [[unlikely]] {
+        const game_time now = timetables_.empty() ? elapsed_ += step : timetables_.front()->now();
+        failed.run([&] { detail::note_frame(now.count()); });
+    }
     failed.rethrow();
     return report_;
 }

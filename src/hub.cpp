@@ -1,4 +1,5 @@
 #include <courier/detail/hub_core.hpp>
+#include <courier/detail/nearest.hpp>
 
 #include <courier/fault.hpp>
 #include <courier/query.hpp>
@@ -24,8 +25,9 @@ void end_post(hub_post& post) noexcept {
     }
 }
 
-// Levenshtein's distance ("Binary codes capable of correcting deletions,
-// insertions and reversals", 1966), by one row of the usual table.
+} // namespace
+
+// By one row of the usual table.
 std::size_t distance(std::string_view a, std::string_view b) {
     std::vector<std::size_t> row(b.size() + 1);
     std::iota(row.begin(), row.end(), std::size_t{0});
@@ -40,11 +42,10 @@ std::size_t distance(std::string_view a, std::string_view b) {
     return row.back();
 }
 
-} // namespace
-
 hub_core::hub_core(std::string_view name, hub_core* parent) : name_(name), parent_(parent) {
     if (parent_ != nullptr) {
         parent_->children_.push_back(this);
+        overseer_ = parent_->overseer_;
     }
 }
 
@@ -103,6 +104,22 @@ hub_post* hub_core::find_by_text(std::uint32_t number, std::string_view text, bo
     return found != end ? found->second : nullptr;
 }
 
+void hub_core::set_overseer(std::uint32_t ledger) noexcept {
+    overseer_ = ledger;
+    for (hub_core* child : children_) {
+        child->set_overseer(ledger);
+    }
+}
+
+void hub_core::each_channel(const std::function<void(channel_core&)>& visit) const {
+    for (const auto& post : posts_) {
+        visit(*post->core);
+    }
+    for (const hub_core* child : children_) {
+        child->each_channel(visit);
+    }
+}
+
 void hub_core::know(std::uint32_t number, void* object) {
     if (known_.size() <= number) {
         known_.resize(number + 1);
@@ -126,14 +143,14 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
     const auto entered = by_text_.emplace(name, made.get());
 #if WIRED_COURIER_EXCEPTIONS
     try {
-        made->core = open_core(name, wanted.how);
+        made->core = open_core(name, wanted.kind, wanted.how, this);
     } catch (...) {
         by_text_.erase(entered);
         throw;
     }
 #else
     static_cast<void>(entered);
-    made->core = open_core(name, wanted.how);
+    made->core = open_core(name, wanted.kind, wanted.how, this);
 #endif
     wanted.construct(made->object, *made->core);
     posts_.push_back(std::move(made));
@@ -200,17 +217,13 @@ void* hub_core::find_text(const hub_request& wanted, std::string_view text, std:
 }
 
 std::string hub_core::nearest_name(std::string_view text) const {
-    std::string nearest;
-    std::size_t least = text.size() / 2 + 1; // further off it is no help
+    std::vector<std::string> names;
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
         for (const auto& post : at->posts_) {
-            if (const std::size_t d = distance(text, post->core->name); d < least) {
-                least = d;
-                nearest = post->core->name;
-            }
+            names.push_back(post->core->name);
         }
     }
-    return nearest;
+    return nearest_of(text, names);
 }
 
 // Somebody below asked earlier and was given another one.

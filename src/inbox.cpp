@@ -95,7 +95,12 @@ public:
 
     into_lanes& operator=(message&& one) noexcept {
         if (one.route->lane.open()) {
-            failed_->run([&one] { one.route->arrive(*one.route->lane.get(), one.stored); });
+            failed_->run([&one] {
+                const caused_by by({unpacked_cause(one.cause), 0});
+                const bool by_itself = is_from_here(one.cause); // as it would be without any other thread
+                const meanwhile<bool> outside(this_oversight.outside, !by_itself);
+                one.route->arrive(*one.route->lane.get(), one.stored);
+            });
         }
         return *this; // the queue destroys what is left of it
     }

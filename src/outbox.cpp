@@ -43,6 +43,17 @@ lane_base::~lane_base() {
     }
 }
 
+void lane_base::note(const void* payload, posting_outcome outcome) {
+    note_post(*target, box->name, payload, where, outcome);
+}
+
+void lane_base::note_at(std::size_t place, const void* payload, posting_outcome outcome) {
+    if (marks.size() <= place) {
+        marks.resize(place + 1);
+    }
+    marks[place] = note_post(*target, box->name, payload, where, outcome);
+}
+
 void queue(lane_base& lane) {
     lane.box->ready.push_back(&lane);
     lane.queued = true;

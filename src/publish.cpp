@@ -5,6 +5,7 @@
 #include <courier/fault.hpp>
 
 #include "in_flight.hpp"
+#include "noted.hpp"
 #include "subscriptions.hpp"
 
 #include <atomic>
@@ -38,8 +39,11 @@ __attribute__((tls_model("initial-exec")))
 #endif
 thread_local constinit thread_frames this_thread;
 
-void skip(void*, const void*) {
+void skip(void* state, const void*) {
     ++innermost()->unusual;
+    if (overseen() && state != &gone_mark) [[unlikely]] {
+        note_skipped();
+    }
 }
 
 void run_guarded(void* state, const void* payload) {
@@ -309,6 +313,9 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
     if (core.work == work_closed) [[unlikely]] {
         return {0, receipt_closed, nullptr};
     }
+    if (is_noted(core)) [[unlikely]] {
+        return deliver_noted(core, payload, where);
+    }
     frame* const outer = innermost();
     if (outer == nullptr) {
         if ((core.work & work_compact) != 0) {
@@ -338,6 +345,10 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
 
 void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,
                     std::source_location where) {
+    if (is_noted(core)) [[unlikely]] {
+        deliver_to_one_noted(core, s, payloads, count, where);
+        return;
+    }
     deliver_in_frame(core, where, [&](frame& f) {
         std::size_t walked = 0;
         while (walked < count && f.end != 0 && (s.blocked & block_ended) == 0) {

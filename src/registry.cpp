@@ -111,6 +111,10 @@ void leave_registry(channel_core& core) noexcept {
     }
 }
 
+void each_channel_here(const std::function<void(channel_core&)>& visit) {
+    each_channel(visit);
+}
+
 void adopt(channel_core& core) noexcept {
     const std::lock_guard lock(registry().guard); // others look at the threads of all channels
     core.thread = this_thread_number();
@@ -143,6 +147,9 @@ void end_of_module(const void* module, std::string_view name) noexcept {
     each_channel([&](channel_core& core) {
         if (core.on_failure_module == module) {
             handlers.push_back(std::exchange(core.on_failure, nullptr));
+        }
+        if (core.kind != nullptr && core.kind->module == module) {
+            core.kind = nullptr; // its fields are not known any more
         }
         if (core.stop != nullptr) {
             core.stop->set(nullptr, {}); // its place may be text of the module

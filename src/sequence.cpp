@@ -162,6 +162,7 @@ void sequence_core::wake_those_above(sequence_core* first) {
             } else if (c->due && !c->is_paused()) {
                 c->due = false;
                 due_list::remove(*c);
+                const caused_by by(c->due_by);
                 c->resume();
             }
         }
@@ -172,6 +173,7 @@ void sequence_core::wake_those_above(sequence_core* first) {
 void sequence_core::wake_later() {
     if (!due) {
         due = true;
+        due_by = origin_here();
         if (waiting != nullptr) {
             waiting->keep();
         }
@@ -184,6 +186,7 @@ void go_on_sequences() {
         if (c->may_go_on()) {
             c->due = false;
             due_list::remove(*c);
+            const caused_by by(c->due_by);
             c->resume();
             c = own.due; // whatever it did, start afresh
         } else {
@@ -235,6 +238,13 @@ std::vector<sequence_report> list_sequences() {
         const detail::slot& anchor = *core->anchor;
         all.push_back({anchor.where, anchor.owner != nullptr ? anchor.owner->name : std::string{}, core->waiting_at,
                        core->waiting != nullptr ? core->waiting->describe() : std::string{}, core->is_paused()});
+        if (core->waiting != nullptr) {
+            all.back().hopeless = core->waiting->is_hopeless();
+            if (const detail::channel_core* const awaited = core->waiting->awaited(); awaited != nullptr) {
+                all.back().channel = awaited->name;
+            }
+        }
+        all.back().since_frame = core->waiting_since;
     }
     std::reverse(all.begin(), all.end());
     return all;

@@ -6,6 +6,7 @@
 #include <cstring>
 #include <memory>
 #include <new>
+#include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
@@ -26,7 +27,18 @@ std::uint32_t next_capacity(std::uint32_t now) {
 
 stage_list::~stage_list() {
     free_outgrown();
+    drop_notes();
     ::operator delete(entries);
+}
+
+void stage_list::keep_notes() {
+    if (notes == nullptr && capacity != 0) {
+        notes = new subscription_note* [capacity] {};
+    }
+}
+
+void stage_list::drop_notes() noexcept {
+    delete[] std::exchange(notes, nullptr);
 }
 
 void stage_list::make_room(bool walked) {
@@ -41,6 +53,11 @@ void stage_list::set_capacity(std::uint32_t wanted, bool walked) {
     if (walked && entries != nullptr) {
         keep = std::make_unique<outgrown_array>(outgrown_array{outgrown, entries, size});
     }
+    std::unique_ptr<subscription_note*[]> new_notes;
+    if (notes != nullptr && wanted != 0) {
+        new_notes = std::make_unique<subscription_note*[]>(wanted);
+        std::copy(notes, notes + size, new_notes.get());
+    }
     void* memory = wanted != 0 ? ::operator new(wanted* bytes_per_entry) : nullptr;
     auto* new_entries = static_cast<entry*>(memory);
     auto* new_slots = reinterpret_cast<slot**>(new_entries + wanted);
@@ -52,6 +69,10 @@ void stage_list::set_capacity(std::uint32_t wanted, bool walked) {
         outgrown = keep.release();
     } else {
         ::operator delete(entries);
+    }
+    if (notes != nullptr) {
+        drop_notes();
+        notes = new_notes.release();
     }
     entries = new_entries;
     slots = new_slots;
@@ -105,6 +126,9 @@ void stage_list::compact() noexcept {
             slot* s = slots[from];
             entries[to] = entries[from];
             slots[to] = s;
+            if (notes != nullptr) {
+                notes[to] = std::exchange(notes[from], nullptr);
+            }
             s->index = to & most_entries;
         }
         ++to;

@@ -1,5 +1,7 @@
 #include <courier/subscriber.hpp>
 
+#include "noted.hpp"
+
 #include <courier/detail/value_core.hpp>
 #include <courier/fault.hpp>
 
@@ -11,6 +13,9 @@ subscriber::subscriber(std::string_view name) : party_(new detail::party{}) {
 
 subscriber::~subscriber() {
     clear();
+    if (detail::overseen()) [[unlikely]] {
+        detail::note_party_end(*party_);
+    }
     detail::release(party_);
 }
 

@@ -1,5 +1,7 @@
 #include "subscriptions.hpp"
 
+#include "noted.hpp"
+
 #include <courier/detail/frame.hpp>
 #include <courier/fault.hpp>
 
@@ -51,7 +53,7 @@ bool fits_inline(const handler_ops& ops) noexcept {
 }
 
 void free_state_block(void* state, const handler_ops& ops) noexcept {
-    ::operator delete (state, std::align_val_t{ops.align});
+    ::operator delete(state, std::align_val_t{ops.align});
 }
 
 // Fills a slot with room for state: the guard first, then the handler.
@@ -66,7 +68,7 @@ void build_full(full_slot& s, attach_request& request) {
         ops.construct(s.state, request.handler);
         return;
     }
-    void* block = ::operator new (ops.size, std::align_val_t{ops.align});
+    void* block = ::operator new(ops.size, std::align_val_t{ops.align});
 #if WIRED_COURIER_EXCEPTIONS
     try {
         ops.construct(block, request.handler);
@@ -308,6 +310,9 @@ slot* attach(channel_core& core, attach_request&& request) {
     ++core.live;
     core.spans += s.ops->invoke_span != nullptr ? 1U : 0U;
     core.work |= work_entries;
+    if (is_noted(core)) [[unlikely]] {
+        note_attached(s);
+    }
     if (request.owner != nullptr) {
         link(s, request.owner->first);
         ++request.owner->count;
@@ -325,8 +330,12 @@ void block(slot& s, slot_block reason) noexcept {
     if (checked_build) {
         check_use(*s.list->core, "paused", s.where);
     }
+    const bool was_blocked = (s.blocked & (block_paused | block_owner_paused)) != 0;
     s.blocked = (s.blocked | reason) & 15U;
     set_run(s, &skip);
+    if (is_noted(*s.list->core)) [[unlikely]] {
+        note_blocked(s, was_blocked);
+    }
     if (s.ops->told != nullptr) {
         s.ops->told(s);
     }
@@ -336,7 +345,11 @@ void unblock(slot& s, slot_block reason) noexcept {
     if (checked_build) {
         check_use(*s.list->core, "resumed", s.where);
     }
+    const bool was_blocked = (s.blocked & (block_paused | block_owner_paused)) != 0;
     s.blocked = s.blocked & ~static_cast<std::uint32_t>(reason) & 15U;
+    if (is_noted(*s.list->core)) [[unlikely]] {
+        note_blocked(s, was_blocked);
+    }
     if (s.blocked == 0) {
         set_run(s, run_of(s));
     }
@@ -350,6 +363,9 @@ void detach(slot& s) noexcept {
     channel_core& core = *list.core;
     if (checked_build) {
         check_use(core, "unsubscribed from", s.where);
+    }
+    if (is_noted(core)) [[unlikely]] {
+        note_detached(s);
     }
     unlink(s);
     if (s.owner != nullptr) {
@@ -418,7 +434,7 @@ void destroy_state(slot& s) noexcept {
 }
 
 void tidy(channel_core& core) noexcept {
-    core.work = (core.lists->next != nullptr ? work_stages : work_none) | (core.work & work_keeps);
+    core.work = (core.lists->next != nullptr ? work_stages : work_none) | (core.work & (work_keeps | work_noted));
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         if (list->dead * 8 > list->size || list->dead == list->size) {
             list->compact();

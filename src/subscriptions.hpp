@@ -3,6 +3,8 @@
 
 #include <courier/detail/channel_core.hpp>
 
+#include <functional>
+
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 /// Destroys a detached slot's state and gives its memory back. The state's
@@ -22,5 +24,8 @@ void cut_relays(channel_core& core) noexcept;
 /// Every channel of the process, for reports that concern them all.
 void enter_registry(channel_core& core);
 void leave_registry(channel_core& core) noexcept;
+
+/// Channels of the calling thread, the newest first; under the registry's lock.
+void each_channel_here(const std::function<void(channel_core&)>& visit);
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

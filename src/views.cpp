@@ -14,7 +14,7 @@ namespace detail {
 channel_core& views_core() {
     value_graph& graph = *this_values.graph;
     if (graph.views_core == nullptr) {
-        graph.views_core = open_core("views");
+        graph.views_core = open_core("views", nullptr);
     }
     return *graph.views_core;
 }

@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
 #include <courier/detail/address_code.hpp>
+#include <courier/detail/address_text.hpp>
 #include <courier/detail/kept_by_address.hpp>
 #include <courier/group.hpp>
 #include <courier/receipt.hpp>
@@ -35,6 +36,9 @@ receipt publish_at(channel_core& core, const Address& address, const Payload& pa
     if ((core.work & work_keeps) != 0) [[unlikely]] {
         core.kept->keep_at(&address, &payload);
     }
+    if (ledger_built_in && (core.work & work_noted) != 0) [[unlikely]] {
+        this_oversight.to = label_of(address);
+    }
     return deliver_at(core, find_at(*core.book, address), &payload, where);
 }
 
@@ -53,6 +57,9 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
             parts.push_back(part);
         }
     });
+    if (ledger_built_in && (core.work & work_noted) != 0) [[unlikely]] {
+        this_oversight.to = label_of_group(to);
+    }
     return deliver_to_many(core, std::move(parts), &payload, where);
 }
 
@@ -126,7 +133,9 @@ public:
     /// is newer; one who listens to all, the latest of each address and of
     /// everyone, in the order in which they were sent. An address takes room
     /// from the first payload that is sent to it on.
-    void retain_latest() requires std::copy_constructible<Payload> {
+    void retain_latest()
+        requires std::copy_constructible<Payload>
+    {
         detail::keep_in(*this->core_, new detail::kept_by_address<Payload, Address>());
     }
 
@@ -166,10 +175,9 @@ public:
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
     template <auto Method, class Object>
-    requires std::is_member_function_pointer_v<decltype(Method)>
-        subscription subscribe(Object& object, delivery<Payload> options = {},
-                               std::source_location where = std::source_location::current())
-    const {
+        requires std::is_member_function_pointer_v<decltype(Method)>
+    subscription subscribe(Object& object, delivery<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
@@ -185,12 +193,14 @@ private:
     template <class Handler>
     detail::slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where,
                          detail::party* owner) const {
+        const detail::meanwhile label(detail::this_oversight.to, detail::label_of(address_));
         return detail::attach_at(address_, [&](const detail::address_request& at) {
             return detail::attach_handler<Payload>(*core_, handler, options, where, owner, &at);
         });
     }
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
                              detail::party* owner) const {
+        const detail::meanwhile label(detail::this_oversight.to, detail::label_of(address_));
         return detail::attach_at(address_, [&](const detail::address_request& at) {
             return detail::attach(*core_, {ops, handler, place, 0, {}, where, owner, &at});
         });

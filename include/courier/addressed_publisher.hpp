@@ -28,6 +28,7 @@ public:
         if (!this->connected()) {
             return {0, detail::receipt_closed, nullptr};
         }
+        this->note_name();
         return detail::publish_at(*this->core_, address, payload, where);
     }
     receipt publish_to(const group<Address>& to, const Payload& payload,
@@ -35,6 +36,7 @@ public:
         if (!this->connected()) {
             return {0, detail::receipt_closed, nullptr};
         }
+        this->note_name();
         return detail::publish_to_group(*this->core_, to, payload, where);
     }
 };

@@ -13,6 +13,12 @@
 #define WIRED_COURIER_CHECKED 0
 #endif
 
+// 0 compiles ledgers out: none can be attached to anything, and publishing has
+// no trace of them. As above, the target hands the library's own choice on.
+#ifndef WIRED_COURIER_LEDGER
+#define WIRED_COURIER_LEDGER 1
+#endif
+
 // Follows the compiler's own setting; not to be set by hand.
 #if defined(__cpp_exceptions)
 #define WIRED_COURIER_EXCEPTIONS 1
@@ -20,16 +26,21 @@
 #define WIRED_COURIER_EXCEPTIONS 0
 #endif
 
-#define WIRED_COURIER_JOIN_(version, checked, exceptions) v##version##_checked##checked##_exceptions##exceptions
-#define WIRED_COURIER_JOIN(version, checked, exceptions) WIRED_COURIER_JOIN_(version, checked, exceptions)
+#define WIRED_COURIER_JOIN_(version, checked, exceptions, ledger)                                                      \
+    v##version##_checked##checked##_exceptions##exceptions##_ledger##ledger
+#define WIRED_COURIER_JOIN(version, checked, exceptions, ledger)                                                       \
+    WIRED_COURIER_JOIN_(version, checked, exceptions, ledger)
 
 // Code built with other options than the library fails to link instead of
 // misbehaving at run time.
-#define WIRED_COURIER_ABI WIRED_COURIER_JOIN(0, WIRED_COURIER_CHECKED, WIRED_COURIER_EXCEPTIONS)
+#define WIRED_COURIER_ABI WIRED_COURIER_JOIN(0, WIRED_COURIER_CHECKED, WIRED_COURIER_EXCEPTIONS, WIRED_COURIER_LEDGER)
 
 namespace courier::inline WIRED_COURIER_ABI {
 
 /// True in checked builds.
 inline constexpr bool checked_build = WIRED_COURIER_CHECKED != 0;
+
+/// False when ledgers are compiled out.
+inline constexpr bool ledger_built_in = WIRED_COURIER_LEDGER != 0;
 
 } // namespace courier::inline WIRED_COURIER_ABI

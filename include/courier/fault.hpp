@@ -33,6 +33,8 @@ enum class fault_code : std::uint8_t {
     channel_hidden,           ///< a hub and one it sees each made a channel of their own for one payload
     set_in_formula,           ///< a state was set while a formula was being computed
     formula_circle,           ///< a formula needs its own value
+    second_ledger,            ///< a thread has a ledger already
+    subscriptions_left,       ///< subscriptions outlived the scope that they were made in
     never_settles,            ///< views or handlers keep changing what makes them run
 };
 

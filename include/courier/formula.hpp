@@ -192,9 +192,7 @@ private:
         }
     }
 
-    [[nodiscard]] bool has_failed() const noexcept {
-        return failed_ != nullptr;
-    }
+    [[nodiscard]] bool has_failed() const noexcept { return failed_ != nullptr; }
 
     void announce() {
 #if WIRED_COURIER_EXCEPTIONS
@@ -208,6 +206,7 @@ private:
         }
         const T before = std::move(*before_);
         before_.reset();
+        this->note_change_of_sources();
         this->tell(change<T>(before, *value_));
     }
 

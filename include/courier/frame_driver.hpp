@@ -87,6 +87,7 @@ private:
     std::vector<timetable*> timetables_;
     std::vector<stage> stages_;
     frame_report report_;
+    game_time elapsed_{}; ///< for ledgers, should there be no timetable
     bool running_ = false;
 };
 

@@ -24,9 +24,7 @@ struct channel_kind {
     static constexpr addressing how = addressing::none;
 };
 template <class Payload>
-requires requires {
-    typename Payload::address;
-}
+    requires requires { typename Payload::address; }
 struct channel_kind<Payload> {
     using type = addressed_channel<Payload, typename Payload::address>;
     static constexpr addressing how = addressing_by<typename Payload::address>;
@@ -141,6 +139,9 @@ public:
     using hub_core::size;
 
 private:
+    friend struct detail::access;
+    detail::hub_core& core() noexcept { return *this; }
+
     template <class T>
     static consteval void check_name() {
         static_assert(detail::has_own_name<T>,
@@ -152,14 +153,18 @@ private:
     static detail::hub_request channel_of() {
         check_name<Payload>();
         return {detail::number_for<Payload>(), detail::type_name<Payload>(), detail::channel_kind<Payload>::how,
-                [](void* object, detail::channel_core& core) { ::new (object) hub_channel<Payload>(core); }};
+                [](void* object, detail::channel_core& core) { ::new (object) hub_channel<Payload>(core); },
+                &detail::kind_of<Payload>};
     }
     template <class Question>
     static detail::hub_request query_of() {
         check_name<Question>();
-        return {detail::number_for<detail::query_kind<Question>>(), detail::type_name<Question>(),
+        return {detail::number_for<detail::query_kind<Question>>(),
+                detail::type_name<Question>(),
                 detail::addressing::none,
-                [](void* object, detail::channel_core& core) { ::new (object) courier::query<Question>(core); }, true};
+                [](void* object, detail::channel_core& core) { ::new (object) courier::query<Question>(core); },
+                &detail::kind_of<typename courier::query<Question>::travelling>,
+                true};
     }
 };
 

@@ -119,6 +119,7 @@ public:
         message one;
         message_of<Item, Lane>::put(one, std::move(item));
         one.route = route_;
+        one.cause = sending_cause();
         return detail::send(*core_, std::move(one));
     }
 

@@ -91,7 +91,7 @@ public:
             return false;
         }
         items_.insert(items_.begin() + static_cast<std::ptrdiff_t>(index), std::move(item));
-        note(item_change::added, index, std::nullopt);
+        note(item_change::added, index, std::nullopt, where);
         return true;
     }
     /// False also when the item is the same already.
@@ -101,7 +101,7 @@ public:
             return false;
         }
         std::swap(items_[index], item);
-        note(item_change::changed, index, std::move(item));
+        note(item_change::changed, index, std::move(item), where);
         return true;
     }
     bool remove(std::size_t index, std::source_location where = std::source_location::current()) {
@@ -110,7 +110,7 @@ public:
         }
         T gone = std::move(items_[index]);
         items_.erase(items_.begin() + static_cast<std::ptrdiff_t>(index));
-        note(item_change::removed, index, std::move(gone));
+        note(item_change::removed, index, std::move(gone), where);
         return true;
     }
     /// Removes all, the last one first.
@@ -159,13 +159,14 @@ private:
     void prepare() const noexcept { const_cast<list_state&>(*this).told = true; }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
-    void note(item_change what, std::size_t index, std::optional<T>&& before) {
+    void note(item_change what, std::size_t index, std::optional<T>&& before, std::source_location where) {
         if (this->watched()) {
             entry& one = journal_.waiting.emplace_back(what, index, std::move(before), std::nullopt);
             if (what != item_change::removed) {
                 one.after.emplace(items_[index]);
             }
         }
+        this->note_change(where);
         detail::touch(*this);
         detail::settle();
     }

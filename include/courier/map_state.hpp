@@ -115,7 +115,7 @@ public:
         } else {
             items_.emplace(key, std::move(value));
         }
-        touch_key(key);
+        touch_key(key, where);
         return true;
     }
     /// False when there is no such key, or a formula is being computed.
@@ -127,7 +127,7 @@ public:
         const Key own = key; // which may lie in what goes
         note_before(own, found);
         items_.erase(found);
-        touch_key(own);
+        touch_key(own, where);
         return true;
     }
     void clear(std::source_location where = std::source_location::current()) {
@@ -209,7 +209,8 @@ private:
         }
     }
 
-    void touch_key(const Key& key) {
+    void touch_key(const Key& key, std::source_location where) {
+        this->note_change(where);
         if (const auto node = keys_.find(key); node != keys_.end()) {
             if (node->second->readers == nullptr) {
                 keys_.erase(node); // who read it is gone, or reads something else

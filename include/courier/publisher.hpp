@@ -62,12 +62,14 @@ public:
                 detail::check_use(*core_, "published on", where);
             }
         }
+        note_name();
         return detail::publish(*core_, &payload, where); // which knows when the channel is gone
     }
 
     /// The same for a payload that has nothing to say.
-    receipt
-    publish(std::source_location where = std::source_location::current()) const requires std::is_empty_v<Payload> {
+    receipt publish(std::source_location where = std::source_location::current()) const
+        requires std::is_empty_v<Payload>
+    {
         return publish(Payload{}, where);
     }
 
@@ -80,19 +82,21 @@ public:
         if constexpr (checked_build) {
             detail::check_use(*core_, "published on", where);
         }
+        note_name();
         return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where);
     }
 
     template <class Other>
-    requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>) receipt
-        publish(const Other&)
-    const {
+        requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>)
+    receipt publish(const Other&) const {
         static_assert(detail::always_false<Other>, "courier: this publisher carries another payload type");
         return {};
     }
 
     template <class Never = void>
-    receipt publish() const requires(!std::is_empty_v<Payload>) {
+    receipt publish() const
+        requires(!std::is_empty_v<Payload>)
+    {
         static_assert(!std::is_void_v<Never>, "courier: this channel's payload has fields; publish it with its values");
         return {};
     }
@@ -103,6 +107,15 @@ public:
     [[nodiscard]] bool connected() const noexcept { return !core_->closed; }
 
 protected:
+    /// For the ledger that has the channel's books, should there be one.
+    void note_name() const noexcept {
+        if constexpr (ledger_built_in) {
+            if ((core_->work & detail::work_noted) != 0 && !name_.empty()) [[unlikely]] {
+                detail::this_oversight.publisher = &name_;
+            }
+        }
+    }
+
     detail::channel_core* core_; ///< never null, so that publishing need not look
 
 private:

@@ -58,10 +58,14 @@ concept answers = (takes_payload<F, Question> || takes_nothing<F, Question>)&&re
 template <class F, class Question, class Answer>
 struct only_answer {
     F answer;
-    void operator()(const asked<Question, Answer>& a) const requires answers<const F, Question, Answer> {
+    void operator()(const asked<Question, Answer>& a) const
+        requires answers<const F, Question, Answer>
+    {
         *a.first = call_handler(answer, a.question);
     }
-    void operator()(const asked<Question, Answer>& a) requires(!answers<const F, Question, Answer>) {
+    void operator()(const asked<Question, Answer>& a)
+        requires(!answers<const F, Question, Answer>)
+    {
         *a.first = call_handler(answer, a.question);
     }
 };
@@ -118,6 +122,21 @@ struct query_base {
     void report_second(std::source_location where) const;
 };
 
+template <class Question, class Answer>
+struct kind_traits<asked<Question, Answer>> {
+    static constexpr payload_kind make() {
+        return {type_name<Question>(),
+                &module_tag,
+                fields_if_named<Question>(),
+                [](const void* payload) -> const void* {
+                    return &static_cast<const asked<Question, Answer>*>(payload)->question;
+                },
+                std::is_empty_v<Question>,
+                true,
+                false};
+    }
+};
+
 } // namespace detail
 
 /// A question that one system asks and others answer, without knowing of one
@@ -159,7 +178,7 @@ public:
     static constexpr answering answered = detail::answering_of<Question>();
 
     /// `name` is for messages and reports and is copied.
-    explicit query(std::string_view name) : query_base(*detail::open_core(name)) {}
+    explicit query(std::string_view name) : query_base(*detail::open_core(name, &detail::kind_of<travelling>)) {}
 
     /// With an answer for when nobody else has one; see `set_default()`.
     template <class Default>
@@ -278,7 +297,7 @@ private:
                           "const reference (or nothing) and returns the answer, or a std::optional of it");
             return nullptr;
         } else {
-            if constexpr (requires(F & f) { f == nullptr; }) {
+            if constexpr (requires(F& f) { f == nullptr; }) {
                 if (handler == nullptr) {
                     detail::report_empty_handler(*core_, where);
                     return nullptr;

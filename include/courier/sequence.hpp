@@ -39,17 +39,13 @@ struct sequence_promise_base : sequence_core {
     }
 
     template <class Wait>
-    requires waitable<Wait>
+        requires waitable<Wait>
     auto await_transform(Wait&& wait, std::source_location where = std::source_location::current()) {
         return awaiting<std::remove_cvref_t<Wait>>(*this, std::forward<Wait>(wait), where);
     }
 
-    static void* operator new(std::size_t size) {
-        return take_frame(size);
-    }
-    static void operator delete(void* frame, std::size_t size) noexcept {
-        give_frame(frame, size);
-    }
+    static void* operator new(std::size_t size) { return take_frame(size); }
+    static void operator delete(void* frame, std::size_t size) noexcept { give_frame(frame, size); }
 };
 
 template <class Result>
@@ -102,15 +98,13 @@ public:
     using promise_type = detail::sequence_promise<Result>;
     using result_type = Result;
 
-    sequence(sequence && other) noexcept : detail::wait_base(other), handle_(std::exchange(other.handle_, nullptr)) {}
+    sequence(sequence&& other) noexcept : detail::wait_base(other), handle_(std::exchange(other.handle_, nullptr)) {}
     sequence(const sequence&) = delete;
     sequence& operator=(const sequence&) = delete;
-    ~sequence() {
-        end();
-    }
+    ~sequence() { end(); }
 
     /// As all waits have; used by `co_await` and by other waits.
-    bool begin(detail::waiter & told) {
+    bool begin(detail::waiter& told) {
         detail::sequence_core& core = handle_.promise();
         core.above = told.of;
         core.root = told.of->root;
@@ -136,6 +130,13 @@ public:
         if (handle_ != nullptr) {
             std::exchange(handle_, nullptr).promise().end();
         }
+    }
+    [[nodiscard]] bool is_hopeless() const override {
+        return handle_ != nullptr && handle_.promise().waiting != nullptr && handle_.promise().waiting->is_hopeless();
+    }
+    [[nodiscard]] const detail::channel_core* awaited() const override {
+        return handle_ != nullptr && handle_.promise().waiting != nullptr ? handle_.promise().waiting->awaited()
+                                                                          : nullptr;
     }
     [[nodiscard]] std::string describe() const override {
         if (handle_ == nullptr || handle_.promise().waiting == nullptr) {
@@ -180,6 +181,9 @@ struct sequence_report {
     std::source_location waits_at; ///< the `co_await`
     std::string waits_for;
     bool paused;
+    bool hopeless = false;         ///< what it waits for is gone
+    std::string channel;           ///< that it waits for, if it is one and there
+    std::uint64_t since_frame = 0; ///< of the thread's ledger; 0 without one
 };
 
 /// All of the calling thread that have not ended, in the order in which they were started.

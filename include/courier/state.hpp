@@ -85,6 +85,7 @@ public:
             }
         }
         assign(std::move(value));
+        this->note_change(where);
         detail::touch(*this);
         detail::settle();
         return true;

@@ -44,7 +44,7 @@ private:
 class [[nodiscard("nothing is posted once this beat is destroyed")]] beat {
 public:
     beat() noexcept = default;
-    beat(beat && other) noexcept
+    beat(beat&& other) noexcept
         : core_(std::exchange(other.core_, nullptr)), place_(other.place_), stay_(other.stay_) {}
     beat& operator=(beat&& other) noexcept {
         if (this != &other) {
@@ -57,9 +57,7 @@ public:
     }
     beat(const beat&) = delete;
     beat& operator=(const beat&) = delete;
-    ~beat() {
-        end();
-    }
+    ~beat() { end(); }
 
     void end() noexcept {
         if (core_ != nullptr) {
@@ -67,9 +65,7 @@ public:
             detail::release(*std::exchange(core_, nullptr));
         }
     }
-    [[nodiscard]] bool live() const noexcept {
-        return core_ != nullptr && detail::is_waiting(*core_, place_, stay_);
-    }
+    [[nodiscard]] bool live() const noexcept { return core_ != nullptr && detail::is_waiting(*core_, place_, stay_); }
 
 private:
     friend class timetable;
@@ -125,7 +121,7 @@ public:
         if (!lane.open()) {
             return {};
         }
-        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload));
+        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload), where);
         const auto made = detail::add_timer(*core_, std::move(lane), sleeper, when.count(), 0, false);
         return {made.place, made.stay};
     }
@@ -140,7 +136,7 @@ public:
             return {};
         }
         using addressed = detail::addressed_lane<typename Target::payload_type, typename Target::address_type>;
-        const std::uint32_t sleeper = static_cast<addressed&>(*lane.get()).sleep({to, std::move(payload)});
+        const std::uint32_t sleeper = static_cast<addressed&>(*lane.get()).sleep({to, std::move(payload)}, where);
         const auto made = detail::add_timer(*core_, std::move(lane), sleeper, (now() + delay).count(), 0, false);
         return {made.place, made.stay};
     }
@@ -162,7 +158,7 @@ public:
         if (!lane.open()) {
             return made;
         }
-        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload));
+        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload), where);
         const auto timer = detail::add_timer(*core_, std::move(lane), sleeper, (now() + interval).count(),
                                              interval.count(), missed == catch_up::one);
         made.core_ = core_;
@@ -215,13 +211,14 @@ private:
     }
 
     template <class Target>
-    static std::uint32_t put_to_sleep(const Target&, detail::lane_base& lane, typename Target::payload_type&& payload) {
+    static std::uint32_t put_to_sleep(const Target&, detail::lane_base& lane, typename Target::payload_type&& payload,
+                                      std::source_location where) {
         using Payload = typename Target::payload_type;
         if constexpr (requires { typename Target::address_type; }) {
             using addressed = detail::addressed_lane<Payload, typename Target::address_type>;
-            return static_cast<addressed&>(lane).sleep({std::nullopt, std::move(payload)});
+            return static_cast<addressed&>(lane).sleep({std::nullopt, std::move(payload)}, where);
         } else {
-            return static_cast<detail::plain_lane<Payload>&>(lane).sleep(std::move(payload));
+            return static_cast<detail::plain_lane<Payload>&>(lane).sleep(std::move(payload), where);
         }
     }
 

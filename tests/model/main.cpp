@@ -5,6 +5,7 @@
 #include "reference.hpp"
 
 #include <courier/fault.hpp>
+#include <courier/ledger.hpp>
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -12,6 +13,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -34,6 +36,8 @@ void show_difference(std::uint64_t seed, int length, const std::vector<std::stri
                other != observed.end() ? *other : "(end)");
 }
 
+bool with_ledger = false;
+
 result compare(std::uint64_t seed, int length, bool show) {
     model::program for_reference(seed, length);
     model::reference reference(for_reference);
@@ -42,6 +46,11 @@ result compare(std::uint64_t seed, int length, bool show) {
     model::program for_library(seed, length);
     std::vector<std::string> observed;
     {
+        std::optional<courier::ledger> overseer;
+        if (with_ledger) {
+            overseer.emplace("model", courier::ledger_options{.time_one_in = 3});
+            overseer->attach_everything();
+        }
         model::library library(for_library);
         observed = for_library.run(library);
     }
@@ -85,6 +94,7 @@ int main(int argc, char** argv) {
     app.add_option("--programs", programs, "Stop after so many programs instead");
     app.add_option("--seconds", seconds, "Stop after so many seconds instead");
     app.add_option("--length", length, "Steps from outside per program")->check(CLI::PositiveNumber);
+    app.add_flag("--ledger", with_ledger, "Let a ledger keep the library's books meanwhile");
     CLI11_PARSE(app, argc, argv);
 
     // The programs subscribe alike handlers on purpose.

@@ -3,7 +3,9 @@
 
 #include <courier/detail/address_book.hpp>
 #include <courier/detail/batch.hpp>
+#include <courier/detail/oversight.hpp>
 #include <courier/detail/party.hpp>
+#include <courier/detail/payload_kind.hpp>
 #include <courier/detail/slot_pool.hpp>
 #include <courier/detail/stage_list.hpp>
 #include <courier/failure.hpp>
@@ -20,6 +22,8 @@
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
+struct account;
+class hub_core;
 struct frame;
 struct relay_link;
 
@@ -29,6 +33,25 @@ struct access {
     template <class Source>
     static channel_core* core(const Source& source) noexcept {
         return source.core_;
+    }
+
+    /// Makes the channel of what has one only when it is needed.
+    template <class Source>
+    static void open(const Source& source) {
+        if constexpr (requires { source.open(); }) {
+            source.open();
+        }
+    }
+
+    template <class Ledger>
+    static auto& ledger_of(Ledger& of) noexcept {
+        return *of.core_;
+    }
+
+    /// A hub without its types.
+    template <class Hub>
+    static auto& hub_of(Hub& of) noexcept {
+        return of.core();
     }
 
     /// What a poster posts through.
@@ -92,6 +115,7 @@ enum work_flag : std::uint32_t {
     work_compact = 4, ///< so many entries are dead that closing the gaps pays
     work_closed = 8,  ///< the channel is gone; the only flag then
     work_keeps = 16,  ///< what is published is kept for late joiners
+    work_noted = 32,  ///< a ledger has its books
 };
 
 /// Everything a subscription is made from, apart from the handler itself.
@@ -151,23 +175,29 @@ struct channel_core {
     address_book* book = nullptr;  ///< of an addressed channel only; owned
     relay_link* relays = nullptr;  ///< that forward from here
     kept_payloads* kept = nullptr; ///< for late joiners; holds a reference
+    account* books = nullptr;      ///< its page in a ledger
+    std::uint64_t walks = 0;       ///< publishes to everyone since a ledger was attached
     batch* batches = nullptr;      ///< under way, the innermost first
     std::vector<stop_mark> stop_marks;
     failure_handler on_failure;
     const void* on_failure_module = nullptr;
     std::string name;
-    const void* library; ///< tells which copy of the library made it
+    const payload_kind* kind = nullptr; ///< null for what is internal, and once the module that made it is gone
+    const hub_core* hub = nullptr;      ///< that made it
+    const void* library;                ///< tells which copy of the library made it
     channel_core* registry_next = nullptr;
     channel_core** registry_back = nullptr;
 
-    channel_core(std::string_view channel_name, addressing how);
+    channel_core(std::string_view channel_name, const payload_kind* carries, addressing how);
     channel_core(const channel_core&) = delete;
     channel_core& operator=(const channel_core&) = delete;
     ~channel_core();
 };
 
 /// Makes a core with one reference.
-channel_core* open_core(std::string_view name, addressing how = addressing::none);
+/// `carries` may be null for what no ledger looks at.
+channel_core* open_core(std::string_view name, const payload_kind* carries, addressing how = addressing::none,
+                        const hub_core* by = nullptr);
 
 /// What a publisher without a channel publishes on: a closed channel that any
 /// thread may use, lives for ever and counts no references.
@@ -197,8 +227,9 @@ receipt deliver_to_many(channel_core& core, std::vector<address_part*>&& parts, 
 
 /// Serves `count` payloads that lie `stride` bytes apart: handlers that take
 /// one payload as if each had been published, then those that take spans.
+/// `marks`: where each comes from, if that is known.
 receipt publish_all(channel_core& core, const void* first, std::size_t count, std::size_t stride,
-                    std::source_location where);
+                    std::source_location where, const post_mark* marks = nullptr);
 
 /// Serves several payloads to one subscription only, until it ends.
 void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,

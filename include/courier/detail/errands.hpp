@@ -15,6 +15,7 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 /// What travels. A number instead of a pointer, since whom it is for may be
 /// gone when it comes.
 struct errand {
+    using courier_errand = void; ///< no ledger looks at it
     std::uint32_t place;
     std::uint32_t stay;
 };

@@ -32,6 +32,7 @@ struct hub_request {
     std::string_view type; ///< its name
     addressing how;
     void (*construct)(void* object, channel_core& core); ///< makes the channel or query around its core
+    const payload_kind* kind;
     bool is_query = false;
 };
 
@@ -56,6 +57,11 @@ public:
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
     [[nodiscard]] std::size_t size() const noexcept { return posts_.size(); }
     [[nodiscard]] std::vector<hub_line> list() const;
+
+    /// The ledger, by its number, that gets the books of channels made from now on, here and below.
+    void set_overseer(std::uint32_t ledger) noexcept;
+    [[nodiscard]] bool overseen_by(std::uint32_t ledger) const noexcept { return overseer_ == ledger; }
+    void each_channel(const std::function<void(channel_core&)>& visit) const;
 
     /// The channel or query of a type, if it was found before; null otherwise.
     [[nodiscard]] void* find_known(std::uint32_t number) const noexcept {
@@ -88,6 +94,7 @@ private:
     std::string name_;
     hub_core* parent_;
     std::vector<hub_core*> children_;
+    std::uint32_t overseer_ = 0;
 };
 
 } // namespace detail

@@ -35,6 +35,7 @@ struct inbox_route {
 /// One payload on its way.
 struct message {
     const inbox_route* route = nullptr;
+    std::uint64_t cause; ///< of the sending thread; in what would be padding
     alignas(std::max_align_t) std::byte stored[inline_message];
 
     message() noexcept {} // NOLINT(modernize-use-equals-default): leaves the bytes alone
@@ -56,6 +57,7 @@ struct message {
 private:
     void take(message& other) noexcept {
         route = std::exchange(other.route, nullptr);
+        cause = other.cause;
         if (route == nullptr) {
             return;
         }
@@ -68,9 +70,8 @@ private:
 };
 
 template <class Item>
-inline constexpr bool
-    fits_a_message = sizeof(Item) <= inline_message &&
-                     alignof(Item) <= alignof(std::max_align_t) && std::is_nothrow_move_constructible_v<Item>;
+inline constexpr bool fits_a_message = sizeof(Item) <= inline_message && alignof(Item) <= alignof(std::max_align_t) &&
+                                       std::is_nothrow_move_constructible_v<Item>;
 
 /// How items of one type are stored in a message.
 template <class Item, class Lane>

@@ -2,12 +2,15 @@
 #pragma once
 
 #include <courier/detail/address_code.hpp>
+#include <courier/detail/address_text.hpp>
 #include <courier/detail/channel_core.hpp>
 #include <courier/posting.hpp>
 
+#include <algorithm>
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
+#include <iterator>
 #include <limits>
 #include <optional>
 #include <source_location>
@@ -47,12 +50,19 @@ public:
     virtual void wake(std::uint32_t sleeper, bool copy) = 0;
     virtual void forget(std::uint32_t sleeper) noexcept = 0;
 
-    outbox_core* box;           ///< its refs keep this lane alive, too
-    channel_core* target;       ///< holds a reference
-    std::source_location where; ///< of the newest post
-    std::uint32_t users = 0;    ///< posters, senders and sleepers
-    bool queued = false;        ///< something waits
-    bool box_closed = false;    ///< as the outbox says; one look less for whoever posts
+    /// Notes what becomes of a post, for the ledger of this thread; the mark is
+    /// kept for `place` among those that wait, if that is given.
+    void note(const void* payload, posting_outcome outcome);
+    void note_at(std::size_t place, const void* payload, posting_outcome outcome);
+
+    std::vector<post_mark> marks;       ///< of those that wait, or of the first few of them
+    std::vector<post_mark> round_marks; ///< of those in the round: all, or none
+    outbox_core* box;                   ///< its refs keep this lane alive, too
+    channel_core* target;               ///< holds a reference
+    std::source_location where;         ///< of the newest post
+    std::uint32_t users = 0;            ///< posters, senders and sleepers
+    bool queued = false;                ///< something waits
+    bool box_closed = false;            ///< as the outbox says; one look less for whoever posts
     bool in_round = false;
     bool implicit = false; ///< made by outbox::post(), for whoever posts on that channel
     std::uint64_t refused = 0;
@@ -68,17 +78,20 @@ void queue(lane_base& lane);
 template <class Payload>
 class sleepers {
 public:
-    std::uint32_t add(Payload&& payload) {
+    std::uint32_t add(Payload&& payload, std::source_location where) {
+        const post_mark mark = overseen() ? note_sleep(where) : post_mark{{}, where};
         if (free_ == none) {
-            places_.push_back({std::move(payload), none});
+            places_.push_back({std::move(payload), none, mark});
             return static_cast<std::uint32_t>(places_.size() - 1);
         }
         const std::uint32_t at = free_;
         free_ = places_[at].next;
         places_[at].payload.emplace(std::move(payload));
+        places_[at].mark = mark;
         return at;
     }
     [[nodiscard]] Payload& at(std::uint32_t sleeper) { return *places_[sleeper].payload; }
+    [[nodiscard]] const post_mark& mark_of(std::uint32_t sleeper) const noexcept { return places_[sleeper].mark; }
     Payload take(std::uint32_t sleeper) {
         Payload own = std::move(*places_[sleeper].payload);
         remove(sleeper);
@@ -95,6 +108,7 @@ private:
     struct place {
         std::optional<Payload> payload;
         std::uint32_t next;
+        post_mark mark;
     };
     std::vector<place> places_;
     std::uint32_t free_ = none;
@@ -146,13 +160,17 @@ public:
     }
 
     void begin_round() override {
-        waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(dropped_));
-        dropped_ = 0;
+        erase_dropped();
         erased_ = 0;
         waiting_.swap(round_);
+        marks.swap(round_marks);
+        if (!round_marks.empty()) [[unlikely]] {
+            round_marks.resize(round_.size());
+        }
     }
     void end_round() noexcept override {
         round_.clear();
+        round_marks.clear();
         done_ = 0;
     }
     [[nodiscard]] std::size_t left() const noexcept override { return round_.size() - done_; }
@@ -160,16 +178,36 @@ public:
     void drop() noexcept override {
         waiting_.clear();
         round_.clear();
+        marks.clear();
+        round_marks.clear();
         dropped_ = 0;
         done_ = 0;
     }
 
 protected:
+    /// For a note; with the address, where there is one.
+    static const void* payload_in(const Item& item) noexcept {
+        if constexpr (std::is_same_v<Item, Payload>) {
+            return &item;
+        } else {
+            if (item.to) {
+                this_oversight.to = label_of(*item.to);
+            }
+            return &item.payload;
+        }
+    }
+    [[nodiscard]] const post_mark* marks_from(std::size_t place) const noexcept {
+        return place < round_marks.size() ? &round_marks[place] : nullptr;
+    }
+
     /// Takes one more; false when it is refused.
     bool take(Item&& item) {
         if (how_.most != 0 && waiting() >= how_.most) [[unlikely]] {
             ++refused;
             if (how_.full == when_full::refuse) {
+                if (overseen()) {
+                    note(payload_in(item), posting_outcome::turned_away);
+                }
                 return false;
             }
             drop_oldest();
@@ -183,9 +221,16 @@ protected:
         if (!queued) [[unlikely]] {
             queue(*this);
         }
+        if (overseen()) [[unlikely]] {
+            note_at(waiting_.size() - 1, payload_in(waiting_.back()), posting_outcome::waits);
+        }
     }
 
-    void combine(Payload& kept, Payload&& newer) {
+    void combine(Item& into, Payload& kept, Payload&& newer) {
+        if (overseen()) [[unlikely]] {
+            static_cast<void>(payload_in(into));
+            note_at(static_cast<std::size_t>(&into - waiting_.data()), &newer, posting_outcome::merged);
+        }
         if (how_.merge) {
             how_.merge(kept, newer);
         } else if constexpr (std::is_move_assignable_v<Payload>) {
@@ -216,10 +261,17 @@ private:
     void drop_oldest() {
         ++dropped_;
         if (dropped_ >= how_.most) {
-            waiting_.erase(waiting_.begin(), waiting_.begin() + static_cast<std::ptrdiff_t>(dropped_));
             erased_ += dropped_;
-            dropped_ = 0;
+            erase_dropped();
         }
+    }
+    void erase_dropped() {
+        const auto count = static_cast<std::ptrdiff_t>(dropped_);
+        waiting_.erase(waiting_.begin(), waiting_.begin() + count);
+        if (!marks.empty()) [[unlikely]] {
+            marks.erase(marks.begin(), marks.begin() + std::min(count, std::ssize(marks)));
+        }
+        dropped_ = 0;
     }
 };
 
@@ -230,7 +282,7 @@ public:
 
     bool post_item(Payload&& payload) { return post(std::move(payload)); }
     bool post(Payload&& payload) {
-        if (this->takes_all_ && this->queued) [[likely]] { // small enough to be inlined
+        if (this->takes_all_ && this->queued && !overseen()) [[likely]] { // small enough to be inlined
             this->waiting_.push_back(std::move(payload));
             return true;
         }
@@ -240,12 +292,17 @@ public:
     std::size_t deliver(std::size_t most) override {
         const std::size_t count = most < this->left() ? most : this->left();
         const std::size_t from = this->advance(count);
-        publish_all(*this->target, this->round_.data() + from, count, sizeof(Payload), this->where);
+        publish_all(*this->target, this->round_.data() + from, count, sizeof(Payload), this->where,
+                    this->marks_from(from));
         return count;
     }
 
-    std::uint32_t sleep(Payload&& payload) { return this->asleep_.add(std::move(payload)); }
+    std::uint32_t sleep(Payload&& payload, std::source_location at) {
+        return this->asleep_.add(std::move(payload), at);
+    }
     void wake(std::uint32_t sleeper, bool copy) override {
+        const as_marked now(this->asleep_.mark_of(sleeper));
+        this->where = this->asleep_.mark_of(sleeper).where;
         if constexpr (std::copy_constructible<Payload>) {
             if (copy) {
                 post(Payload(this->asleep_.at(sleeper)));
@@ -265,7 +322,7 @@ private:
         if (this->how_.waiting == keep::all || this->waiting() == 0) {
             return this->take(std::move(payload));
         }
-        this->combine(this->waiting_.back(), std::move(payload));
+        this->combine(this->waiting_.back(), this->waiting_.back(), std::move(payload));
         return true;
     }
 };
@@ -293,8 +350,10 @@ public:
 
     std::size_t deliver(std::size_t most) override;
 
-    std::uint32_t sleep(item&& one) { return this->asleep_.add(std::move(one)); }
+    std::uint32_t sleep(item&& one, std::source_location at) { return this->asleep_.add(std::move(one), at); }
     void wake(std::uint32_t sleeper, bool copy) override {
+        const as_marked now(this->asleep_.mark_of(sleeper));
+        this->where = this->asleep_.mark_of(sleeper).where;
         if constexpr (std::copy_constructible<Payload>) {
             if (copy) {
                 post_item(item(this->asleep_.at(sleeper)));
@@ -314,7 +373,7 @@ public:
                 return this->take(std::move(one));
             }
             this->waiting_.back().to = std::move(one.to);
-            this->combine(this->waiting_.back().payload, std::move(one.payload));
+            this->combine(this->waiting_.back(), this->waiting_.back().payload, std::move(one.payload));
             return true;
         default:
             return post_per_address(std::move(one));
@@ -345,7 +404,7 @@ private:
         const bool addressed = one.to.has_value();
         const std::uint64_t code = addressed ? code_of(*one.to) : 0;
         if (item* const there = find_waiting(one.to, code); there != nullptr) {
-            this->combine(there->payload, std::move(one.payload));
+            this->combine(*there, there->payload, std::move(one.payload));
             return true;
         }
         if (!this->take(std::move(one))) {
@@ -368,15 +427,23 @@ template <class Payload, class Address>
 std::size_t addressed_lane<Payload, Address>::deliver(std::size_t most) {
     std::size_t count = 0;
     while (count < most && this->left() != 0) {
-        const item& one = this->round_[this->advance(1)];
+        const std::size_t place = this->advance(1);
+        const item& one = this->round_[place];
         ++count;
         if (this->target->closed) {
             continue;
         }
-        if (one.to) {
-            deliver_at(*this->target, find_at(*this->target->book, *one.to), &one.payload, this->where);
+        const post_mark* const mark = this->marks_from(place);
+        if (!one.to) {
+            publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where, mark);
+        } else if (mark != nullptr) {
+            const as_marked now(*mark);
+            this_oversight.to = label_of(*one.to);
+            deliver_at(*this->target, find_at(*this->target->book, *one.to), &one.payload,
+                       mark->is_set ? mark->where : this->where);
+            this_oversight.to = {};
         } else {
-            publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where);
+            deliver_at(*this->target, find_at(*this->target->book, *one.to), &one.payload, this->where);
         }
     }
     return count;

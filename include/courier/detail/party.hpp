@@ -15,6 +15,8 @@ struct party {
     std::string name;
     std::uint32_t refs = 1; ///< the subscriber, stop notes, and its slots that wait to be freed
     bool paused = false;
+    std::uint32_t ledger = 0; ///< that has a number for it; 0: none
+    std::uint32_t number = 0;
 };
 
 inline void retain(party* p) noexcept {

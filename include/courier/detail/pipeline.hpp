@@ -53,6 +53,7 @@ Result no_ruling() {
 }
 template <class Next, class Value>
 received<Next, Value> given_nothing() {
+    let_fall();
     return no_ruling<received<Next, Value>>();
 }
 
@@ -63,8 +64,10 @@ struct last_receiver {
     [[no_unique_address]] Handler handler;
 
     template <class Value>
-    requires std::is_invocable_v<const Handler&, const Value&> || std::is_invocable_v<const Handler&>
-    auto operator()(const Value& value, ending*) const { return call_handler<const Handler, Value>(handler, value); }
+        requires std::is_invocable_v<const Handler&, const Value&> || std::is_invocable_v<const Handler&>
+    auto operator()(const Value& value, ending*) const {
+        return call_handler<const Handler, Value>(handler, value);
+    }
     template <class Value>
     auto operator()(const Value& value, ending*) {
         return call_handler<Handler, Value>(handler, value);
@@ -98,8 +101,9 @@ template <class Payload, class Receiver>
 struct chain {
     [[no_unique_address]] Receiver receiver;
 
-    auto
-    operator()(const Payload& payload) const requires std::is_invocable_v<const Receiver&, const Payload&, ending*> {
+    auto operator()(const Payload& payload) const
+        requires std::is_invocable_v<const Receiver&, const Payload&, ending*>
+    {
         return receiver(payload, nullptr);
     }
     auto operator()(const Payload& payload) { return receiver(payload, nullptr); }
@@ -253,7 +257,7 @@ struct entrance {
     auto operator()(const Value& value, ending* end) {
         if (root->deaf()) {
             skip(nullptr, nullptr);
-            return given_nothing<Receiver, Value>();
+            return no_ruling<received<Receiver, Value>>();
         }
         const pipe_root::busy now(*root);
         return receiver(value, end);
@@ -376,6 +380,7 @@ private:
             static_assert(std::is_void_v<detail::received<Receiver, payload_type>>,
                           "courier: a handler of several sources, or of what waited, gives no verdict, since there is "
                           "no one publish that it could stop");
+            const detail::meanwhile<const detail::party*> who(detail::this_oversight.on_behalf, owner);
             auto root = std::make_unique<detail::pipe_root>(where, place);
             upstream_.connect(std::move(receiver), *root);
             return detail::anchor_root(std::move(root), where, owner);

@@ -41,6 +41,10 @@ public:
     /// For people: what is waited for.
     [[nodiscard]] virtual std::string describe() const = 0;
 
+    /// Whether it can never be over, and the channel it is for, if it is one.
+    [[nodiscard]] virtual bool is_hopeless() const { return false; }
+    [[nodiscard]] virtual const channel_core* awaited() const { return nullptr; }
+
     /// It is over, but what the result refers to may go: take a copy.
     virtual void keep() {}
 
@@ -115,7 +119,9 @@ public:
     sequence_core** back = nullptr;     ///< what points to this one among them
     sequence_core* next_due = nullptr;  ///< of those that are due
     sequence_core** back_due = nullptr;
-    std::uint32_t below = 0; ///< sequences that this one waits for, directly or not, that are running
+    origin due_by;                   ///< what made it due
+    std::uint64_t waiting_since = 0; ///< frame of the thread's ledger; of the outermost only
+    std::uint32_t below = 0;         ///< sequences that this one waits for, directly or not, that are running
     bool running = false;
     bool finished = false;
     bool ended = false;
@@ -165,7 +171,7 @@ public:
         of->waiting = &wait_;
         of->waiting_at = where_;
         beginning_ = true;
-        const bool over = wait_.begin(*this);
+        const bool over = begin();
         beginning_ = false;
         of->unpark();
         return !over && !over_;
@@ -176,6 +182,15 @@ public:
     }
 
 private:
+    bool begin() {
+        if (!overseen()) [[likely]] {
+            return wait_.begin(*this);
+        }
+        const slot* const anchor = of->root->anchor;
+        const meanwhile<const party*> owner(this_oversight.on_behalf, anchor != nullptr ? anchor->owner : nullptr);
+        of->root->waiting_since = this_oversight.frame;
+        return wait_.begin(*this);
+    }
     static void is_done(waiter& self) {
         auto& own = static_cast<awaiting&>(self);
         if (own.beginning_) {

@@ -24,8 +24,8 @@ using kept_result = std::conditional_t<std::is_void_v<typename Wait::result_type
 template <class Wait>
 inline constexpr bool can_be_kept = std::is_void_v<typename Wait::result_type>;
 template <class Wait>
-requires(!std::is_void_v<typename Wait::result_type>) inline constexpr bool can_be_kept<Wait> =
-    std::is_constructible_v<kept_result<Wait>, typename Wait::result_type>;
+    requires(!std::is_void_v<typename Wait::result_type>)
+inline constexpr bool can_be_kept<Wait> = std::is_constructible_v<kept_result<Wait>, typename Wait::result_type>;
 
 template <class Wait>
 kept_result<Wait> take_result(Wait& wait) {
@@ -85,6 +85,11 @@ protected:
     [[nodiscard]] std::string describe_each() const {
         return std::apply([](const auto& first,
                              const auto&... others) { return (first.describe() + ... + (", " + others.describe())); },
+                          waits_);
+    }
+    /// Of those that count, how many are hopeless.
+    [[nodiscard]] std::size_t count_hopeless() const {
+        return std::apply([](const auto&... wait) { return (std::size_t{0} + ... + (wait.is_hopeless() ? 1U : 0U)); },
                           waits_);
     }
     auto take_each() {

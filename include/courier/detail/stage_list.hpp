@@ -9,6 +9,8 @@
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
+struct subscription_note;
+
 /// The hot part of a subscription: two words, side by side with its neighbours.
 struct entry {
     invoke_fn run;
@@ -42,6 +44,7 @@ struct stage_list {
     stage place = ordinary;
     std::string place_name; ///< a copy, since the stage may be declared in a module that is unloaded
     outgrown_array* outgrown = nullptr;
+    subscription_note** notes = nullptr; ///< as `slots`, while a ledger has the channel's books
 
     stage_list() = default;
     stage_list(const stage_list&) = delete;
@@ -66,6 +69,10 @@ struct stage_list {
     /// The beginning of the array that `inside` points into, which may be an
     /// outgrown one; null when it is none of this list's.
     [[nodiscard]] const entry* array_of(const entry* inside) const noexcept;
+
+    /// Makes room for notes, and gives it back.
+    void keep_notes();
+    void drop_notes() noexcept;
 
     /// Closes the gaps that ended subscriptions left. Not while walked.
     void compact() noexcept;

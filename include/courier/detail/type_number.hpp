@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/type_name.hpp>
 
 #include <atomic>
 #include <cstdint>
@@ -10,36 +11,11 @@
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
-template <class T>
-consteval std::string_view decorated_name() {
-#if defined(__GNUC__)
-    return __PRETTY_FUNCTION__;
-#else
-    return __FUNCSIG__;
-#endif
-}
-
-/// The type's name with its namespaces, as the compiler writes it. What stands
-/// before and after it is learned from a type whose name is known.
-template <class T>
-consteval std::string_view type_name() {
-    constexpr std::string_view known = decorated_name<double>();
-    constexpr std::size_t before = known.find("double");
-    constexpr std::size_t after = known.size() - before - std::string_view{"double"}.size();
-    std::string_view name = decorated_name<T>();
-    name.remove_prefix(before);
-    name.remove_suffix(after);
-    if (const std::size_t more = name.find("; "); more != std::string_view::npos) {
-        name = name.substr(0, more); // g++ explains its aliases here
-    }
-    return name;
-}
-
 /// Two files may each have such a type of the same name.
 template <class T>
-inline constexpr bool
-    has_own_name = type_name<T>().find("{anonymous}") == std::string_view::npos&& type_name<T>().find("(anonymous") ==
-                   std::string_view::npos&& type_name<T>().find("<unnamed") == std::string_view::npos;
+inline constexpr bool has_own_name = type_name<T>().find("{anonymous}") == std::string_view::npos &&
+                                     type_name<T>().find("(anonymous") == std::string_view::npos &&
+                                     type_name<T>().find("<unnamed") == std::string_view::npos;
 
 /// The number that goes with a name, from 1 on. Thread-safe.
 std::uint32_t number_of_type(std::string_view name);

@@ -37,8 +37,27 @@ protected:
 
     [[nodiscard]] bool watched() const noexcept { return channel_ != nullptr && channel_->size() != 0; }
 
+    /// For the ledger: what is told from now on comes from here.
+    void note_change(std::source_location where) noexcept {
+        if (overseen()) [[unlikely]] {
+            changed_ = note_sleep(where);
+            newest_change = changed_;
+        }
+    }
+    void note_change_of_sources() noexcept {
+        if (overseen()) [[unlikely]] {
+            changed_ = newest_change;
+        }
+    }
+
     void tell(const Payload& what) {
-        if (watched()) {
+        if (!watched()) {
+            return;
+        }
+        if (overseen() && changed_.is_set) [[unlikely]] {
+            const as_marked now(changed_);
+            channel_->publish(what, changed_.where);
+        } else {
             channel_->publish(what);
         }
     }
@@ -75,6 +94,7 @@ private:
 
     mutable std::unique_ptr<channel<Payload>> channel_;
     mutable channel_core* core_ = &nowhere();
+    post_mark changed_;
 };
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

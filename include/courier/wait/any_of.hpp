@@ -34,6 +34,7 @@ public:
     void keep() override {
         this->with(winner_, []<std::size_t>(auto& wait) { wait.keep(); });
     }
+    [[nodiscard]] bool is_hopeless() const override { return this->count_hopeless() == sizeof...(Waits); }
     [[nodiscard]] std::string describe() const override { return "any of (" + this->describe_each() + ")"; }
 
 private:

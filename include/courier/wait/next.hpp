@@ -92,6 +92,11 @@ public:
         put_away();
         waiter_->done(*waiter_);
     }
+    [[nodiscard]] bool is_hopeless() const override { return in_ == nullptr || access::slot_of(*in_) == nullptr; }
+    [[nodiscard]] const channel_core* awaited() const override {
+        const slot* const s = in_ != nullptr ? access::slot_of(*in_) : nullptr;
+        return s != nullptr ? s->list->core : nullptr;
+    }
     [[nodiscard]] std::string describe() const override {
         const slot* const s = in_ != nullptr ? access::slot_of(*in_) : nullptr;
         return s != nullptr ? "the next of '" + s->list->core->name + "'" : "the next of a channel that is gone";
@@ -169,7 +174,7 @@ auto next(const Source& source, std::source_location where = std::source_locatio
 
 /// Waits for the next one that passes `test`, a predicate or a data member.
 template <class Source, class Test>
-requires std::is_invocable_v<Test&, const typename Source::payload_type&>
+    requires std::is_invocable_v<Test&, const typename Source::payload_type&>
 auto next(const Source& source, Test test, std::source_location where = std::source_location::current()) {
     return detail::next_wait<Source, Test>(source, std::move(test), where);
 }

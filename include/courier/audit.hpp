@@ -1,0 +1,108 @@
+// What is wrong with how channels are used, or soon will be.
+#pragma once
+
+#include <courier/books.hpp>
+#include <courier/config.hpp>
+#include <courier/ledger.hpp>
+
+#include <chrono>
+#include <cstdint>
+#include <functional>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// Each has a stable text form, see `id_of()`.
+enum class finding_code : std::uint8_t {
+    growing,         ///< a line of code makes subscriptions that do not end
+    outlived,        ///< a subscriber is still there, and all that it listened to is gone
+    never_served,    ///< a handler's turn never came, though its channel was published on
+    unheard,         ///< a channel is published on, and nobody ever heard
+    never_published, ///< a channel is subscribed to, and nobody ever published
+    nobody_there,    ///< payloads were for addresses at which nobody was
+    handler_twice,   ///< one subscriber has the same handler twice on a channel
+    could_be_local,  ///< a hub's channel has one publisher and one subscriber
+    every_frame,     ///< a channel is published on in every frame
+    over_budget,     ///< a handler takes longer than it may
+    cycle,           ///< an event came to cause another one on its own channel
+    waits_for_ever,  ///< a sequence waits for what does not come
+    order_matters,   ///< two handlers of one stage depend on their order
+};
+
+/// The stable text form, such as "courier.audit.growing".
+[[nodiscard]] std::string_view id_of(finding_code code) noexcept;
+
+struct finding {
+    finding_code code;
+    std::string what;  ///< with names and numbers
+    std::string where; ///< lines of code
+    std::string what_to_do;
+    std::string channel;    ///< the one that it is about
+    std::string subscriber; ///< or publisher; empty when it is about none
+    std::uint64_t since_frame = 0;
+};
+
+/// When something is worth a finding, written as `{.budget = 2ms}`.
+struct audit_options {
+    /// What a handler may take, typically.
+    std::chrono::nanoseconds budget = std::chrono::milliseconds(1);
+    /// Frames before something that did not happen, or happens in each frame,
+    /// counts. Books without frames are judged as they are.
+    std::uint64_t patience = 60;
+    /// How many more subscriptions a line of code must have at the end than at
+    /// the beginning to be growing.
+    std::uint64_t growth = 8;
+    /// How often a chain of causes must come back to its channel.
+    std::uint64_t rounds = 3;
+};
+
+struct audit_report {
+    std::vector<finding> findings; ///< by code, then in the order of the books
+
+    [[nodiscard]] bool clean() const noexcept { return findings.empty(); }
+    /// How many there are of a code.
+    [[nodiscard]] std::size_t count(finding_code code) const noexcept;
+    /// For people: four lines for each finding, and a line with the sum.
+    [[nodiscard]] std::string text() const;
+};
+
+/// Looks through books, be they a ledger's or those of a recording:
+///
+///     CHECK(courier::audit(night.read()).clean());
+[[nodiscard]] audit_report audit(const books& of, const audit_options& options = {});
+
+/// Subscriptions made after `mark` (`ledger::newest_subscription()`) that are
+/// still live, on the channels of `of`.
+[[nodiscard]] std::vector<subscription_books> live_since(const ledger& of, std::uint32_t mark);
+
+/// Whatever is subscribed in a scope has ended when the scope is left; else
+/// `left` is told of those that have not. Without `left`,
+/// `fault_code::subscriptions_left` is raised (a notice).
+///
+///     {
+///         const courier::ends_with_scope here(night);
+///         wyrm_fight fight(reef);
+///         ...
+///     }
+class ends_with_scope {
+public:
+    using report = std::function<void(const std::vector<subscription_books>&)>;
+
+    /// `of` must outlive it. `where` is for the fault.
+    explicit ends_with_scope(const ledger& of, report left = {},
+                             std::source_location where = std::source_location::current());
+    ends_with_scope(const ends_with_scope&) = delete;
+    ends_with_scope& operator=(const ends_with_scope&) = delete;
+    ~ends_with_scope();
+
+private:
+    const ledger& of_;
+    std::uint32_t mark_;
+    report left_;
+    std::source_location where_;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,177 @@
+// What a ledger knows, as plain values: a copy that stays when the ledger, or
+// the run that it was recorded from, is over.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/turn.hpp>
+
+#include <array>
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI {
+
+/// A line of code.
+struct code_line {
+    std::string file; ///< as the compiler was given it; empty: not known
+    std::uint32_t line = 0;
+
+    /// As compilers write it: "demo/horn.cpp:21".
+    [[nodiscard]] std::string text() const { return file.empty() ? "?" : file + ":" + std::to_string(line); }
+    friend bool operator==(const code_line&, const code_line&) = default;
+};
+
+/// How often somebody's turn came, and what became of it.
+struct turn_counts {
+    std::array<std::uint64_t, turn_kinds> of{};
+
+    [[nodiscard]] std::uint64_t operator[](turn what) const noexcept { return of[static_cast<std::size_t>(what)]; }
+    [[nodiscard]] std::uint64_t& operator[](turn what) noexcept { return of[static_cast<std::size_t>(what)]; }
+    void add(const turn_counts& other) noexcept {
+        for (std::size_t i = 0; i < turn_kinds; ++i) {
+            of[i] += other.of[i];
+        }
+    }
+};
+
+/// Time spent in handlers, of the turns that were measured; in nanoseconds of
+/// the machine's clock.
+struct handler_times {
+    std::uint64_t measured = 0; ///< turns
+    std::uint64_t worst = 0;
+    std::uint64_t typical = 0; ///< the upper end of the power of two in which the middle one lies
+};
+
+/// All channels of one name and payload.
+struct channel_books {
+    std::string name;
+    std::string payload; ///< the type
+    std::string hub;     ///< empty for a local channel
+    bool is_query = false;
+    std::uint32_t open = 0; ///< channels of that name
+    std::uint64_t published = 0;
+    std::uint64_t deliveries = 0;
+    std::uint64_t unheard = 0; ///< served nobody
+    std::uint64_t refused = 0; ///< nested too deeply
+    std::uint64_t stopped = 0; ///< by a verdict
+    std::uint64_t vacant = 0;  ///< for an address at which nobody was
+    std::uint64_t posted = 0;
+    std::uint64_t merged = 0;      ///< posts that went into one that waited already
+    std::uint64_t turned_away = 0; ///< posts, at the bound of an outbox
+    std::uint64_t first_frame = 0; ///< with a publish
+    std::uint64_t last_frame = 0;
+    std::uint64_t frames = 0;        ///< with a publish
+    std::uint64_t most_in_frame = 0; ///< publishes
+};
+
+/// A line of code that publishes or posts on a channel.
+struct publisher_books {
+    std::string channel;
+    std::string name; ///< of the publisher; empty when it has none
+    code_line where;
+    std::uint64_t published = 0;
+    std::uint64_t unheard = 0;
+    std::uint64_t vacant = 0;
+    std::uint64_t first_frame = 0;
+    std::uint64_t last_frame = 0;
+    std::uint64_t frames = 0; ///< with a publish
+};
+
+/// A line of code that subscribes to a channel, with all that it has made.
+struct subscribe_books {
+    std::string channel;
+    std::string subscriber; ///< of the first one; empty when it has none
+    code_line where;
+    std::uint64_t made = 0;
+    std::uint64_t live = 0;
+    std::uint64_t first_frame = 0;
+    turn_counts turns;
+    handler_times times;
+    /// How many were live at the end of every so many frames.
+    std::vector<std::uint64_t> past;
+    std::uint64_t past_every = 1; ///< frames
+};
+
+/// A live subscription.
+struct subscription_books {
+    std::uint32_t number = 0; ///< from 1 on, in the order of subscription
+    std::string channel;
+    std::string subscriber; ///< empty when it has none
+    code_line where;
+    std::string stage;
+    std::string address; ///< what it is subscribed at; empty: everything
+    bool paused = false;
+    std::uint64_t since_frame = 0;
+    std::int64_t since_time = 0;       ///< game time, ns
+    std::uint64_t published_since = 0; ///< on its channel
+    std::uint64_t handler = 0;         ///< equal for what is certainly the same handler; 0: not known
+    turn_counts turns;
+    handler_times times;
+};
+
+/// A subscriber some of whose channels have ended.
+struct party_books {
+    std::string name;
+    std::uint32_t live = 0;   ///< subscriptions
+    std::uint32_t lost = 0;   ///< subscriptions whose channel ended
+    std::string last_channel; ///< of these, the last
+    code_line last_where;     ///< where that was subscribed
+    std::uint64_t last_frame = 0;
+};
+
+/// A sequence that waits.
+struct waiting_books {
+    std::string subscriber;
+    code_line started;
+    code_line waits_at;
+    std::string waits_for; ///< for people
+    std::string channel;   ///< that it waits for, when it is one; else empty
+    bool hopeless = false; ///< what it waits for is gone
+    std::uint64_t since_frame = 0;
+};
+
+/// A chain of causes that comes back to its channel.
+struct cycle_books {
+    std::vector<std::string> channels; ///< from the first back to itself
+    code_line where;                   ///< of the publish that closes it
+    std::uint64_t times = 0;
+    std::uint64_t longest = 0; ///< how often one chain went round
+    std::uint64_t first_frame = 0;
+};
+
+/// Why the order of two subscriptions of one stage mattered.
+enum class order_matter : std::uint8_t {
+    stops,     ///< the first one's verdict kept the second from being served
+    ends,      ///< the first one ended or paused the second
+    both_tell, ///< both published or posted on one channel
+};
+
+struct order_books {
+    std::string channel;
+    code_line first;
+    code_line second;
+    std::string first_name;
+    std::string second_name;
+    order_matter how = order_matter::stops;
+    std::string on; ///< of `both_tell`: the channel
+    std::uint64_t times = 0;
+    std::uint64_t first_frame = 0;
+};
+
+/// Everything.
+struct books {
+    std::uint64_t frames = 0;
+    std::int64_t time = 0; ///< game time, ns
+    std::uint64_t events = 0;
+    std::vector<channel_books> channels;
+    std::vector<publisher_books> publishers;
+    std::vector<subscribe_books> subscribes;
+    std::vector<subscription_books> subscriptions;
+    std::vector<party_books> parties;
+    std::vector<waiting_books> waiting;
+    std::vector<cycle_books> cycles;
+    std::vector<order_books> orders;
+};
+
+} // namespace courier::inline WIRED_COURIER_ABI

@@ -1,0 +1,169 @@
+// A ledger's books while they are kept.
+#pragma once
+
+#include <courier/books.hpp>
+#include <courier/detail/channel_core.hpp>
+#include <courier/detail/event_sink.hpp>
+#include <courier/detail/oversight.hpp>
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// Times of handlers, in buckets of powers of two of a nanosecond.
+struct time_buckets {
+    std::uint64_t measured = 0;
+    std::uint64_t worst = 0;
+    std::array<std::uint32_t, 40> buckets{};
+
+    void add(std::uint64_t ns) noexcept;
+    void add(const time_buckets& other) noexcept;
+    [[nodiscard]] handler_times sum_up() const noexcept;
+};
+
+/// One live subscription on a channel with an account.
+struct subscription_note {
+    std::uint32_t number = 0;
+    std::uint32_t party = 0; ///< the subscriber's number; 0 for none
+    std::uint32_t site = 0;
+    slot* of = nullptr;
+    std::uint64_t joined = 0;           ///< walks of its channel before it came
+    std::uint64_t extra = 0;            ///< turns apart from those walks
+    std::uint64_t published_before = 0; ///< on its channel's account
+    std::uint64_t since_frame = 0;
+    std::int64_t since_time = 0;
+    turn_counts missed;
+    std::unique_ptr<time_buckets> times;
+    const std::string* name = nullptr; ///< of the party it belongs to in the end
+    std::string address;
+
+    [[nodiscard]] turn_counts turns() const noexcept;
+};
+
+/// A line of code that publishes or subscribes on a channel.
+struct code_site {
+    const char* file_key; ///< compared only; may dangle once a module is gone
+    std::uint32_t channel;
+    code_line where;
+    std::string who; ///< the publisher's name, or that of the first subscriber
+    std::uint64_t count = 0;
+    std::uint64_t first_frame = 0;
+    std::uint64_t last_frame = 0;
+    std::uint64_t frames = 0;
+    std::uint64_t unheard = 0;
+    std::uint64_t vacant = 0;
+    std::uint64_t live = 0;
+    turn_counts turns;  ///< of those that have ended
+    time_buckets times; ///< the same
+    std::vector<std::uint64_t> past;
+};
+
+/// The books of all channels of one name and payload.
+struct account {
+    ledger_core* ledger = nullptr;
+    std::uint32_t number = 0;
+    bool is_internal = false;
+    std::uint64_t frame = UINT64_MAX; ///< of the newest publish
+    std::uint64_t in_frame = 0;
+    std::uint32_t until_timed = 0;
+    bool has_slow = false; ///< worth timing each time
+    std::uint32_t newest_site = UINT32_MAX;
+    std::uint64_t newest_event = 0;
+    std::vector<std::uint32_t> sites;      ///< that publish
+    std::vector<std::uint32_t> subscribes; ///< that subscribe
+    channel_books sums;
+};
+
+/// An event that is remembered for a while.
+struct event_memory {
+    std::uint64_t id = 0;
+    std::uint64_t cause = 0;
+    std::uint64_t ancestors = 0; ///< channels that led to it, one bit each, several to a bit
+    std::uint64_t frame = 0;
+    std::uint32_t channel = 0;
+    std::uint32_t site = 0;
+    std::uint32_t handling = 0;
+    bool is_post = false;
+};
+
+struct party_note {
+    std::uint32_t number = 0;
+    party_books sums;
+};
+
+/// Pairs of sites in which order mattered, and cycles, each once.
+struct order_note {
+    std::uint32_t channel;
+    std::uint32_t first;
+    std::uint32_t second;
+    order_matter how;
+    std::uint32_t on;
+    std::uint64_t times = 0;
+    std::uint64_t first_frame = 0;
+};
+struct cycle_note {
+    std::vector<std::uint32_t> channels;
+    std::uint32_t site = 0;
+    std::uint64_t times = 0;
+    std::uint64_t longest = 1;
+    std::uint64_t first_frame = 0;
+};
+
+struct ledger_core {
+    std::uint32_t refs = 1; ///< the ledger, and publishes in flight
+    std::uint32_t serial = 0;
+    std::uint32_t thread = 0;
+    bool everything = false; ///< takes channels as they are made
+    bool over = false;
+    std::string name;
+    std::uint32_t time_one_in = 32;
+    std::uint64_t shake = 0;
+    std::uint64_t newest_id = 0;
+    std::uint32_t newest_subscription = 0;
+    std::uint32_t newest_party = 0;
+    std::uint64_t frame = 0;
+    std::int64_t time = 0;
+    std::uint64_t past_every = 1;
+    event_sink* sink = nullptr;
+    std::vector<std::unique_ptr<account>> accounts;
+    std::unordered_map<std::string, std::uint32_t> account_numbers; ///< by name and payload
+    std::vector<code_site> publish_sites;
+    std::vector<code_site> subscribe_sites;
+    std::unordered_map<std::uint32_t, std::unique_ptr<subscription_note>> notes; ///< by number
+    std::unordered_map<std::uint32_t, party_note> parties;                       ///< that are there
+    std::vector<cycle_note> cycles;
+    std::vector<order_note> orders;
+    std::vector<event_memory> memory;   ///< a power of two of them
+    std::vector<std::uint32_t> site_of; ///< by subscription number, in a ring of a power of two
+    std::vector<turn_note> turns;       ///< of publishes in flight, outer ones first
+    std::vector<std::uint32_t> shuffled;
+
+    [[nodiscard]] event_memory* find(std::uint64_t id) noexcept {
+        event_memory& m = memory[id & (memory.size() - 1)];
+        return id != 0 && m.id == id ? &m : nullptr;
+    }
+};
+
+inline void retain(ledger_core& ledger) noexcept {
+    ++ledger.refs;
+}
+void release(ledger_core& ledger) noexcept;
+
+/// Opens the books of a channel; false when it is the library's own, of another
+/// thread, or has some already.
+bool oversee(ledger_core& ledger, channel_core& core);
+/// Closes them; the sums stay.
+void forget(channel_core& core) noexcept;
+
+/// A frame is over for the ledger of this thread, if there is one.
+void note_frame(std::int64_t time);
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -1,0 +1,66 @@
+// From packed records to lines of JSON.
+#pragma once
+
+#include "record_codes.hpp"
+
+#include <courier/kit/detail/packed.hpp>
+
+#include <fmt/format.h>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// A copy, since the module that it is from may go.
+struct schema_node {
+    std::string name; ///< as a key: quoted and escaped, with a colon
+    std::vector<schema_node> inside;
+};
+
+class line_writer {
+public:
+    /// Writes the lines of every record in `from` behind those in `to`.
+    void write(packed_reader from, fmt::memory_buffer& to);
+
+private:
+    void head(std::string_view type, std::string_view id_prefix, std::uint64_t id);
+    void subject(std::string_view quoted_text);
+    void end();
+
+    void began(packed_reader& in);
+    void channel(packed_reader& in);
+    void closed(packed_reader& in);
+    void site(packed_reader& in);
+    void schema(packed_reader& in);
+    void subscribed(packed_reader& in);
+    void ended(packed_reader& in);
+    void paused(packed_reader& in);
+    void event(packed_reader& in);
+    void post(packed_reader& in);
+    void frame(packed_reader& in);
+    void waiting(packed_reader& in);
+
+    void payload(packed_reader& in, std::uint32_t schema);
+    void value(packed_reader& in, const schema_node* known);
+    void members(packed_reader& in, const std::vector<schema_node>& known);
+    void text(std::string_view plain);
+    void put(std::string_view raw) { to_->append(raw.data(), raw.data() + raw.size()); }
+    void number(std::uint64_t plain);
+
+    fmt::memory_buffer* to_ = nullptr;
+    std::uint64_t line_ = 0;
+    std::uint64_t frame_ = 0;
+    std::string source_ = "\"/\"";
+    std::vector<std::string> channels_; ///< quoted
+    std::vector<std::string> sites_;    ///< `"at":"…"` and, if known, `,"by":"…"`
+    std::vector<std::vector<schema_node>> schemas_;
+};
+
+/// Text as JSON has it, in quotes; what is not UTF-8 is replaced.
+[[nodiscard]] std::string quoted_json(std::string_view plain);
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

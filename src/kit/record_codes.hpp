@@ -1,0 +1,42 @@
+// What the recorder puts into its queue, and the writer takes out of it.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+enum class record : std::uint8_t {
+    began,      ///< name, count, (key, value)*
+    channel,    ///< number, name, payload, hub, is query
+    closed,     ///< number
+    schema,     ///< number, entries; each: name, has inside, (inside's entries)
+    site,       ///< number, text, publisher
+    subscribed, ///< number, channel, party number, party, line, stage, address, paused, since
+    ended,      ///< number, channel, by its channel's end
+    paused,     ///< number, channel, is paused
+    party_ended,
+    event,
+    post,
+    frame,
+    waiting,
+    skipped,
+    finished,
+};
+
+enum event_flag : std::uint8_t {
+    flag_refused = 1,
+    flag_vacant = 2,
+    flag_stopped = 4,
+    flag_outside = 8,
+    flag_retained = 16,
+    flag_closed = 32,
+};
+
+inline constexpr std::uint32_t no_schema = UINT32_MAX;        ///< the fields are not known
+inline constexpr std::uint32_t empty_schema = UINT32_MAX - 1; ///< there are none
+
+inline constexpr int recording_format = 1;
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail

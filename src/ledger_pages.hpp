@@ -1,0 +1,55 @@
+// How a ledger's books are kept; used between its parts.
+#pragma once
+
+#include <courier/detail/ledger_core.hpp>
+
+#include <cstdint>
+#include <source_location>
+#include <string_view>
+
+namespace courier::inline WIRED_COURIER_ABI::detail {
+
+/// The account for channels such as this one; made when it is new.
+account& account_for(ledger_core& ledger, const channel_core& core);
+
+/// The line of code that publishes here, in the ledger's list.
+std::uint32_t find_publish_site(account& books, std::source_location where, std::string_view who);
+
+inline std::uint32_t publish_site(account& books, std::source_location where, std::string_view who) {
+    if (books.newest_site != UINT32_MAX) [[likely]] {
+        const code_site& newest = books.ledger->publish_sites[books.newest_site];
+        if (newest.file_key == where.file_name() && newest.where.line == where.line() && newest.who == who) [[likely]] {
+            return books.newest_site;
+        }
+    }
+    return find_publish_site(books, where, who);
+}
+
+/// Notes that its chain has come back to the event's channel.
+void note_cycle(ledger_core& ledger, const event_memory& newest);
+
+/// Keeps an event for a while, and notes when its chain comes back to its channel.
+inline void remember(ledger_core& ledger, std::uint64_t id, const origin& by, std::uint32_t channel, std::uint32_t site,
+                     bool is_post) {
+    event_memory& m = ledger.memory[id & (ledger.memory.size() - 1)];
+    std::uint64_t ancestors = 0;
+    if (const event_memory* const parent = ledger.find(by.cause); parent != nullptr) {
+        ancestors = parent->ancestors | (parent->is_post ? 0 : std::uint64_t{1} << (parent->channel & 63));
+    }
+    m = {id, by.cause, ancestors, ledger.frame, channel, site, by.handling, is_post};
+    if (!is_post && ((ancestors >> (channel & 63)) & 1) != 0) [[unlikely]] {
+        note_cycle(ledger, m);
+    }
+}
+
+/// Notes that the order of two subscriptions decided something.
+void note_order(ledger_core& ledger, std::uint32_t channel, std::uint32_t first_site, std::uint32_t second_site,
+                order_matter how, std::uint32_t on = 0);
+
+/// Gives a subscription its note.
+void enter_note(ledger_core& ledger, slot& s);
+
+/// The site of a subscription that was made not too long ago; else UINT32_MAX.
+[[nodiscard]] std::uint32_t site_of(const ledger_core& ledger, std::uint32_t subscription) noexcept;
+
+} // namespace courier::inline WIRED_COURIER_ABI::detail
