@@ -1,6 +1,6 @@
 # The core library, as a function, so that the tests can build it with other options too.
 
-set(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR}/..)
+get_filename_component(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR} DIRECTORY)
 set(WIRED_COURIER_CORE_SOURCES
     address_book.cpp
     address_delivery.cpp

@@ -11,9 +11,15 @@ namespace reef {
 
 using namespace std::chrono_literals;
 
-keeper::keeper(const barges& fleet, const watch& hours, const crew& hands, const wyrms& out_there,
+keeper::keeper(const barges& fleet, const watch& hours, const crew& hands, const wyrms& out_there, const orders& cargo,
                courier::timetable& time, night_log& log)
     : fleet_(fleet), hours_(hours), hands_(hands), out_there_(out_there), time_(time), log_(log) {
+    in_.subscribe(out_there.driven_off(), [this](const WyrmDrivenOff& e) {
+        log_.react("keeper", fmt::format("writes down that wyrm {} is gone", e.wyrm));
+    });
+    in_.subscribe(cargo.filled(), [this](const OrderFilled& e) {
+        log_.react("keeper", fmt::format("strikes {} off the list", e.buyer));
+    });
     in_.start(office());
     in_.start(opening_watch());
 }

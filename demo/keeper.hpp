@@ -4,6 +4,7 @@
 #include "barges.hpp"
 #include "crew.hpp"
 #include "night_log.hpp"
+#include "orders.hpp"
 #include "payloads.hpp"
 #include "watch.hpp"
 #include "wyrms.hpp"
@@ -20,8 +21,8 @@ namespace reef {
 
 class keeper {
 public:
-    keeper(const barges& fleet, const watch& hours, const crew& hands, const wyrms& out_there, courier::timetable& time,
-           night_log& log);
+    keeper(const barges& fleet, const watch& hours, const crew& hands, const wyrms& out_there, const orders& cargo,
+           courier::timetable& time, night_log& log);
 
 private:
     /// The night as the keeper tells it, from the first sail to dawn.

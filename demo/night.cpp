@@ -1,6 +1,7 @@
 #include "night.hpp"
 
 #include "barges.hpp"
+#include "careless.hpp"
 #include "crew.hpp"
 #include "dice.hpp"
 #include "harbour.hpp"
@@ -20,11 +21,18 @@
 #include <courier/frame_driver.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
+#include <courier/kit/recorder.hpp>
+#include <courier/kit/replay.hpp>
+#include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
 #include <courier/timetable.hpp>
 
+#include <charconv>
 #include <chrono>
+#include <map>
 #include <memory>
+#include <optional>
+#include <string>
 #include <utility>
 
 namespace reef {
@@ -36,17 +44,20 @@ constexpr std::chrono::milliseconds frame_length{500}; // of game time
 // All systems of one night. They know channels; only this place knows them all.
 class reef_night {
 public:
-    reef_night(const night_options& options, night_log& log)
-        : frames_(options.frames), log_(log), chance_(options.seed), hours_(options.frames, log),
-          above_(options.seed, arrivals_, time_, later_, log), convoy_(4, options.frames / 2, reef_, log),
+    reef_night(const night_options& options, night_log& log, courier::replay* again = nullptr)
+        : frames_(options.frames), log_(log), again_(again), chance_(options.seed), hours_(options.frames, log),
+          above_(options.seed, arrivals_, time_, later_, log, again), convoy_(4, options.frames / 2, reef_, log),
           out_there_(convoy_, later_, log), tables_(reef_.query<DepthAsked>()), harbour_(convoy_, hours_, reef_, log),
           tides_(convoy_, reef_.query<DepthAsked>(), log), from_the_gallery_(above_, out_there_),
           hands_(5, hours_, later_, log), light_(out_there_, log),
           south_bell_("south bell", convoy_, out_there_, hours_, log),
           fog_(std::make_unique<horn>(convoy_, hours_, above_, log)),
           board_("watch board", convoy_, from_the_gallery_, later_, log), ledger_keeper_(convoy_, log),
-          masts_(4, convoy_, time_, log), keeper_(convoy_, hours_, hands_, out_there_, time_, log) {
+          masts_(4, convoy_, time_, log), keeper_(convoy_, hours_, hands_, out_there_, ledger_keeper_, time_, log) {
         frame_.take_in(arrivals_).advance(time_).deliver(later_);
+        if (options.careless) {
+            worst_ = std::make_unique<careless>(convoy_, out_there_, reef_, later_);
+        }
     }
 
     void step(int frame) {
@@ -61,6 +72,12 @@ public:
         convoy_.step(frame, chance_);
         hands_.step(chance_);
         above_.step(hours_.phase_at(frame) == "storm");
+        if (again_ != nullptr) {
+            again_->step();
+        }
+        if (worst_ != nullptr) {
+            worst_->step(frame);
+        }
         sum_up(frame_.run(frame_length));
         log_.end_frame();
     }
@@ -112,6 +129,7 @@ private:
 
     int frames_;
     night_log& log_;
+    courier::replay* again_;
     dice chance_;
     courier::hub reef_{"reef"};
     courier::outbox later_{"end of frame"};
@@ -135,15 +153,97 @@ private:
     orders ledger_keeper_;
     posture masts_;
     keeper keeper_;
+    std::unique_ptr<careless> worst_;
 };
 
 } // namespace
 
+namespace {
+
+constexpr const char* ledger_name = "gannet reef";
+
+std::map<std::string, std::string> facts_of(const night_options& options) {
+    std::map<std::string, std::string> facts{{"program", "courier demo"},
+                                             {"seed", std::to_string(options.seed)},
+                                             {"frames", std::to_string(options.frames)}};
+    if (options.careless) {
+        facts.emplace("careless", "yes");
+    }
+    return facts;
+}
+
+std::uint64_t number_in(const courier::run& recorded, const std::string& fact) {
+    const auto found = recorded.facts.find(fact);
+    std::uint64_t number = 0;
+    if (found != recorded.facts.end()) {
+        std::from_chars(found->second.data(), found->second.data() + found->second.size(), number);
+    }
+    return number;
+}
+
+night_options options_of(const courier::run& recorded) {
+    const auto program = recorded.facts.find("program");
+    const std::uint64_t frames = number_in(recorded, "frames");
+    if (program == recorded.facts.end() || program->second != "courier demo" || frames == 0) {
+        throw courier::recording_error(courier::recording_fault::cannot_replay,
+                                       recorded.file +
+                                           ": this is no recording of 'courier demo', so its program has to "
+                                           "replay it; see courier/kit/replay.hpp "
+                                           "[courier.recording.cannot-replay]");
+    }
+    return {.seed = number_in(recorded, "seed"),
+            .frames = static_cast<int>(frames),
+            .careless = recorded.facts.count("careless") != 0,
+            .shake = number_in(recorded, "shake")};
+}
+
+} // namespace
+
+replayed_night replay_night(const std::string& file) {
+    courier::run recorded = courier::read_run(file);
+    const night_options options = options_of(recorded);
+    replayed_night result;
+    for (const courier::recorded_event& e : recorded.events) {
+        result.of += e.id != 0 ? 1U : 0U;
+    }
+    courier::ledger overseer(ledger_name, {.shake = options.shake});
+    courier::replay again(overseer, std::move(recorded));
+    overseer.attach_everything();
+    night_log log([](const log_line&) {});
+    reef_night night(options, log, &again);
+    for (int frame = 0; frame < options.frames && !again.over(); ++frame) {
+        night.step(frame);
+    }
+    again.finish();
+    result.events = again.same();
+    result.difference = again.difference();
+    return result;
+}
+
 night_result run_night(const night_options& options, const night_log::line_sink& sink) {
+    std::optional<courier::ledger> overseer;
+    std::optional<courier::recorder> to_file;
+    if (!options.record.empty() || options.shake != 0) {
+        overseer.emplace(ledger_name, courier::ledger_options{.shake = options.shake});
+    }
+    if (!options.record.empty()) {
+        to_file.emplace(*overseer, options.record, courier::recorder_options{.facts = facts_of(options)});
+    }
+    if (overseer) {
+        overseer->attach_everything();
+    }
     night_log log(sink);
     reef_night night(options, log);
     for (int frame = 0; frame < options.frames; ++frame) {
         night.step(frame);
+    }
+    if (to_file) {
+        to_file->flush();
+        if (const std::string why = to_file->failure(); !why.empty()) {
+            throw courier::recording_error(courier::recording_fault::cannot_open,
+                                           "cannot write " + options.record + ": " + why);
+        }
+        to_file.reset(); // before the systems end
     }
     return {.channels = log.sums(),
             .heard_nothing = log.heard_nothing(),

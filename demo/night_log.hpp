@@ -6,10 +6,12 @@
 #include <courier/addressed_publisher.hpp>
 #include <courier/channel.hpp>
 #include <courier/poster.hpp>
+#include <courier/publisher.hpp>
 
 #include <cstdint>
 #include <functional>
 #include <map>
+#include <source_location>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -54,8 +56,7 @@ public:
     template <class Payload, class To>
     courier::receipt publish_to(std::string_view who, const courier::addressed_publisher<Payload>& on,
                                 std::string_view channel, const To& to, std::string_view to_whom,
-                                const Payload& payload,
-                                std::source_location where = std::source_location::current()) {
+                                const Payload& payload, std::source_location where = std::source_location::current()) {
         const std::size_t line = open(who, channel, describe(payload), to_whom);
         const courier::receipt receipt = on.publish_to(to, payload, where);
         close(line, channel, receipt, true);

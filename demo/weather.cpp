@@ -17,8 +17,8 @@ constexpr auto per_cable = 540ms; // that sound takes
 } // namespace
 
 weather::weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetable& hours, courier::outbox& later,
-                 night_log& log)
-    : thunder_(later, thundered_) {
+                 night_log& log, courier::replay* again)
+    : is_fed_(again != nullptr), thunder_(later, thundered_) {
     in_.subscribe(flashed_,
                   [this, &hours, &log](const Flashed& e) {
                       log.announce("weather", flashed_.name(), e);
@@ -27,17 +27,26 @@ weather::weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetabl
                   {.stage = rules});
     in_.subscribe(thundered_, [this, &log](const Thundered& e) { log.announce("weather", thundered_.name(), e); },
                   {.stage = rules});
-    worker_ = std::thread(
-        [this, chance = dice(seed + 1), out = courier::sender<Flashed>{arrivals, flashed_}] { work(chance, out); });
+    const courier::sender<Flashed> out{arrivals, flashed_};
+    if (again != nullptr) {
+        again->feed(flashed_.name(), out);
+        return;
+    }
+    worker_ = std::thread([this, chance = dice(seed + 1), out] { work(chance, out); });
 }
 
 weather::~weather() {
-    over_ = true;
-    go_.release();
-    worker_.join();
+    if (!is_fed_) {
+        over_ = true;
+        go_.release();
+        worker_.join();
+    }
 }
 
 void weather::step(bool storm) {
+    if (is_fed_) {
+        return;
+    }
     storm_ = storm;
     go_.release();
     done_.acquire();

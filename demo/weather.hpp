@@ -7,6 +7,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/inbox.hpp>
+#include <courier/kit/replay.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/subscriber.hpp>
@@ -21,9 +22,10 @@ namespace reef {
 
 class weather {
 public:
+    /// With `again`, lightning is fed from there, and the thread sleeps.
     /// Lightning comes in by the inbox; thunder follows when its time has come.
     weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetable& hours, courier::outbox& later,
-            night_log& log);
+            night_log& log, courier::replay* again = nullptr);
     weather(const weather&) = delete;
     weather& operator=(const weather&) = delete;
     ~weather();
@@ -37,6 +39,7 @@ public:
 private:
     void work(dice chance, const courier::sender<Flashed>& out);
 
+    bool is_fed_;
     courier::channel<Flashed> flashed_{"weather.flashed"};
     courier::channel<Thundered> thundered_{"weather.thundered"};
     courier::poster<Thundered> thunder_;

@@ -88,6 +88,9 @@ private:
         return found != of_.channels.end() ? &*found : nullptr;
     }
 
+    // What the library announces whether or not anybody asks, such as who joins a group.
+    static bool is_offered(const channel_books& c) { return c.payload.starts_with("courier::"); }
+
     // Where somebody publishes on a channel.
     [[nodiscard]] std::string publish_lines(const std::string& name) const {
         std::string lines;
@@ -125,9 +128,9 @@ private:
                     path += (i == 0 ? "" : ", ") + std::to_string(sums[i] / quarter);
                 }
                 add(finding_code::growing,
-                    "subscriptions of " + who(s.subscriber) + " to " + quoted(s.channel) +
-                        " grow: " + std::to_string(s.live) + " are live, " + std::to_string(s.made) +
-                        " were made (on average " + path + " in the quarters of the run)",
+                    (s.subscriber.empty() ? std::string{"subscriptions"} : "subscriptions of " + quoted(s.subscriber)) +
+                        " to " + quoted(s.channel) + " grow: " + std::to_string(s.live) + " are live, " +
+                        std::to_string(s.made) + " were made (on average " + path + " in the quarters of the run)",
                     s.where.text(),
                     "let a courier::subscriber that ends with its object own the subscription, or keep the returned "
                     "subscription and end it",
@@ -160,9 +163,20 @@ private:
         return list.empty() ? "its turn never came" : list;
     }
 
+    // A line of code may make one subscription for each of many, such as the
+    // sources of a pipeline; that some of these let everything fall is no mistake.
+    [[nodiscard]] bool is_served_elsewhere(const subscription_books& s) const {
+        return std::any_of(of_.subscriptions.begin(), of_.subscriptions.end(), [&](const subscription_books& other) {
+            return other.where == s.where && other.subscriber == s.subscriber && other.turns[turn::served] != 0;
+        });
+    }
+
     void never_served() {
         constexpr std::uint64_t few = 3; // publishes
         for (const subscription_books& s : of_.subscriptions) {
+            if ((s.turns[turn::filtered] != 0 || s.turns[turn::condition] != 0) && is_served_elsewhere(s)) {
+                continue;
+            }
             if (s.turns[turn::served] + s.turns[turn::failed] == 0 && s.published_since >= few &&
                 long_enough(s.since_frame)) {
                 add(finding_code::never_served,
@@ -175,9 +189,16 @@ private:
         }
     }
 
+    [[nodiscard]] bool was_subscribed_to(const std::string& name) const {
+        return std::any_of(of_.subscribes.begin(), of_.subscribes.end(),
+                           [&](const subscribe_books& s) { return s.channel == name; });
+    }
+
     void unheard() {
         for (const channel_books& c : of_.channels) {
-            if (c.published != 0 && c.deliveries == 0) {
+            // Somebody was there at other times; then it takes more to be a mistake.
+            const std::uint64_t enough = was_subscribed_to(c.name) ? 10 : 1;
+            if (c.published >= enough && c.deliveries == 0 && !is_offered(c)) {
                 add(finding_code::unheard,
                     quoted(c.name) + " was published " + times(c.published) + " and nobody ever heard it",
                     publish_lines(c.name), "subscribe where it matters, or leave the publish out", c.name, "",
@@ -186,12 +207,19 @@ private:
         }
     }
 
+    // By a sequence; that is another finding.
+    [[nodiscard]] bool is_awaited(const subscription_books& s) const {
+        return std::any_of(of_.waiting.begin(), of_.waiting.end(), [&](const waiting_books& w) {
+            return w.channel == s.channel && w.subscriber == s.subscriber;
+        });
+    }
+
     void never_published() {
         std::set<std::string> told;
         for (const subscription_books& s : of_.subscriptions) {
             const channel_books* const c = channel(s.channel);
-            if (c != nullptr && c->published == 0 && c->posted == 0 && long_enough(s.since_frame) &&
-                told.insert(s.channel).second) {
+            if (c != nullptr && c->published == 0 && c->posted == 0 && !is_offered(*c) && !is_awaited(s) &&
+                long_enough(s.since_frame) && told.insert(s.channel).second) {
                 add(finding_code::never_published,
                     who(s.subscriber) + " listens to " + quoted(s.channel) + ", on which nobody ever published",
                     subscribe_lines(s.channel),
@@ -202,8 +230,9 @@ private:
     }
 
     void nobody_there() {
+        constexpr std::uint64_t few = 3; // once may be a late one
         for (const publisher_books& p : of_.publishers) {
-            if (p.vacant != 0) {
+            if (p.vacant >= few || (p.vacant != 0 && p.vacant == p.published)) {
                 add(finding_code::nobody_there,
                     std::to_string(p.vacant) + " of " + std::to_string(p.published) + " payloads on " +
                         quoted(p.channel) + " were for an address at which nobody was",
@@ -253,7 +282,8 @@ private:
     void every_frame() {
         for (const channel_books& c : of_.channels) {
             const std::uint64_t span = c.last_frame - c.first_frame + 1;
-            if (c.frames >= options_.patience && c.frames * 100 >= span * 95 && c.last_frame + 2 >= of_.frames) {
+            if (!c.is_query && c.frames >= options_.patience && c.frames * 100 >= span * 95 &&
+                c.last_frame + 2 >= of_.frames) {
                 add(finding_code::every_frame,
                     quoted(c.name) + " was published in " + std::to_string(c.frames) + " of " + std::to_string(span) +
                         " frames, up to " + times(c.most_in_frame) + " in one",

@@ -28,6 +28,20 @@ code_line line_of(std::source_location where) {
     return {where.file_name(), where.line()};
 }
 
+// The library's own types carry its version and options in their names.
+std::string without_version(std::string_view type) {
+#define WIRED_COURIER_TEXT_(name) #name
+#define WIRED_COURIER_TEXT(name) WIRED_COURIER_TEXT_(name)
+    constexpr std::string_view version = WIRED_COURIER_TEXT(WIRED_COURIER_ABI) "::";
+#undef WIRED_COURIER_TEXT
+#undef WIRED_COURIER_TEXT_
+    std::string plain{type};
+    for (std::size_t at = plain.find(version); at != std::string::npos; at = plain.find(version, at)) {
+        plain.erase(at, version.size());
+    }
+    return plain;
+}
+
 } // namespace
 
 void time_buckets::add(std::uint64_t ns) noexcept {
@@ -82,7 +96,7 @@ account& account_for(ledger_core& ledger, const channel_core& core) {
         made->ledger = &ledger;
         made->number = found->second;
         made->sums.name = core.name;
-        made->sums.payload = core.kind->name;
+        made->sums.payload = without_version(core.kind->name);
         made->sums.is_query = core.kind->is_query;
         ledger.accounts.push_back(std::move(made));
     }

@@ -9,6 +9,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <source_location>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -53,7 +54,7 @@ class [[nodiscard("the member leaves the group as soon as this membership is des
 public:
     /// In no group.
     membership() noexcept = default;
-    membership(membership && other) noexcept
+    membership(membership&& other) noexcept
         : core_(std::exchange(other.core_, nullptr)), member_(std::move(other.member_)), number_(other.number_) {}
     membership& operator=(membership&& other) noexcept {
         if (this != &other) {
@@ -96,11 +97,11 @@ public:
 
 private:
     friend class group<Address>;
-    membership(detail::group_core<Address> & core, const Address& member, std::uint64_t number)
+    membership(detail::group_core<Address>& core, const Address& member, std::uint64_t number)
         : core_(&core), member_(member), number_(number) {
         ++core.refs;
     }
-    static void release(detail::group_core<Address> * core) {
+    static void release(detail::group_core<Address>* core) {
         if (--core->refs == 0) {
             delete core;
         }
@@ -141,24 +142,24 @@ public:
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
 
     /// Makes `member` one, and says so on `joined()` when it was none.
-    membership<Address> join(const Address& member) {
+    membership<Address> join(const Address& member, std::source_location where = std::source_location::current()) {
         if (detail::membership_count* there = core_->members.find(member); there != nullptr) {
             ++there->times;
             return {*core_, member, there->number};
         }
         core_->members.add(member, {.times = 1, .number = ++core_->stays});
         membership<Address> made{*core_, member, core_->stays};
-        joined_.publish({.member = member});
+        joined_.publish({.member = member}, where);
         return made;
     }
 
     /// Puts a member out, however often it joined; false when it was none.
-    bool leave(const Address& member) {
+    bool leave(const Address& member, std::source_location where = std::source_location::current()) {
         const Address copy = member; // it may lie in what goes
         if (!core_->members.remove(copy)) {
             return false;
         }
-        left_.publish({.member = copy});
+        left_.publish({.member = copy}, where);
         return true;
     }
 

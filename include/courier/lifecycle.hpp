@@ -6,6 +6,7 @@
 #include <courier/detail/at_the_end.hpp>
 #include <courier/publisher.hpp>
 
+#include <source_location>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -76,10 +77,11 @@ private:
 template <class Object>
 class lifecycle {
 public:
-    lifecycle(Object& self, lifecycle_channels<Object>& on)
+    lifecycle(Object& self, lifecycle_channels<Object>& on,
+              std::source_location where = std::source_location::current())
         : self_(self), enabled_on_(on.enabled_), disabled_on_(on.disabled_, on.disabled_.name()),
           destroyed_on_(on.destroyed_, on.destroyed_.name()) {
-        on.created_.publish({.object = self});
+        on.created_.publish({.object = self}, where);
     }
     lifecycle(const lifecycle&) = delete;
     lifecycle& operator=(const lifecycle&) = delete;
@@ -89,14 +91,14 @@ public:
     }
 
     /// Announces the change; does nothing when it is none.
-    void enable() {
+    void enable(std::source_location where = std::source_location::current()) {
         if (!std::exchange(is_enabled_, true)) {
-            enabled_on_.publish({.object = self_});
+            enabled_on_.publish({.object = self_}, where);
         }
     }
-    void disable() {
+    void disable(std::source_location where = std::source_location::current()) {
         if (std::exchange(is_enabled_, false)) {
-            disabled_on_.publish({.object = self_});
+            disabled_on_.publish({.object = self_}, where);
         }
     }
     [[nodiscard]] bool is_enabled() const noexcept { return is_enabled_; }

@@ -22,6 +22,9 @@ void put_schema(packed_bytes& to, const field_table& table, int depth = 0) {
     }
 }
 
+std::string line_of(std::source_location where) {
+    return code_line{where.file_name(), where.line()}.text();
+}
 
 std::uint8_t flags_of(const event_facts& what) noexcept {
     std::uint32_t flags = 0;
@@ -185,8 +188,7 @@ void event_packer::put_payload(const payload_kind* kind, const void* payload, st
 }
 
 std::uint32_t event_packer::handler_number(const slot& s) {
-    if (s.owner == nullptr || (s.ops->traits & handler_is_word) == 0 ||
-        (s.shape & shape_guarded) != 0) {
+    if (s.owner == nullptr || (s.ops->traits & handler_is_word) == 0 || (s.shape & shape_guarded) != 0) {
         return 0;
     }
     const auto key = std::pair<const void*, const void*>(s.ops, s.list->entries[s.index].state);
@@ -199,8 +201,8 @@ void event_packer::put_waiting() {
     now_.put(static_cast<std::uint32_t>(all.size()));
     for (const sequence_report& one : all) {
         now_.put_text(one.subscriber);
-        now_.put_text(place(one.started_at));
-        now_.put_text(place(one.waits_at));
+        now_.put_text(line_of(one.started_at));
+        now_.put_text(line_of(one.waits_at));
         now_.put_text(one.waits_for);
         now_.put_text(one.channel);
         now_.put(one.since_frame);

@@ -43,7 +43,8 @@ std::string run::name_of(std::uint32_t subscription) const {
     if (found == subscriptions.end()) {
         return "?";
     }
-    return found->second.name.empty() ? "a handler at " + found->second.at : found->second.name;
+    return found->second.name.empty() ? found->second.at.substr(found->second.at.find_last_of('/') + 1)
+                                      : found->second.name;
 }
 
 std::string run::maker_of(const recorded_event& event) const {

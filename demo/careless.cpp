@@ -1,0 +1,109 @@
+#include "careless.hpp"
+
+#include <courier/wait/next.hpp>
+
+#include <chrono>
+
+namespace reef {
+
+namespace {
+
+void paint_for_too_long() {
+    const auto until = std::chrono::steady_clock::now() + std::chrono::milliseconds(3);
+    while (std::chrono::steady_clock::now() < until) {}
+}
+
+} // namespace
+
+careless::careless(const barges& convoy, const wyrms& out_there, courier::hub& reef, courier::outbox& later)
+    : convoy_(convoy), later_(later), reef_(reef) {
+    diver_.subscribe(*wreck_, [] {});
+    deaf_bell_.subscribe(out_there.sighted(), [] {});
+    deaf_bell_.subscribe(convoy_.moved(), [] {});
+    deaf_bell_.pause();
+    eavesdropper_.subscribe(silence_, [] {});
+    watchman_.subscribe(hails_, [] {});
+    for (int i = 0; i < 2; ++i) {
+        twice_.subscribe(painted_, [this] { static_cast<void>(convoy_); });
+    }
+    twice_.subscribe(turned_, [] {});
+    slow_.subscribe(painted_, &paint_for_too_long);
+    fishwives_.subscribe(heard_, [this](const Rumour& e) { later_.post(told_, {.told = e.told}); });
+    fishwives_.subscribe(told_, [this](const Rumour& e) {
+        if (e.told < 5) {
+            later_.post(heard_, {.told = e.told + 1});
+        }
+    });
+    stranded_.start(wait_for_relief());
+    cook_.subscribe(rationed_, [this] { return cook_is_cross_ ? courier::verdict::stop : courier::verdict::go_on; });
+    mate_.subscribe(rationed_, [] {});
+    clerk_.subscribe(reef_.channel<GullsCounted>(), [] {});
+}
+
+courier::sequence<> careless::wait_for_relief() {
+    co_await courier::next(relief_);
+}
+
+void careless::step(int frame) {
+    if (frame == 5) {
+        wreck_->publish({});
+    } else if (frame == 20) {
+        wreck_.reset();
+    }
+    if (frame % 16 == 8) {
+        whispered_.publish();
+        painted_.publish({.bearing = frame});
+        cook_is_cross_ = !cook_is_cross_;
+        rationed_.publish({.gulls = frame});
+        reef_.channel<GullsCounted>().publish({.gulls = frame});
+    }
+    count_gulls();
+    turn_lamp(frame);
+    pass_on_rumours(frame);
+    hail_the_sunk(frame);
+}
+
+void careless::count_gulls() {
+    counters_.push_back(counted_.subscribe([](const GullsCounted&) {}));
+    if (counters_.size() % 10 == 0) {
+        counted_.publish({.gulls = static_cast<int>(counters_.size())});
+    }
+}
+
+void careless::turn_lamp(int frame) {
+    turned_.publish({.bearing = frame * 3 % 360});
+}
+
+void careless::pass_on_rumours(int frame) {
+    if (frame == 30) {
+        heard_.publish({.told = 0});
+    }
+}
+
+void careless::hail_the_sunk(int frame) {
+    if (frame % 40 == 39) {
+        hails_.publish_to(99, {.order = "come alongside"});
+    }
+}
+
+const std::vector<planted_mistake>& careless::mistakes() {
+    static const std::vector<planted_mistake> all{
+        {"courier.audit.growing", "careless.gulls", ""},
+        {"courier.audit.outlived", "careless.wreck", "diver"},
+        {"courier.audit.never-served", "wyrms.sighted", "deaf bell"},
+        {"courier.audit.never-served", "barges.moved", "deaf bell"},
+        {"courier.audit.unheard", "careless.whisper", ""},
+        {"courier.audit.never-published", "careless.silence", "eavesdropper"},
+        {"courier.audit.nobody-there", "careless.hails", ""},
+        {"courier.audit.handler-twice", "careless.painted", "lamp boy"},
+        {"courier.audit.could-be-local", "reef::GullsCounted", ""},
+        {"courier.audit.every-frame", "careless.lamp", ""},
+        {"courier.audit.over-budget", "careless.painted", "painter"},
+        {"courier.audit.cycle", "careless.rumour_heard", ""},
+        {"courier.audit.waits-for-ever", "careless.relief", "stranded hand"},
+        {"courier.audit.order-matters", "careless.rations", "cook"},
+    };
+    return all;
+}
+
+} // namespace reef

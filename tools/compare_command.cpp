@@ -1,0 +1,93 @@
+// courier compare: what two recordings differ in.
+#include "commands.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/kit/comparison.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <memory>
+
+namespace tool {
+
+namespace {
+
+struct compare_request : run_request {
+    std::string other;
+};
+
+std::string words_or_end(const courier::run& of, const courier::recorded_event* e) {
+    return e != nullptr ? in_words(of, *e) : "(nothing more)";
+}
+
+void print_json(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
+    nlohmann::ordered_json all{{"equal", result.equal()}, {"same", result.same}, {"facts", result.facts}};
+    if (result.first) {
+        all["first"] = {{"one", words_or_end(one, result.first->one)},
+                        {"other", words_or_end(other, result.first->other)},
+                        {"what", result.first->what}};
+    }
+    all["counts"] = nlohmann::ordered_json::array();
+    for (const courier::count_difference& c : result.counts) {
+        all["counts"].push_back({{"channel", c.channel}, {"one", c.one}, {"other", c.other}});
+    }
+    fmt::print("{}\n", all.dump(2));
+}
+
+void print_text(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
+    const bool colours = colours_wanted();
+    fmt::print("one:   {}: {}\nother: {}: {}\n", one.file, one.state(), other.file, other.state());
+    for (const std::string& fact : result.facts) {
+        fmt::print("  {}\n", fact);
+    }
+    if (result.first) {
+        fmt::print("\n{} {} events are the same, then\n", paint("first difference:", colour::bold, colours),
+                   result.same);
+        fmt::print("  one:   {}\n", words_or_end(one, result.first->one));
+        fmt::print("  other: {}\n", words_or_end(other, result.first->other));
+        for (const std::string& what : result.first->what) {
+            fmt::print("    {}\n", paint(what, colour::cyan, colours));
+        }
+    }
+    if (!result.counts.empty()) {
+        fmt::print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>9}{:>9}", "published on", "one", "other", "more"),
+                                   colour::bold, colours));
+        for (const courier::count_difference& c : result.counts) {
+            fmt::print("  {:<26}{:>9}{:>9}{:>+9}\n", c.channel, c.one, c.other,
+                       static_cast<long long>(c.other) - static_cast<long long>(c.one));
+        }
+    }
+    if (result.equal()) {
+        fmt::print("no difference in {} events\n", result.same);
+    }
+}
+
+int run_compare(compare_request& request) {
+    courier::run one = read(request);
+    run_request second = request;
+    second.file = request.other;
+    courier::run other = read(second);
+    const courier::run_comparison result = compare(one, other, request.filter);
+    if (request.json) {
+        print_json(one, other, result);
+    } else {
+        print_text(one, other, result);
+    }
+    return result.equal() ? 0 : 1;
+}
+
+} // namespace
+
+command add_compare(CLI::App& app) {
+    auto request = std::make_shared<compare_request>();
+    CLI::App* compare_app = app.add_subcommand(
+        "compare", "Tell what two recordings differ in, first and in counts; exit code 1 if they do");
+    add_file(*compare_app, *request);
+    compare_app->add_option("OTHER", request->other, "The other recording")->required();
+    add_filters(*compare_app, *request);
+    return [request] { return run_compare(*request); };
+}
+
+} // namespace tool

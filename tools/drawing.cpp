@@ -1,0 +1,98 @@
+#include "drawing.hpp"
+
+#include <fmt/format.h>
+
+#include <cerrno>
+#include <cstdio>
+#include <cstdlib>
+#include <cstring>
+#include <filesystem>
+#include <stdexcept>
+
+#include <fcntl.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+extern char** environ;
+
+namespace tool {
+
+namespace {
+
+[[noreturn]] void cannot(const std::string& what, const std::string& file) {
+    throw std::runtime_error(fmt::format("cannot {} {}: {}", what, file, std::strerror(errno)));
+}
+
+/// A file that goes with this object.
+class scratch_file {
+public:
+    scratch_file() : path_((std::filesystem::temp_directory_path() / "courier-XXXXXX").string()) {
+        const int made = mkstemp(path_.data());
+        if (made < 0) {
+            cannot("make", path_);
+        }
+        close(made);
+    }
+    scratch_file(const scratch_file&) = delete;
+    scratch_file& operator=(const scratch_file&) = delete;
+    ~scratch_file() {
+        std::error_code ignored;
+        std::filesystem::remove(path_, ignored);
+    }
+    [[nodiscard]] const std::string& path() const noexcept { return path_; }
+
+private:
+    std::string path_;
+};
+
+} // namespace
+
+void write_text(const std::string& file, const std::string& text) {
+    if (file == "-") {
+        fmt::print("{}", text);
+        return;
+    }
+    std::FILE* const out = std::fopen(file.c_str(), "wb");
+    if (out == nullptr) {
+        cannot("write", file);
+    }
+    const bool written = std::fwrite(text.data(), 1, text.size(), out) == text.size();
+    if (std::fclose(out) != 0 || !written) {
+        cannot("write", file);
+    }
+}
+
+void draw(const std::string& program, const std::vector<std::string>& arguments, const std::string& package,
+          const std::string& text, const std::string& file) {
+    const scratch_file input;
+    write_text(input.path(), text);
+    std::vector<std::string> words{program};
+    words.insert(words.end(), arguments.begin(), arguments.end());
+    words.push_back(file);
+    words.push_back(input.path());
+    std::vector<char*> pointers;
+    for (std::string& word : words) {
+        pointers.push_back(word.data());
+    }
+    pointers.push_back(nullptr);
+    posix_spawn_file_actions_t actions;
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_addopen(&actions, STDIN_FILENO, "/dev/null", O_RDONLY, 0);
+    pid_t child = 0;
+    const int failed = posix_spawnp(&child, program.c_str(), &actions, nullptr, pointers.data(), environ);
+    posix_spawn_file_actions_destroy(&actions);
+    int status = 0;
+    if (failed == 0) {
+        waitpid(child, &status, 0);
+    }
+    if (failed != 0 || (WIFEXITED(status) && WEXITSTATUS(status) == 127)) {
+        throw std::runtime_error(
+            fmt::format("'{}', which draws this, is not installed; it comes with Debian's {}", program, package));
+    }
+    if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) {
+        throw std::runtime_error(fmt::format("'{}' could not draw {}; what it says stands above", program, file));
+    }
+}
+
+} // namespace tool

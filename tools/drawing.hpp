@@ -1,0 +1,19 @@
+// Pictures, drawn by the programs whose languages they are written in.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace tool {
+
+/// Writes text to a file, or to standard output for "-". Throws
+/// `std::runtime_error` when that cannot be done.
+void write_text(const std::string& file, const std::string& text);
+
+/// Runs `program` with `arguments`, `text` as its standard input, and its
+/// output into `file`. Throws `std::runtime_error` when it is not installed
+/// (with `package`, which has it) or fails.
+void draw(const std::string& program, const std::vector<std::string>& arguments, const std::string& package,
+          const std::string& text, const std::string& file);
+
+} // namespace tool

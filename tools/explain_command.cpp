@@ -1,0 +1,215 @@
+// courier explain: the chain behind an event, or why one did not come.
+#include "commands.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/kit/comparison.hpp>
+#include <courier/kit/explanation.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <charconv>
+#include <memory>
+#include <stdexcept>
+#include <string>
+
+namespace tool {
+
+namespace {
+
+using courier::recorded_event;
+using courier::run;
+using json = nlohmann::ordered_json;
+
+struct explain_request : run_request {
+    std::string what;    ///< an event's number, a channel, or a party
+    std::string why_not; ///< a party
+};
+
+std::string listeners(const run& of, const recorded_event& e) {
+    std::string list;
+    for (std::uint32_t i = 0; i < e.heard; ++i) {
+        list += (i == 0 ? "" : ", ") + of.name_of(of.heard[e.first_heard + i]);
+    }
+    for (std::uint32_t i = 0; i < e.missed; ++i) {
+        const courier::recorded_miss& miss = of.missed[e.first_missed + i];
+        list += fmt::format("{}{} ({})", list.empty() ? "" : ", ", of.name_of(miss.subscription), text_of(miss.why));
+    }
+    return list.empty() ? "nobody" : list;
+}
+
+json as_json(const run& of, const recorded_event& e) {
+    json one{{"event", e.id},        {"kind", e.is_post ? "post" : "publish"},
+             {"frame", e.frame},     {"channel", of.channels[e.channel].name},
+             {"by", of.maker_of(e)}, {"at", of.texts[e.at]}};
+    if (e.cause != 0) {
+        one["cause"] = e.cause;
+    }
+    if (e.handling != 0) {
+        one["in_handler_of"] = of.name_of(e.handling);
+    }
+    if (e.payload_size != 0) {
+        one["payload"] = json::parse(of.payload_of(e));
+    }
+    one["heard_by"] = json::array();
+    for (std::uint32_t i = 0; i < e.heard; ++i) {
+        one["heard_by"].push_back(of.name_of(of.heard[e.first_heard + i]));
+    }
+    return one;
+}
+
+// The newest event that `what` names: by number, by channel, or heard by a party.
+const recorded_event& find(const run& of, const explain_request& request) {
+    std::uint64_t id = 0;
+    const std::string& what = request.what;
+    const auto [end, error] = std::from_chars(what.data(), what.data() + what.size(), id);
+    if (error == std::errc{} && end == what.data() + what.size()) {
+        if (const recorded_event* const found = of.find(id); found != nullptr) {
+            return *found;
+        }
+        throw std::invalid_argument(fmt::format(
+            "{} has no event {}; it has {}", of.file, id,
+            of.events.empty() ? "none" : fmt::format("{} to {}", of.events.front().id, of.events.back().id)));
+    }
+    courier::run_filter filter = request.filter;
+    const bool is_channel = of.channel_named(what) != UINT32_MAX;
+    (is_channel ? filter.channel : filter.party) = what;
+    check_names(of, filter);
+    const recorded_event* newest = nullptr;
+    for (const recorded_event& e : of.events) {
+        const bool fits = is_channel ? !e.is_post : courier::concerns(of, e, what);
+        newest = fits && filter.matches(of, e) ? &e : newest;
+    }
+    if (newest == nullptr && !is_channel) { // one who only publishes
+        for (const recorded_event& e : of.events) {
+            newest = filter.matches(of, e) ? &e : newest;
+        }
+    }
+    if (newest == nullptr) {
+        throw std::invalid_argument(
+            fmt::format("{} has no event of '{}' there; say --why-not to see why", of.file, what));
+    }
+    return *newest;
+}
+
+void print_chain(const run& of, const recorded_event& last, const std::string& what) {
+    const bool colours = colours_wanted();
+    const std::vector<const recorded_event*> chain = chain_of(of, last);
+    fmt::print("why {}: event {} in frame {}, {} {} from its first cause\n\n", what, last.id, last.frame,
+               chain.size() - 1, chain.size() == 2 ? "step" : "steps");
+    std::string indent;
+    for (const recorded_event* e : chain) {
+        const std::string payload = e->payload_size > 2 ? fmt::format(" {}", of.payload_of(*e)) : "";
+        fmt::print("{}{} {} {} {}{}{}{}\n", indent,
+                   paint(fmt::format("frame {:<4} {:>5}", e->frame, e->id), colour::grey, colours),
+                   paint(of.maker_of(*e), colour::yellow, colours), e->is_post ? "posts" : "publishes",
+                   paint(of.channels[e->channel].name, colour::cyan, colours),
+                   e->to != 0 ? fmt::format(" to {}", of.texts[e->to]) : "", payload,
+                   e->outside ? ", from outside" : "");
+        fmt::print("{}                   {}\n", indent, paint("at " + of.texts[e->at], colour::grey, colours));
+        if (e->handling != 0) {
+            const auto s = of.subscriptions.find(e->handling);
+            fmt::print("{}                   {}\n", indent,
+                       paint(fmt::format("in the handler of {} from {}", of.name_of(e->handling),
+                                         s != of.subscriptions.end() ? s->second.at : "?"),
+                             colour::grey, colours));
+        }
+        indent += "  ";
+    }
+    if (last.is_post) {
+        fmt::print("{}-> into outbox '{}'\n", indent, of.texts[last.outbox]);
+    } else {
+        fmt::print("{}-> heard by {}{}\n", indent, listeners(of, last),
+                   last.stopped ? fmt::format("; stopped by {}", of.name_of(last.stopped_by)) : "");
+    }
+}
+
+int print_why_not(const run& of, const explain_request& request) {
+    courier::run_filter filter = request.filter;
+    filter.party.clear();
+    if (filter.channel.empty()) {
+        throw std::invalid_argument("--why-not needs the channel that was expected; give --channel");
+    }
+    check_names(of, filter);
+    filter.party = request.why_not;
+    const courier::absence found = why_not(of, filter);
+    if (request.json) {
+        json all{
+            {"channel", found.channel}, {"party", found.party}, {"published", found.published}, {"heard", found.heard}};
+        all["reasons"] = json::array();
+        for (const courier::held_up& r : found.reasons) {
+            all["reasons"].push_back({{"why", text_of(r.why)},
+                                      {"events", r.events},
+                                      {"example", r.example},
+                                      {"frame", r.frame},
+                                      {"at", r.where},
+                                      {"more", r.more}});
+        }
+        fmt::print("{}\n", all.dump(2));
+        return found.reasons.empty() ? 0 : 1;
+    }
+    const bool colours = colours_wanted();
+    const std::string until = filter.last_frame == UINT32_MAX ? "the end" : std::to_string(filter.last_frame);
+    fmt::print("{} and {}, frames {} to {}\n", paint(found.party, colour::yellow, colours),
+               paint(found.channel, colour::cyan, colours), filter.first_frame, until);
+    fmt::print("  {} published, {} heard by {}{}\n", found.published, found.heard, found.party,
+               found.heard != 0 ? fmt::format(" (first event {})", found.first_heard) : "");
+    for (const courier::held_up& r : found.reasons) {
+        if (r.why == courier::hindrance::nobody_published) {
+            fmt::print("  nobody published on it then");
+            fmt::print("{}{}\n",
+                       found.before != UINT32_MAX ? fmt::format("; before that in frame {}", found.before) : "",
+                       found.after != UINT32_MAX ? fmt::format("; next in frame {}", found.after) : "");
+            continue;
+        }
+        fmt::print("  {:>5} {}{}\n", r.events, paint(text_of(r.why), colour::bold, colours),
+                   r.more.empty() ? "" : ": " + r.more);
+        fmt::print("        {}\n", paint(fmt::format("{}  such as event {} in frame {}", r.where, r.example, r.frame),
+                                         colour::grey, colours));
+    }
+    if (found.reasons.empty()) {
+        fmt::print("  nothing kept any of them back\n");
+    }
+    return found.reasons.empty() ? 0 : 1;
+}
+
+int explain(explain_request& request) {
+    if (request.what.empty() == request.why_not.empty()) {
+        throw std::invalid_argument(
+            "give WHAT to explain (an event's number, a channel or a party), or --why-not PARTY");
+    }
+    const run recorded = read(request);
+    if (!request.why_not.empty()) {
+        return print_why_not(recorded, request);
+    }
+    const recorded_event& last = find(recorded, request);
+    if (request.json) {
+        json all = json::array();
+        for (const recorded_event* e : chain_of(recorded, last)) {
+            all.push_back(as_json(recorded, *e));
+        }
+        fmt::print("{}\n", all.dump(2));
+        return 0;
+    }
+    print_chain(recorded, last, request.what);
+    return 0;
+}
+
+} // namespace
+
+command add_explain(CLI::App& app) {
+    auto request = std::make_shared<explain_request>();
+    CLI::App* explain_app =
+        app.add_subcommand("explain", "Show the chain behind an event, or why an expected one did not come");
+    add_file(*explain_app, *request);
+    explain_app->add_option("WHAT", request->what, "An event's number; a channel or a party for its newest event");
+    explain_app->add_option(
+        "--why-not", request->why_not,
+        "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
+    add_filters(*explain_app, *request);
+    return [request] { return explain(*request); };
+}
+
+} // namespace tool

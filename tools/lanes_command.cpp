@@ -1,0 +1,152 @@
+// courier lanes: a stretch of frames as a message sequence chart.
+#include "commands.hpp"
+#include "drawing.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/kit/lanes.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <memory>
+
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+namespace tool {
+
+namespace {
+
+struct lanes_request : run_request {
+    std::string msc;
+    std::string svg;
+    long long most = 60;
+};
+
+constexpr std::size_t label_width = 20;
+
+/// As wide as the terminal allows.
+std::size_t lane_width_for(std::size_t lanes) {
+    winsize size{};
+    const std::size_t columns = ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col != 0 ? size.ws_col : 140;
+    const std::size_t room = columns > label_width + 10 ? columns - label_width - 1 : 60;
+    return std::clamp<std::size_t>(room / std::max<std::size_t>(lanes, 1), 5, 14);
+}
+
+std::string headings(const courier::lane_chart& chart, std::size_t row, std::size_t lane_width) {
+    std::string line(label_width, ' ');
+    for (const std::string& lane : chart.lanes) {
+        const std::string part =
+            lane.size() > row * (lane_width - 1) ? lane.substr(row * (lane_width - 1), lane_width - 1) : "";
+        line += fmt::format("{:<{}}", part, lane_width);
+    }
+    return line;
+}
+
+// One line: bars where nothing happens, an arrow from one lane to the others.
+std::string arrow_line(const courier::lane_chart& chart, const courier::lane_message& m, std::size_t lane_width) {
+    const std::size_t low = m.to.empty() ? m.from : std::min(m.from, *std::min_element(m.to.begin(), m.to.end()));
+    const std::size_t high = m.to.empty() ? m.from : std::max(m.from, *std::max_element(m.to.begin(), m.to.end()));
+    const std::string dash = m.event->is_post ? "╌" : "─";
+    std::string line;
+    for (std::size_t i = 0; i < chart.lanes.size(); ++i) {
+        const bool is_end = std::find(m.to.begin(), m.to.end(), i) != m.to.end();
+        const bool inside = i >= low && i <= high;
+        std::string mark = "│";
+        if (i == m.from) {
+            mark = m.to.empty() ? "○" : is_end ? "◉" : "●";
+        } else if (is_end) {
+            mark = i > m.from ? "▶" : "◀";
+        } else if (inside) {
+            mark = "┼";
+        }
+        line += mark;
+        const bool goes_on = i >= low && i < high;
+        for (std::size_t k = 1; k < lane_width; ++k) {
+            line += goes_on ? dash : " ";
+        }
+    }
+    return line;
+}
+
+void print_chart(const courier::run& of, const courier::lane_chart& chart) {
+    const bool colours = colours_wanted();
+    const std::size_t lane_width = lane_width_for(chart.lanes.size());
+    std::size_t rows = 1;
+    for (const std::string& lane : chart.lanes) {
+        rows = std::max(rows, (lane.size() + lane_width - 2) / (lane_width - 1));
+    }
+    for (std::size_t row = 0; row < rows; ++row) {
+        fmt::print("{}\n", paint(headings(chart, row, lane_width), colour::yellow, colours));
+    }
+    std::uint32_t frame = UINT32_MAX;
+    for (const courier::lane_message& m : chart.messages) {
+        if (m.event->frame != frame) {
+            frame = m.event->frame;
+            fmt::print("{}\n", paint(fmt::format("frame {}", frame), colour::bold, colours));
+        }
+        std::string label =
+            std::string(static_cast<std::size_t>(std::min(m.depth, 6)), ' ') + of.channels[m.event->channel].name;
+        label = label.size() > 19 ? label.substr(0, 18) + "…" : label;
+        const std::size_t shown = label.size() - (label.ends_with("…") ? 2 : 0);
+        fmt::print("{}{}{}\n", paint(label, colour::cyan, colours),
+                   std::string(20 - std::min<std::size_t>(shown, 20), ' '), arrow_line(chart, m, lane_width));
+    }
+    fmt::print("{}\n",
+               paint("● from  ▶ ◀ heard by  ○ nobody heard  ╌ posted, to be delivered later", colour::grey, colours));
+    if (chart.left_out != 0) {
+        fmt::print("{} more; narrow it with --frames, or raise --most\n", chart.left_out);
+    }
+}
+
+void print_json(const courier::run& of, const courier::lane_chart& chart) {
+    nlohmann::ordered_json all{{"lanes", chart.lanes}, {"left_out", chart.left_out}};
+    all["messages"] = nlohmann::ordered_json::array();
+    for (const courier::lane_message& m : chart.messages) {
+        all["messages"].push_back({{"event", m.event->id},
+                                   {"frame", m.event->frame},
+                                   {"channel", of.channels[m.event->channel].name},
+                                   {"posted", m.event->is_post},
+                                   {"from", m.from},
+                                   {"to", m.to},
+                                   {"depth", m.depth}});
+    }
+    fmt::print("{}\n", all.dump(2));
+}
+
+int run_lanes(lanes_request& request) {
+    const courier::run recorded = read(request, false);
+    const courier::lane_chart chart = chart_of(recorded, request.filter, static_cast<std::size_t>(request.most));
+    if (!request.msc.empty()) {
+        write_text(request.msc, as_msc(recorded, chart));
+    }
+    if (!request.svg.empty()) {
+        draw("mscgen", {"-T", "svg", "-o"}, "mscgen", as_msc(recorded, chart), request.svg);
+    }
+    if (request.json) {
+        print_json(recorded, chart);
+    } else if (request.msc.empty() && request.svg.empty()) {
+        print_chart(recorded, chart);
+    }
+    return 0;
+}
+
+} // namespace
+
+command add_lanes(CLI::App& app) {
+    auto request = std::make_shared<lanes_request>();
+    CLI::App* lanes_app = app.add_subcommand("lanes", "Draw a stretch of frames as a message sequence chart");
+    add_file(*lanes_app, *request);
+    lanes_app->add_option("--most", request->most, "How many events at most")
+        ->check(whole_number(1, 10000, "from 1 to 10000"))
+        ->capture_default_str();
+    lanes_app->add_option("--msc", request->msc,
+                          "Write the chart in mscgen's language to this file ('-': standard output)");
+    lanes_app->add_option("--svg", request->svg, "Draw the chart into this file");
+    add_filters(*lanes_app, *request);
+    return [request] { return run_lanes(*request); };
+}
+
+} // namespace tool

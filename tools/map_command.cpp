@@ -1,0 +1,97 @@
+// courier map: who publishes, and who hears.
+#include "commands.hpp"
+#include "drawing.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/kit/route_map.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <memory>
+
+namespace tool {
+
+namespace {
+
+struct map_request : run_request {
+    std::string dot;
+    std::string svg;
+};
+
+std::string listed(const std::vector<courier::route_end>& ends) {
+    std::string list;
+    for (const courier::route_end& end : ends) {
+        list += fmt::format("{}{} {}", list.empty() ? "" : ", ", end.party, end.events);
+    }
+    return list;
+}
+
+nlohmann::ordered_json ends_as_json(const std::vector<courier::route_end>& ends) {
+    nlohmann::ordered_json all = nlohmann::ordered_json::array();
+    for (const courier::route_end& end : ends) {
+        all.push_back({{"party", end.party}, {"events", end.events}});
+    }
+    return all;
+}
+
+void print_json(const std::vector<courier::route>& routes) {
+    nlohmann::ordered_json all = nlohmann::ordered_json::array();
+    for (const courier::route& r : routes) {
+        all.push_back({{"channel", r.channel},
+                       {"payload", r.payload},
+                       {"hub", r.hub},
+                       {"query", r.is_query},
+                       {"events", r.events},
+                       {"unheard", r.unheard},
+                       {"from", ends_as_json(r.from)},
+                       {"to", ends_as_json(r.to)}});
+    }
+    fmt::print("{}\n", all.dump(2));
+}
+
+void print_route(const courier::route& r, bool colours) {
+    const std::string what = fmt::format("{}{}{}", r.payload, r.is_query ? ", a query" : "",
+                                         r.hub.empty() ? "" : fmt::format(", in hub {}", r.hub));
+    fmt::print("{}  {}\n", paint(r.channel, colour::cyan, colours), paint(what, colour::grey, colours));
+    fmt::print("  {} {}\n", paint("from", colour::grey, colours),
+               r.from.empty() ? "nobody" : paint(listed(r.from), colour::yellow, colours));
+    fmt::print("  {}   {}\n", paint("to", colour::grey, colours),
+               r.to.empty() ? "nobody" : paint(listed(r.to), colour::yellow, colours));
+}
+
+int run_map(map_request& request) {
+    const courier::run recorded = read(request, false);
+    const std::vector<courier::route> routes = route_map(recorded, request.filter);
+    if (!request.dot.empty()) {
+        write_text(request.dot, as_dot(routes));
+    }
+    if (!request.svg.empty()) {
+        draw("dot", {"-Tsvg", "-o"}, "graphviz", as_dot(routes), request.svg);
+    }
+    if (request.json) {
+        print_json(routes);
+    } else if (request.dot.empty() && request.svg.empty()) {
+        const bool colours = colours_wanted();
+        for (const courier::route& r : routes) {
+            print_route(r, colours);
+        }
+    }
+    return 0;
+}
+
+} // namespace
+
+command add_map(CLI::App& app) {
+    auto request = std::make_shared<map_request>();
+    CLI::App* map_app = app.add_subcommand("map", "Show who publishes and who hears, with how much");
+    add_file(*map_app, *request);
+    map_app->add_option("--dot", request->dot,
+                        "Write the map in Graphviz' language to this file ('-': standard output)");
+    map_app->add_option("--svg", request->svg, "Draw the map into this file");
+    add_filters(*map_app, *request);
+    return [request] { return run_map(*request); };
+}
+
+} // namespace tool

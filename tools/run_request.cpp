@@ -1,0 +1,97 @@
+#include "run_request.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cstdio>
+#include <stdexcept>
+
+#include <unistd.h>
+
+namespace tool {
+
+CLI::Validator whole_number(long long low, long long high, const std::string& range) {
+    return CLI::Validator(
+        [=](const std::string& text) {
+            long long value = 0;
+            const char* end = text.data() + text.size();
+            const auto [stop, error] = std::from_chars(text.data(), end, value);
+            const bool fine = error == std::errc{} && stop == end && value >= low && value <= high;
+            return fine ? std::string{} : fmt::format("'{}' is not a whole number {}", text, range);
+        },
+        "");
+}
+
+void add_file(CLI::App& command, run_request& request) {
+    command.add_option("FILE", request.file, "A recording")->required();
+    command.add_flag("--json", request.json, "Print JSON, for other tools");
+    command.allow_extras();
+}
+
+void add_filters(CLI::App& command, run_request& request) {
+    command.add_option("--channel", request.filter.channel, "Only what this channel carried");
+    command.add_option("--party", request.filter.party, "Only what this subscriber or publisher made or heard");
+    command.add_option("--address", request.filter.address, "Only what was for this address");
+    command.add_option("--frames", request.frames, "Only these frames: 10, 10:20, 10: or :20");
+}
+
+namespace {
+
+std::uint32_t frame_in(const std::string& text, const std::string& all, std::uint32_t otherwise) {
+    if (text.empty()) {
+        return otherwise;
+    }
+    std::uint32_t frame = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), frame);
+    if (error != std::errc{} || end != text.data() + text.size()) {
+        throw std::invalid_argument(fmt::format("--frames: '{}' is not a range of frames such as 10:20", all));
+    }
+    return frame;
+}
+
+void read_frames(run_request& request) {
+    if (request.frames.empty()) {
+        return;
+    }
+    const std::size_t colon = request.frames.find(':');
+    request.filter.first_frame = frame_in(request.frames.substr(0, colon), request.frames, 0);
+    request.filter.last_frame = colon == std::string::npos
+                                    ? request.filter.first_frame
+                                    : frame_in(request.frames.substr(colon + 1), request.frames, UINT32_MAX);
+    if (request.filter.last_frame < request.filter.first_frame) {
+        throw std::invalid_argument(
+            fmt::format("--frames: {} ends before it begins; write the lower frame first", request.frames));
+    }
+}
+
+} // namespace
+
+courier::run read(run_request& request, bool payloads) {
+    read_frames(request);
+    courier::read_options options;
+    options.payloads = payloads;
+    const bool shows = isatty(STDERR_FILENO) == 1;
+    bool shown = false;
+    if (shows) {
+        options.progress = [&](std::uint64_t bytes, std::uint64_t of) {
+            shown = true;
+            fmt::print(stderr, "\rreading {}: {} %", request.file, of != 0 ? bytes * 100 / of : 100);
+            std::fflush(stderr);
+        };
+    }
+    courier::run recorded = courier::read_run(request.file, options);
+    if (shown) {
+        fmt::print(stderr, "\r\033[K");
+    }
+    courier::check_names(recorded, request.filter);
+    warn_of(recorded);
+    return recorded;
+}
+
+void warn_of(const courier::run& recorded) {
+    if (recorded.cut || !recorded.finished || recorded.skipped != 0) {
+        fmt::print(stderr, "courier: {}: {}\n", recorded.file, recorded.state());
+    }
+}
+
+} // namespace tool

@@ -1,0 +1,35 @@
+// What the commands that read a recording have in common.
+#pragma once
+
+#include <courier/kit/run.hpp>
+#include <courier/kit/run_filter.hpp>
+
+#include <CLI/CLI.hpp>
+
+#include <string>
+
+namespace tool {
+
+struct run_request {
+    std::string file;
+    courier::run_filter filter;
+    std::string frames; ///< "10:20", "10:", ":20" or "10"
+    bool json = false;
+};
+
+/// The file, `--json`, and options that narrow what is looked at.
+void add_file(CLI::App& command, run_request& request);
+void add_filters(CLI::App& command, run_request& request);
+
+/// A whole number in a range, with a message that says so.
+CLI::Validator whole_number(long long low, long long high, const std::string& range);
+
+/// Reads the file, with progress on standard error when that is a terminal and
+/// the file is long, and checks the filter. Throws `courier::recording_error`,
+/// or `std::invalid_argument` for a filter.
+courier::run read(run_request& request, bool payloads = true);
+
+/// A line of standard error for what is wrong with the file as a whole.
+void warn_of(const courier::run& recorded);
+
+} // namespace tool

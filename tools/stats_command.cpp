@@ -1,0 +1,98 @@
+// courier stats: how much went along each channel, frame by frame.
+#include "commands.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/kit/statistics.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <memory>
+
+namespace tool {
+
+namespace {
+
+constexpr std::size_t chart_width = 60;
+
+// The most that any one frame had, for each column.
+std::vector<std::uint32_t> columns_of(const std::vector<std::uint32_t>& by_frame) {
+    const std::size_t count = std::min(chart_width, by_frame.size());
+    std::vector<std::uint32_t> columns(count);
+    for (std::size_t i = 0; i < by_frame.size(); ++i) {
+        std::uint32_t& column = columns[i * count / by_frame.size()];
+        column = std::max(column, by_frame[i]);
+    }
+    return columns;
+}
+
+std::string bar_row(const std::vector<std::uint32_t>& by_frame, std::uint64_t highest) {
+    constexpr const char* bars[] = {"·", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
+    std::string row;
+    for (const std::uint32_t height : columns_of(by_frame)) {
+        const std::uint64_t step = height == 0 || highest == 0 ? 0 : 1 + (height * 7U) / highest;
+        row += bars[std::min<std::uint64_t>(step, 8)];
+    }
+    return row;
+}
+
+void print_json(const courier::run_statistics& sums) {
+    nlohmann::ordered_json all{{"first_frame", sums.first_frame}, {"frames", sums.frames}, {"events", sums.events}};
+    all["by_frame"] = sums.by_frame;
+    all["channels"] = nlohmann::ordered_json::array();
+    for (const courier::channel_statistics& c : sums.channels) {
+        all["channels"].push_back({{"channel", c.channel},
+                                   {"published", c.published},
+                                   {"deliveries", c.deliveries},
+                                   {"unheard", c.unheard},
+                                   {"stopped", c.stopped},
+                                   {"posted", c.posted},
+                                   {"most_in_frame", c.most_in_frame},
+                                   {"busiest_frame", c.busiest_frame},
+                                   {"by_frame", c.by_frame}});
+    }
+    fmt::print("{}\n", all.dump());
+}
+
+int run_stats(run_request& request) {
+    const courier::run recorded = read(request, false);
+    const courier::run_statistics sums = statistics_of(recorded, request.filter);
+    if (request.json) {
+        print_json(sums);
+        return 0;
+    }
+    const bool colours = colours_wanted();
+    fmt::print("{}: {}; {} publishes shown\n\n", recorded.file, recorded.state(), sums.events);
+    fmt::print("{}\n", paint(fmt::format("  {:<26}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}", "channel", "published",
+                                         "deliveries", "unheard", "stopped", "posted", "most in frame",
+                                         "frame by frame, most in each column"),
+                             colour::bold, colours));
+    for (const courier::channel_statistics& c : sums.channels) {
+        const std::string most = c.published == 0 ? "" : fmt::format("{} ({})", c.most_in_frame, c.busiest_frame);
+        fmt::print("  {}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}\n",
+                   paint(fmt::format("{:<26}", c.channel), colour::cyan, colours), c.published, c.deliveries, c.unheard,
+                   c.stopped, c.posted, most, bar_row(c.by_frame, c.most_in_frame));
+    }
+    const std::uint32_t highest =
+        sums.by_frame.empty() ? 0 : *std::max_element(sums.by_frame.begin(), sums.by_frame.end());
+    fmt::print("  {:<26}{:>9}{:>65}\n", "all", sums.events, bar_row(sums.by_frame, highest));
+    if (sums.frames != 0) {
+        fmt::print("\n  frames {} to {}; a full bar is the most that the channel had in a frame\n", sums.first_frame,
+                   sums.first_frame + sums.frames - 1);
+    }
+    return 0;
+}
+
+} // namespace
+
+command add_stats(CLI::App& app) {
+    auto request = std::make_shared<run_request>();
+    CLI::App* stats_app = app.add_subcommand("stats", "Count what went along each channel, frame by frame");
+    add_file(*stats_app, *request);
+    add_filters(*stats_app, *request);
+    return [request] { return run_stats(*request); };
+}
+
+} // namespace tool

@@ -1,0 +1,193 @@
+// courier watch: follows a recording as it grows.
+#include "commands.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/audit.hpp>
+#include <courier/kit/comparison.hpp>
+#include <courier/kit/statistics.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <fstream>
+#include <memory>
+#include <thread>
+
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+namespace tool {
+
+namespace {
+
+struct watch_request : run_request {
+    long long every_ms = 250;
+    long long seconds = 0; ///< 0: until the recording is finished
+};
+
+/// Takes in what a growing file has got since the last time.
+class follower {
+public:
+    explicit follower(const std::string& file) : in_(file, std::ios::binary), builder_(run_, file) {
+        if (!in_) {
+            throw courier::recording_error(courier::recording_fault::cannot_open,
+                                           "cannot read " + file +
+                                               "; name a recording [courier.recording.cannot-open]");
+        }
+    }
+
+    /// Whether there was anything new.
+    bool take_in() {
+        bool any = false;
+        char bytes[1 << 16];
+        in_.clear();
+        while (in_.read(bytes, sizeof bytes), in_.gcount() > 0) {
+            rest_.append(bytes, static_cast<std::size_t>(in_.gcount()));
+            std::size_t from = 0;
+            for (std::size_t end = rest_.find('\n'); end != std::string::npos; end = rest_.find('\n', from)) {
+                builder_.line(std::string_view(rest_).substr(from, end - from));
+                from = end + 1;
+                any = true;
+            }
+            rest_.erase(0, from);
+            in_.clear();
+        }
+        builder_.done();
+        return any;
+    }
+    [[nodiscard]] const courier::run& seen() const noexcept { return run_; }
+
+private:
+    std::ifstream in_;
+    std::string rest_;
+    courier::run run_;
+    courier::run_builder builder_;
+};
+
+struct screen {
+    std::size_t rows = 40;
+    std::size_t columns = 140;
+};
+
+screen size_of_terminal() {
+    winsize size{};
+    if (ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_row != 0) {
+        return {size.ws_row, size.ws_col};
+    }
+    return {};
+}
+
+std::string cut(std::string text, std::size_t width) {
+    if (text.size() > width) {
+        text.resize(width > 1 ? width - 1 : 0);
+    }
+    return text;
+}
+
+void print_channels(const courier::run& seen, const courier::run_filter& filter, std::size_t rows, bool colours) {
+    courier::run_filter recent = filter;
+    constexpr std::uint32_t stretch = 30; // frames
+    recent.first_frame = std::max(filter.first_frame, seen.frames() > stretch ? seen.frames() - stretch : 0);
+    const courier::run_statistics all = statistics_of(seen, filter);
+    const courier::run_statistics newest = statistics_of(seen, recent);
+    fmt::print("{}\n", paint(fmt::format("  {:<26}{:>10}{:>12}{:>9}{:>16}", "channel", "published", "deliveries",
+                                         "unheard", "last 30 frames"),
+                             colour::bold, colours));
+    std::size_t shown = 0;
+    for (const courier::channel_statistics& c : all.channels) {
+        if (c.published == 0 || shown++ == rows) {
+            break;
+        }
+        const auto now = std::find_if(newest.channels.begin(), newest.channels.end(),
+                                      [&](const auto& n) { return n.channel == c.channel; });
+        fmt::print("  {}{:>10}{:>12}{:>9}{:>16}\n", paint(fmt::format("{:<26}", c.channel), colour::cyan, colours),
+                   c.published, c.deliveries, c.unheard, now != newest.channels.end() ? now->published : 0);
+    }
+}
+
+void print_newest(const courier::run& seen, const courier::run_filter& filter, std::size_t rows, std::size_t width) {
+    std::vector<const courier::recorded_event*> newest;
+    for (std::size_t i = seen.events.size(); i-- > 0 && newest.size() < rows;) {
+        if (filter.matches(seen, seen.events[i])) {
+            newest.push_back(&seen.events[i]);
+        }
+    }
+    std::reverse(newest.begin(), newest.end());
+    for (const courier::recorded_event* e : newest) {
+        fmt::print("  {}\n", cut(in_words(seen, *e), width - 2));
+    }
+}
+
+void show(const courier::run& seen, const courier::run_filter& filter, bool terminal) {
+    const screen size = terminal ? size_of_terminal() : screen{};
+    const bool colours = colours_wanted();
+    if (terminal) {
+        fmt::print("\033[H\033[2J");
+    }
+    const courier::audit_report report = courier::audit(books_of(seen));
+    const double seconds = seen.frame_times.empty() ? 0 : static_cast<double>(seen.frame_times.back()) / 1e9;
+    fmt::print("{}  frame {}, {:.1f} s of game time, {} events, {}\n\n", paint(seen.file, colour::bold, colours),
+               seen.frames(), seconds, seen.events.size(), seen.finished ? "finished" : "goes on");
+    const std::size_t rows = size.rows > 16 ? size.rows - 12 : 4;
+    print_channels(seen, filter, rows * 45 / 100, colours);
+    fmt::print("\n{}\n", paint("  newest", colour::bold, colours));
+    print_newest(seen, filter, rows * 35 / 100, size.columns);
+    fmt::print("\n{}\n",
+               paint(fmt::format("  audit: {}",
+                                 report.clean() ? "no findings" : fmt::format("{} findings", report.findings.size())),
+                     colour::bold, colours));
+    std::size_t shown = 0;
+    for (const courier::finding& f : report.findings) {
+        if (shown++ == rows * 20 / 100) {
+            break;
+        }
+        fmt::print("  {}\n", cut(fmt::format("{}: {}", id_of(f.code), f.what), size.columns - 2));
+    }
+    std::fflush(stdout);
+}
+
+int run_watch(watch_request& request) {
+    run_request for_frames = request;
+    follower following(request.file);
+    const bool terminal = isatty(STDOUT_FILENO) == 1;
+    const auto begun = std::chrono::steady_clock::now();
+    bool first = true;
+    for (;;) {
+        const bool news = following.take_in();
+        const bool over =
+            following.seen().finished ||
+            (request.seconds != 0 && std::chrono::steady_clock::now() - begun >= std::chrono::seconds(request.seconds));
+        if (terminal ? news || first : over) {
+            show(following.seen(), request.filter, terminal);
+        }
+        first = false;
+        if (over) {
+            return 0;
+        }
+        std::this_thread::sleep_for(std::chrono::milliseconds(request.every_ms));
+    }
+}
+
+} // namespace
+
+command add_watch(CLI::App& app) {
+    auto request = std::make_shared<watch_request>();
+    CLI::App* watch_app = app.add_subcommand("watch", "Follow a recording as it grows, until it is finished");
+    watch_app->add_option("FILE", request->file, "A recording that is being written")->required();
+    watch_app->allow_extras();
+    watch_app->add_option("--every", request->every_ms, "Milliseconds between two looks")
+        ->check(whole_number(10, 60000, "from 10 to 60000"))
+        ->capture_default_str();
+    watch_app->add_option("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished")
+        ->check(whole_number(0, 1'000'000, "from 0 to 1000000"))
+        ->capture_default_str();
+    watch_app->add_option("--channel", request->filter.channel, "Only what this channel carried");
+    watch_app->add_option("--party", request->filter.party, "Only what this subscriber or publisher made or heard");
+    watch_app->add_option("--address", request->filter.address, "Only what was for this address");
+    return [request] { return run_watch(*request); };
+}
+
+} // namespace tool
