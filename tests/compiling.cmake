@@ -10,7 +10,7 @@ foreach(header IN LISTS headers)
   list(APPEND header_units ${unit})
 endforeach()
 add_library(headers_alone OBJECT ${header_units})
-target_link_libraries(headers_alone PRIVATE WiredCourier::core)
+target_link_libraries(headers_alone PRIVATE WiredCourier::kit)
 wired_courier_warnings(headers_alone)
 
 # What must not compile, and what the compiler must say.

@@ -1,54 +1,9 @@
 // The tool, as a process.
-#include "support.hpp"
+#include "tool_support.hpp"
 
 #include <doctest/doctest.h>
 
-#include <array>
-#include <cstdio>
 #include <string>
-
-#include <sys/wait.h>
-
-namespace {
-
-struct run_result {
-    int code;
-    std::string out;
-    std::string err;
-};
-
-std::string read_all(std::FILE* from) {
-    std::string text;
-    std::array<char, 4096> buffer{};
-    while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), from)) {
-        text.append(buffer.data(), n);
-    }
-    return text;
-}
-
-run_result courier_tool(const std::string& arguments) {
-    const std::string errors = std::string{TEST_SCRATCH} + "/tool_stderr.txt";
-    std::FILE* pipe = popen((std::string{COURIER_TOOL} + " " + arguments + " 2>" + errors).c_str(), "r");
-    REQUIRE(pipe != nullptr);
-    run_result result{};
-    result.out = read_all(pipe);
-    result.code = WEXITSTATUS(pclose(pipe));
-    std::FILE* err = std::fopen(errors.c_str(), "r");
-    REQUIRE(err != nullptr);
-    result.err = read_all(err);
-    std::fclose(err);
-    return result;
-}
-
-void check_bad_use(const std::string& arguments, const std::string& message) {
-    CAPTURE(arguments);
-    const run_result r = courier_tool(arguments);
-    CHECK(r.code == 2);
-    CHECK(r.out.empty());
-    CHECK(r.err == message + "\n");
-}
-
-} // namespace
 
 TEST_CASE("courier demo prints the same night for the same seed") {
     const run_result one = courier_tool("demo --seed 7");
@@ -180,16 +135,19 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
                   "courier: --frames: '3.5' is not a whole number from 1 to 100000 (see 'courier --help')");
     check_bad_use("demo --seed x", "courier: --seed: 'x' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
-    check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo (see 'courier --help')");
-    check_bad_use("demo --sed 3", "courier: '--sed' is not a command or option; commands: demo (see 'courier --help')");
-    check_bad_use("", "courier: give a command: demo (see 'courier --help')");
+    check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
+                          "stats, replay, compare, watch (see 'courier --help')");
+    check_bad_use("demo --sed 3", "courier: '--sed' is not a command or option; commands: demo, explain, audit, map, "
+                                  "lanes, stats, replay, compare, watch (see 'courier --help')");
+    check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, stats, replay, compare, watch (see "
+                      "'courier --help')");
 }
 
 TEST_CASE("help and version") {
     const run_result help = courier_tool("--help");
     CHECK(help.code == 0);
     CHECK(test::contains(help.out, "demo"));
-    CHECK(test::contains(help.out, "Exit codes: 0 fine, 1 findings, 2 bad use."));
+    CHECK(test::contains(help.out, "Exit codes: 0 fine, 1 findings or differences, 2 bad use or a broken file."));
     CHECK(courier_tool("--version").out == "courier 0.1.0\n");
     const run_result demo_help = courier_tool("demo --help");
     CHECK(demo_help.code == 0);
@@ -202,7 +160,7 @@ TEST_CASE("colours appear on a terminal only, and not with NO_COLOR") {
         const std::string command = environment + " script -qec '" + COURIER_TOOL + " demo --quiet' /dev/null";
         std::FILE* pipe = popen(command.c_str(), "r");
         REQUIRE(pipe != nullptr);
-        std::string text = read_all(pipe);
+        std::string text = test::read_all(pipe);
         CHECK(pclose(pipe) == 0);
         CHECK(test::contains(text, "night over"));
         return text;

@@ -27,7 +27,9 @@ std::string misses(const run& of, const recorded_event& event) {
 
 std::string outcome(const run& of, const recorded_event& e) {
     std::string text;
-    const auto add = [&](bool holds, const std::string& what) { text += holds ? (text.empty() ? "" : ", ") + what : ""; };
+    const auto add = [&](bool holds, const std::string& what) {
+        text += holds ? (text.empty() ? "" : ", ") + what : "";
+    };
     add(e.stopped, "stopped by " + of.name_of(e.stopped_by));
     add(e.refused, "refused");
     add(e.vacant, "nobody at its address");
@@ -41,7 +43,10 @@ std::string outcome(const run& of, const recorded_event& e) {
 // The cause, as far as it means the same in both runs.
 std::string cause_in_words(const run& of, const recorded_event& e) {
     const recorded_event* const cause = of.find(e.cause);
-    return cause == nullptr ? "none" : of.channels[cause->channel].name + " at " + of.texts[cause->at];
+    if (cause == nullptr) {
+        return "none";
+    }
+    return of.channels[cause->channel].name + (cause->outside ? " from outside" : " at " + of.texts[cause->at]);
 }
 
 const recorded_event* next_in(const run& of, const run_filter& filter, std::size_t& at) {
@@ -82,8 +87,10 @@ std::vector<std::string> differences(const run& one, const recorded_event& a, co
     look("frame", std::to_string(a.frame), std::to_string(b.frame));
     look("channel", one.channels[a.channel].name, other.channels[b.channel].name);
     look("kind", a.is_post ? "a post" : "a publish", b.is_post ? "a post" : "a publish");
-    look("by", one.maker_of(a), other.maker_of(b));
-    look("line", one.texts[a.at], other.texts[b.at]);
+    if (!a.outside || !b.outside) { // which may be fed from elsewhere
+        look("by", one.maker_of(a), other.maker_of(b));
+        look("line", one.texts[a.at], other.texts[b.at]);
+    }
     look("address", one.texts[a.to], other.texts[b.to]);
     look("payload", std::string{one.payload_of(a)}, std::string{other.payload_of(b)});
     look("heard by", listeners(one, a), listeners(other, b));

@@ -41,9 +41,8 @@ public:
 
     void line(std::string_view text, std::size_t room) {
         if (text.size() > longest_line) {
-            fail(recording_fault::line_too_long, "the line has " + std::to_string(text.size()) +
-                                                     " bytes, and no event has more than " +
-                                                     std::to_string(longest_line) + "; is this a recording?");
+            fail(recording_fault::line_too_long, "the line has over " + std::to_string(longest_line) +
+                                                     " bytes, more than any event; is this a recording?");
         }
         try {
             parse(text, room);

@@ -1,0 +1,266 @@
+// The commands that read recordings, on recorded nights.
+#include "tool_support.hpp"
+
+#include <careless.hpp>
+
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <filesystem>
+#include <fstream>
+#include <set>
+#include <string>
+#include <tuple>
+#include <vector>
+
+using nlohmann::json;
+using test::contains;
+
+namespace {
+
+std::string scratch(const std::string& name) {
+    return std::string{TEST_SCRATCH} + "/tool_" + name;
+}
+
+/// A recorded night, made once.
+std::string night(const std::string& name, const std::string& options) {
+    static std::set<std::string> made;
+    const std::string file = scratch(name + ".jsonl");
+    if (made.insert(name).second) {
+        const run_result r = courier_tool("demo --quiet --record " + file + " " + options);
+        REQUIRE(r.code == 0);
+        REQUIRE(r.err.empty());
+    }
+    return file;
+}
+std::string plain_night() {
+    return night("night", "--seed 7");
+}
+std::string careless_night() {
+    return night("careless", "--seed 7 --careless");
+}
+
+json printed(const run_result& r) {
+    return json::parse(r.out);
+}
+
+} // namespace
+
+TEST_CASE("courier audit finds every planted mistake by name, and nothing else") {
+    std::set<std::tuple<std::string, std::string, std::string>> planted;
+    for (const reef::planted_mistake& m : reef::careless::mistakes()) {
+        planted.emplace(m.code, m.channel, m.party);
+    }
+    const run_result r = courier_tool("audit --json " + careless_night());
+    CHECK(r.code == 1);
+    std::set<std::tuple<std::string, std::string, std::string>> found;
+    for (const json& f : printed(r)) {
+        found.emplace(f.at("code"), f.at("channel"), f.at("party"));
+        CHECK(contains(f.at("where"), "demo/careless.cpp:"));
+        CHECK_FALSE(f.at("what_to_do").get<std::string>().empty());
+    }
+    CHECK(found == planted);
+    const run_result text = courier_tool("audit " + careless_night());
+    CHECK(text.code == 1);
+    CHECK(contains(text.out, "courier.audit.outlived\n  'diver' is still there, and all it listened to is gone"));
+    CHECK(contains(text.out, "findings in "));
+}
+
+TEST_CASE("courier audit has nothing to say of a clean night, whatever the seed") {
+    for (const char* options : {"--seed 1", "--seed 2", "--seed 3 --frames 400", "--seed 11"}) {
+        CAPTURE(options);
+        const std::string file = scratch("clean.jsonl");
+        courier_tool(std::string{"demo --quiet --record "} + file + " " + options);
+        const run_result r = courier_tool("audit " + file);
+        CHECK(r.code == 0);
+        CHECK(r.err.empty());
+        CHECK(contains(r.out, ": no findings in "));
+    }
+}
+
+TEST_CASE("courier explain tells why the horn sounded, down from the first cause") {
+    const run_result r = courier_tool("explain " + plain_night() + " horn");
+    CHECK(r.code == 0);
+    CHECK(contains(r.out, "why horn: event "));
+    CHECK(contains(r.out, " posts weather.flashed {\"distance\":9}, from outside\n"));
+    CHECK(contains(r.out, "in the handler of weather from demo/weather.cpp:"));
+    CHECK(contains(r.out, " weather publishes weather.thundered {\"distance\":9}\n"));
+    CHECK(contains(r.out, "-> heard by weather, horn\n"));
+    const json chain = printed(courier_tool("explain --json " + plain_night() + " weather.thundered --frames :81"));
+    REQUIRE(chain.size() == 4);
+    CHECK(chain[0].at("kind") == "post");
+    CHECK(chain[3].at("cause") == chain[2].at("event"));
+    CHECK(chain[3].at("channel") == "weather.thundered");
+    const std::string id = std::to_string(chain[1].at("event").get<int>());
+    CHECK(contains(courier_tool("explain " + plain_night() + " " + id).out,
+                   "why " + id + ": event " + id + " in frame 71"));
+}
+
+TEST_CASE("courier explain --why-not tells why a reaction did not come") {
+    const run_result gone = courier_tool("explain " + plain_night() + " --why-not horn --channel weather.thundered");
+    CHECK(gone.code == 1);
+    CHECK(contains(gone.out, "  5 published, 3 heard by horn (first event "));
+    CHECK(contains(gone.out, "      2 no longer subscribed: it left in frame 84\n        demo/sound.cpp:"));
+    const run_result paused =
+        courier_tool("explain --json " + careless_night() + " --why-not 'deaf bell' --channel wyrms.sighted");
+    CHECK(printed(paused).at("reasons")[0].at("why") == "paused");
+    const run_result none =
+        courier_tool("explain " + plain_night() + " --why-not horn --channel barges.bitten --frames 0:5");
+    CHECK(contains(none.out, "  nobody published on it then; next in frame "));
+    CHECK(courier_tool("explain " + plain_night() + " --why-not horn --channel weather.thundered --frames :80").code ==
+          0);
+}
+
+TEST_CASE("courier map shows who publishes and who hears, as text, DOT and SVG") {
+    const std::string text = courier_tool("map " + plain_night()).out;
+    CHECK(contains(text, "wyrms.sighted  reef::WyrmSighted\n  from wyrms "));
+    CHECK(contains(text, "harbour.hails  reef::Hailed, in hub reef\n"));
+    CHECK_FALSE(contains(text, "checked"));
+    const run_result dot = courier_tool("map --dot - --channel wyrms.sighted " + plain_night());
+    CHECK(dot.out.starts_with("digraph routes {"));
+    CHECK(contains(dot.out, "\"p:wyrms\" -> \"c:wyrms.sighted\""));
+    CHECK_FALSE(contains(dot.out, "barges.moved"));
+    const std::string svg = scratch("map.svg");
+    const run_result drawn = courier_tool("map --svg " + svg + " " + plain_night());
+    CHECK(drawn.code == 0);
+    std::ifstream in(svg);
+    CHECK(contains(std::string(std::istreambuf_iterator<char>(in), {}), "<svg"));
+    CHECK(printed(courier_tool("map --json " + plain_night())).size() > 20);
+}
+
+TEST_CASE("courier lanes draws a stretch of frames, as text, for mscgen, and as SVG") {
+    const std::string text = courier_tool("lanes " + plain_night() + " --frames 71 --channel weather.flashed").out;
+    CHECK(contains(text, "frame 71\n"));
+    CHECK(contains(text, "weather.flashed"));
+    CHECK(contains(text, "●"));
+    CHECK(contains(text, "▶"));
+    const std::string msc = courier_tool("lanes " + plain_night() + " --frames 71 --msc -").out;
+    CHECK(msc.starts_with("msc {"));
+    CHECK(contains(msc, "[label=\"frame 71\"]"));
+    const std::string svg = scratch("lanes.svg");
+    CHECK(courier_tool("lanes " + plain_night() + " --frames 71 --svg " + svg).code == 0);
+    std::ifstream in(svg);
+    CHECK(contains(std::string(std::istreambuf_iterator<char>(in), {}), "<svg"));
+    CHECK(contains(courier_tool("lanes " + plain_night() + " --most 5").out,
+                   " more; narrow it with --frames, or raise --most\n"));
+    CHECK(printed(courier_tool("lanes --json " + plain_night() + " --frames 71:72")).at("messages").size() > 5);
+}
+
+TEST_CASE("courier stats counts by channel and frame") {
+    const run_result r = courier_tool("stats " + plain_night());
+    CHECK(r.code == 0);
+    CHECK(contains(r.out, "  barges.moved "));
+    CHECK(contains(r.out, "frames 0 to 119"));
+    const json all = printed(courier_tool("stats --json " + plain_night()));
+    CHECK(all.at("frames") == 120);
+    std::uint64_t sum = 0;
+    for (const json& c : all.at("channels")) {
+        sum += c.at("published").get<std::uint64_t>();
+    }
+    CHECK(sum == all.at("events"));
+    const json some = printed(courier_tool("stats --json --party horn --frames 40:90 " + plain_night()));
+    CHECK(some.at("first_frame") == 40);
+    CHECK(some.at("frames") == 51);
+    CHECK(some.at("channels").size() == 2);
+}
+
+TEST_CASE("courier replay runs a recorded night again, and stops at the first difference") {
+    const run_result same = courier_tool("replay " + plain_night());
+    CHECK(same.code == 0);
+    CHECK(contains(same.out, " events came again, the same and in the same order\n"));
+    CHECK(courier_tool("replay " + careless_night()).code == 0);
+    CHECK(courier_tool("replay " + night("shaken", "--seed 7 --shake 3")).code == 0);
+    // Lightning that was not there in the recorded night has its effects.
+    std::ifstream in(plain_night());
+    std::string text(std::istreambuf_iterator<char>(in), {});
+    const std::string flash = R"("payload":{"distance":9}}})";
+    const std::size_t at = text.find(flash);
+    REQUIRE(at != std::string::npos);
+    text.replace(at, flash.size(), R"("payload":{"distance":8}}})");
+    const std::string changed = scratch("changed.jsonl");
+    std::ofstream(changed) << text;
+    const run_result r = courier_tool("replay " + changed);
+    CHECK(r.code == 1);
+    CHECK(contains(r.out, " differs after "));
+    CHECK(contains(r.out, "\n  recorded: frame 71  "));
+    CHECK(contains(r.out, "\n  this run: frame 71  "));
+    CHECK(contains(r.out, "\n  differs   payload: {\"distance\":9} | {\"distance\":8}"));
+}
+
+TEST_CASE("courier compare tells what differs first, and in counts") {
+    const std::string other = night("other", "--seed 8");
+    const run_result r = courier_tool("compare " + plain_night() + " " + other);
+    CHECK(r.code == 1);
+    CHECK(contains(r.out, "  seed: 7 | 8\n"));
+    CHECK(contains(r.out, "first difference:"));
+    CHECK(contains(r.out, "  published on "));
+    const run_result same = courier_tool("compare " + plain_night() + " " + night("again", "--seed 7"));
+    CHECK(same.code == 0);
+    CHECK(contains(same.out, "no difference in "));
+    CHECK(printed(courier_tool("compare --json " + plain_night() + " " + other)).at("equal") == false);
+}
+
+TEST_CASE("courier demo --shake serves in another order, and the audit says which pairs matter") {
+    const std::string shaken = night("shaken_careless", "--seed 7 --careless --shake 5");
+    CHECK(courier_tool("compare '" + shaken + "' " + careless_night()).code == 1);
+    CHECK(contains(courier_tool("audit '" + shaken + "'").out, "the order of 'cook' and 'second mate' matters"));
+}
+
+TEST_CASE("courier watch follows a recording that is being written") {
+    const std::string file = scratch("growing.jsonl");
+    std::filesystem::remove(file);
+    std::ifstream in(careless_night());
+    const std::string text(std::istreambuf_iterator<char>(in), {});
+    const std::size_t half = text.find('\n', text.size() / 2) + 10; // in the middle of a line
+    std::ofstream out(file, std::ios::binary);
+    out << text.substr(0, half) << std::flush;
+    const run_result early = courier_tool("watch " + file + " --seconds 1 --every 50");
+    CHECK(early.code == 0);
+    CHECK(contains(early.out, "goes on"));
+    std::FILE* const watching =
+        popen((std::string{COURIER_TOOL} + " watch " + file + " --every 20 --seconds 60").c_str(), "r");
+    out << text.substr(half) << std::flush;
+    const std::string late = test::read_all(watching);
+    CHECK(WEXITSTATUS(pclose(watching)) == 0);
+    CHECK(contains(late, "frame 120, "));
+    CHECK(contains(late, "finished"));
+    CHECK(contains(late, "audit: 14 findings"));
+}
+
+TEST_CASE("broken recordings and wrong options give one clear line each") {
+    const std::string file = scratch("broken.jsonl");
+    const auto says = [&](const std::string& arguments, const std::string& message) {
+        CAPTURE(arguments);
+        const run_result r = courier_tool(arguments);
+        CHECK(r.code == 2);
+        CHECK(r.out.empty());
+        CHECK(contains(r.err, message));
+        CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
+    };
+    std::ofstream(file) << "not a recording\n";
+    for (const char* command : {"audit", "map", "lanes", "stats", "replay", "watch"}) {
+        says(command + (" " + file), "courier: " + file + ":1: this is no recording");
+    }
+    says("stats /nowhere.jsonl", "courier: cannot read /nowhere.jsonl: No such file or directory; name a recording");
+    says("stats", "FILE is required");
+    says("stats " + plain_night() + " --channel wyrms.sigted",
+         "has no channel 'wyrms.sigted'; did you mean 'wyrms.sighted'?");
+    says("lanes " + plain_night() + " --frames x:3", "--frames: 'x:3' is not a range of frames such as 10:20");
+    says("lanes " + plain_night() + " --frames 9:3", "ends before it begins");
+    says("explain " + plain_night(), "give WHAT to explain");
+    says("explain " + plain_night() + " 999999", "has no event 999999; it has 1 to ");
+    says("explain " + plain_night() + " --why-not horn", "--why-not needs the channel that was expected");
+    says("demo --quiet --record /nowhere/night.jsonl", "cannot write /nowhere/night.jsonl: No such file or directory");
+    const run_result undrawn = courier_tool("map --svg /nowhere/map.svg " + plain_night());
+    CHECK(undrawn.code == 2);
+    CHECK(contains(undrawn.err, "courier: 'dot' could not draw /nowhere/map.svg; what it says stands above\n"));
+    std::ifstream in(plain_night());
+    std::string text(std::istreambuf_iterator<char>(in), {});
+    std::ofstream(file) << text.substr(0, text.size() / 2);
+    const run_result cut = courier_tool("stats " + file);
+    CHECK(cut.code == 0);
+    CHECK(contains(cut.err, "; the file is cut in line "));
+    text.replace(text.find("courier demo"), 12, "another game");
+    std::ofstream(file) << text;
+    says("replay " + file, "this is no recording of 'courier demo', so its program has to replay it");
+}

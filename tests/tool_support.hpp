@@ -1,0 +1,57 @@
+// Runs the tool as a process.
+#pragma once
+
+#include "support.hpp"
+
+#include <doctest/doctest.h>
+
+#include <array>
+#include <cstdio>
+#include <string>
+
+#include <sys/wait.h>
+
+namespace test {
+
+struct run_result {
+    int code;
+    std::string out;
+    std::string err;
+};
+
+inline std::string read_all(std::FILE* from) {
+    std::string text;
+    std::array<char, 4096> buffer{};
+    while (const std::size_t n = std::fread(buffer.data(), 1, buffer.size(), from)) {
+        text.append(buffer.data(), n);
+    }
+    return text;
+}
+
+inline run_result courier_tool(const std::string& arguments) {
+    const std::string errors = std::string{TEST_SCRATCH} + "/tool_stderr.txt";
+    std::FILE* pipe = popen((std::string{COURIER_TOOL} + " " + arguments + " 2>" + errors).c_str(), "r");
+    REQUIRE(pipe != nullptr);
+    run_result result{};
+    result.out = read_all(pipe);
+    result.code = WEXITSTATUS(pclose(pipe));
+    std::FILE* err = std::fopen(errors.c_str(), "r");
+    REQUIRE(err != nullptr);
+    result.err = read_all(err);
+    std::fclose(err);
+    return result;
+}
+
+inline void check_bad_use(const std::string& arguments, const std::string& message) {
+    CAPTURE(arguments);
+    const run_result r = courier_tool(arguments);
+    CHECK(r.code == 2);
+    CHECK(r.out.empty());
+    CHECK(r.err == message + "\n");
+}
+
+} // namespace test
+
+using test::check_bad_use;
+using test::courier_tool;
+using test::run_result;
