@@ -9,6 +9,8 @@ int main(int argc, char** argv) {
     bench::register_routing();
     bench::register_deferred();
     bench::register_values();
+    bench::register_ledgers();
+    bench::register_recording();
     benchmark::Initialize(&argc, argv);
     if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
         return 1;

@@ -104,17 +104,19 @@ account& account_for(ledger_core& ledger, const channel_core& core) {
 }
 
 std::uint32_t find_publish_site(account& books, std::source_location where, std::string_view who) {
-    std::vector<code_site>& all = books.ledger->publish_sites;
+    std::deque<code_site>& all = books.ledger->publish_sites;
     for (const std::uint32_t number : books.sites) {
         if (all[number].where.line == where.line() && all[number].who == who &&
             std::strcmp(all[number].where.file.c_str(), where.file_name()) == 0) {
             all[number].file_key = where.file_name();
+            books.site = &all[number];
             return books.newest_site = number;
         }
     }
     const auto number = static_cast<std::uint32_t>(all.size());
     all.push_back({where.file_name(), books.number, line_of(where), std::string{who}});
     books.sites.push_back(number);
+    books.site = &all.back();
     return books.newest_site = number;
 }
 
@@ -249,22 +251,24 @@ void note_attached(slot& s) {
 namespace {
 
 // Whether a walk that is under way has still to come to `s`.
-bool is_ahead(const noted_publish& now, const slot& s) noexcept {
-    if (now.serving == nullptr || &now.core() != s.list->core || now.in == nullptr) {
+bool is_ahead(const noted_now& now, const slot& s) noexcept {
+    const slot* const serving = &now.core() == s.list->core ? now.serving() : nullptr;
+    if (serving == nullptr || now.in == nullptr) {
         return false;
     }
-    const slot& at = *now.serving;
+    const slot& at = *serving;
     return at.list != s.list ? at.list->place < s.list->place
                              : born_since(s, static_cast<std::uint32_t>(at.born)) && &at != &s;
 }
 
 // One handler ended or paused another one that stands in the same stage.
 void note_interference(ledger_core& ledger, const slot& s, const subscription_note& second) {
-    const noted_publish* const now = this_oversight.now;
-    if (now == nullptr || now->serving == nullptr || now->serving == &s || now->serving->list != s.list) {
+    const noted_now* const now = this_oversight.now;
+    const slot* const serving = now != nullptr ? now->serving() : nullptr;
+    if (serving == nullptr || serving == &s || serving->list != s.list) {
         return;
     }
-    const subscription_note* const first = note_of(*now->serving);
+    const subscription_note* const first = note_of(*serving);
     if (first != nullptr && first->site != second.site) {
         note_order(ledger, s.list->core->books->number, first->site, second.site, order_matter::ends);
     }
@@ -279,7 +283,7 @@ void note_detached(slot& s) noexcept {
     }
     channel_core& core = *s.list->core;
     ledger_core& ledger = *core.books->ledger;
-    for (const noted_publish* now = this_oversight.now; now != nullptr; now = now->outer) {
+    for (const noted_now* now = this_oversight.now; now != nullptr; now = now->outer) {
         if (is_ahead(*now, s)) {
             --found->extra; // that one it will not hear, though the walk counts
         }
@@ -403,8 +407,7 @@ post_mark note_post(channel_core& target, const std::string& outbox, const void*
     books.sums.turned_away += outcome == posting_outcome::turned_away ? 1U : 0U;
     const std::uint64_t id = ++ledger.newest_id;
     remember(ledger, id, mark.by, books.number, site, true);
-    if (noted_publish* const now = this_oversight.now;
-        ledger.shake != 0 && now != nullptr && now->id() == mark.by.cause) {
+    if (noted_now* const now = this_oversight.now; ledger.shake != 0 && now != nullptr && now->id() == mark.by.cause) {
         now->told_on(books.number);
     }
     if (ledger.sink != nullptr) {
@@ -450,6 +453,15 @@ bool is_from_here(std::uint64_t packed) noexcept {
     return ledger != nullptr && (packed & carried_bit) == 0 && (packed & serial_mask) == (ledger->serial & serial_mask);
 }
 
+void set_sink(ledger_core& ledger, event_sink* to) noexcept {
+    ledger.sink = to;
+    ++ledger.epoch;
+}
+
+std::uint64_t most_in_frame(const account& books) noexcept {
+    return std::max(books.sums.most_in_frame, books.sums.published - books.before_frame);
+}
+
 void note_frame(std::int64_t time) {
     ledger_core* const ledger = this_oversight.ledger;
     if (ledger == nullptr) {
@@ -478,6 +490,7 @@ void note_frame(std::int64_t time) {
         ledger->sink->frame(ledger->frame, time);
     }
     ++ledger->frame;
+    ++ledger->epoch;
 }
 
 namespace {
@@ -495,6 +508,8 @@ ledger_core* open_ledger(std::string_view name, const ledger_options& options, s
     core->time_one_in = std::max<std::uint32_t>(options.time_one_in, 1);
     core->shake = options.shake;
     core->memory.resize(std::bit_ceil(std::max<std::size_t>(options.remember, 2)));
+    core->ring = core->memory.data();
+    core->ring_mask = core->memory.size() - 1;
     core->site_of.resize(remembered_sites, UINT32_MAX);
     if (!ledger_built_in) {
         return core.release();
@@ -540,6 +555,11 @@ ledger::~ledger() {
         detail::this_oversight.cause = 0;
     }
     core.over = true;
+    for (const detail::noted_now* now = detail::this_oversight.now; now != nullptr; now = now->outer) {
+        if (&now->ledger() == &core) {
+            detail::retain(core); // given back when that publish is over
+        }
+    }
     detail::release(core);
 }
 
@@ -574,6 +594,7 @@ void ledger::attach_everything() {
 
 void ledger::shake(std::uint64_t seed) noexcept {
     core_->shake = seed;
+    ++core_->epoch;
 }
 
 void ledger::end_frame(game_time now) {

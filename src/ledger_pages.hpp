@@ -3,6 +3,7 @@
 
 #include <courier/detail/ledger_core.hpp>
 
+#include <bit>
 #include <cstdint>
 #include <source_location>
 #include <string_view>
@@ -16,13 +17,23 @@ account& account_for(ledger_core& ledger, const channel_core& core);
 std::uint32_t find_publish_site(account& books, std::source_location where, std::string_view who);
 
 inline std::uint32_t publish_site(account& books, std::source_location where, std::string_view who) {
-    if (books.newest_site != UINT32_MAX) [[likely]] {
-        const code_site& newest = books.ledger->publish_sites[books.newest_site];
-        if (newest.file_key == where.file_name() && newest.where.line == where.line() && newest.who == who) [[likely]] {
+    if (books.site != nullptr) [[likely]] {
+        const code_site& newest = *books.site;
+        if (newest.file_key == where.file_name() && newest.where.line == where.line() &&
+            (who.empty() ? newest.who.empty() : newest.who == who)) [[likely]] {
             return books.newest_site;
         }
     }
     return find_publish_site(books, where, who);
+}
+
+/// Tells one publish in the code from another.
+[[nodiscard]] inline const void* key_of(std::source_location where) noexcept {
+    if constexpr (sizeof(where) == sizeof(void*)) {
+        return std::bit_cast<const void*>(where); // to what the compiler keeps of each
+    } else {
+        return nullptr; // then they are told apart by file and line
+    }
 }
 
 /// Notes that its chain has come back to the event's channel.
@@ -31,12 +42,19 @@ void note_cycle(ledger_core& ledger, const event_memory& newest);
 /// Keeps an event for a while, and notes when its chain comes back to its channel.
 inline void remember(ledger_core& ledger, std::uint64_t id, const origin& by, std::uint32_t channel, std::uint32_t site,
                      bool is_post) {
-    event_memory& m = ledger.memory[id & (ledger.memory.size() - 1)];
     std::uint64_t ancestors = 0;
-    if (const event_memory* const parent = ledger.find(by.cause); parent != nullptr) {
+    if (const event_memory* const parent = by.cause != 0 ? ledger.find(by.cause) : nullptr; parent != nullptr) {
         ancestors = parent->ancestors | (parent->is_post ? 0 : std::uint64_t{1} << (parent->channel & 63));
     }
-    m = {id, by.cause, ancestors, ledger.frame, channel, site, by.handling, is_post};
+    event_memory& m = ledger.ring[id & ledger.ring_mask];
+    m.id = id;
+    m.cause = by.cause;
+    m.ancestors = ancestors;
+    m.frame = ledger.frame;
+    m.channel = channel;
+    m.site = site;
+    m.handling = by.handling;
+    m.is_post = is_post;
     if (!is_post && ((ancestors >> (channel & 63)) & 1) != 0) [[unlikely]] {
         note_cycle(ledger, m);
     }

@@ -25,24 +25,24 @@ namespace {
 
 constexpr std::uint64_t slow = 1000; // ns; whoever takes longer is timed each time
 
+// The first publish of a frame, or of a line of code in it.
 void note_in_frame(const ledger_core& ledger, account& books, code_site& site) noexcept {
     channel_books& sums = books.sums;
     if (books.frame != ledger.frame) {
         if (sums.frames++ == 0) {
             sums.first_frame = ledger.frame;
         }
+        sums.most_in_frame = most_in_frame(books);
+        books.before_frame = sums.published;
         books.frame = ledger.frame;
         sums.last_frame = ledger.frame;
-        books.in_frame = 0;
     }
-    sums.most_in_frame = std::max(sums.most_in_frame, ++books.in_frame);
     if (site.last_frame != ledger.frame || site.frames == 0) {
         if (site.frames++ == 0) {
             site.first_frame = ledger.frame;
         }
         site.last_frame = ledger.frame;
     }
-    ++site.count;
 }
 
 std::uint32_t site_of(const slot& s) noexcept {
@@ -58,39 +58,62 @@ std::uint64_t clock_now() noexcept {
             .count());
 }
 
-origin origin_here() noexcept {
-    const noted_publish* const now = this_oversight.now;
-    if (now != nullptr && now->id() == this_oversight.cause && now->serving != nullptr) {
-        const subscription_note* const note = note_of(*now->serving);
+namespace {
+
+// What happens now is caused by, when a publish is under way.
+origin origin_in(const noted_now& now) noexcept {
+    if (now.id() == this_oversight.cause) {
+        const slot* const serving = now.serving();
+        const subscription_note* const note = serving != nullptr ? note_of(*serving) : nullptr;
         return {this_oversight.cause, note != nullptr ? note->number : 0};
     }
     return {this_oversight.cause, this_oversight.handling};
 }
 
+} // namespace
+
+origin origin_here() noexcept {
+    const noted_now* const now = this_oversight.now;
+    return now != nullptr ? origin_in(*now) : origin{this_oversight.cause, this_oversight.handling};
+}
+
+slot* noted_now::serving() const noexcept {
+    return at != nullptr && is_gone(*at) ? nullptr : called();
+}
+
+slot* noted_now::called() const noexcept {
+    if (at == nullptr) {
+        return turn_of;
+    }
+    for (stage_list* list = core_->lists; list != nullptr; list = list->next) {
+        if (const entry* const first = list->array_of(at); first != nullptr) {
+            return list->slots[at - first];
+        }
+    }
+    return nullptr;
+}
+
 noted_publish::noted_publish(channel_core& core, const void* payload, std::source_location where, bool is_retained)
-    : outer(this_oversight.now), core_(core), ledger_(*core.books->ledger), account_(*core.books),
+    : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now), account_(*core.books),
       before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained), payload_(payload) {
-    retain(ledger_);
-    retain(core_);
+    is_full_ = true;
     const std::string* const publisher = std::exchange(this_oversight.publisher, nullptr);
     site_ = publish_site(account_, where, publisher != nullptr ? std::string_view{*publisher} : std::string_view{});
-    note_in_frame(ledger_, account_, ledger_.publish_sites[site_]);
+    note_in_frame(*ledger_, account_, *account_.site);
+    ++account_.site->count;
     ++account_.sums.published;
-    if (account_.has_slow || account_.until_timed-- == 0) {
-        account_.until_timed = ledger_.time_one_in - 1;
+    caused_ = outer != nullptr ? origin_in(*outer) : before_;
+    account_.newest_event = id_;
+    remember(*ledger_, id_, caused_, account_.number, site_, false);
+    if (account_.has_slow || account_.until_timed-- == 0) [[unlikely]] {
+        account_.until_timed = ledger_->time_one_in - 1;
         is_timed_ = true;
     }
-    caused_ = origin_here();
-    id_ = ++ledger_.newest_id;
-    account_.newest_event = id_;
-    remember(ledger_, id_, caused_, account_.number, site_, false);
-    if (ledger_.shake != 0 && outer != nullptr && outer->id() == before_.cause) [[unlikely]] {
-        outer->told_on(account_.number);
-    }
-    if (ledger_.sink != nullptr) [[unlikely]] {
-        is_recorded_ = true;
-        first_turn_ = ledger_.turns.size();
-        to_ = this_oversight.to;
+    account_.site_key = publisher == nullptr ? key_of(where) : nullptr;
+    if (ledger_->sink != nullptr || ledger_->shake != 0) [[unlikely]] {
+        look_closer(core);
+    } else {
+        account_.plain_in = ledger_->epoch;
     }
     outside_ = std::exchange(this_oversight.outside, false); // what its handlers do is not
     this_oversight.to = {};
@@ -98,37 +121,56 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
     this_oversight.now = this;
 }
 
+void noted_publish::look_closer(const channel_core& core) {
+    if (ledger_->shake != 0 && outer != nullptr && outer->id() == before_.cause) {
+        outer->told_on(account_.number);
+    }
+    if (ledger_->sink != nullptr) {
+        is_recorded_ = true;
+        first_turn_ = ledger_->turns.size();
+        kind_ = core.kind;
+        to_ = this_oversight.to;
+    }
+}
+
 noted_publish::~noted_publish() {
     this_oversight.now = outer;
     this_oversight.outside = outside_;
-    this_oversight.cause = before_.cause;
+    this_oversight.cause = ledger_->over ? 0 : before_.cause;
     this_oversight.handling = before_.handling;
     channel_books& sums = account_.sums;
     const std::uint32_t heard = served_ - std::min(served_, fell_);
     sums.deliveries += heard;
-    code_site& site = ledger_.publish_sites[site_];
+    code_site& site = ledger_->publish_sites[site_];
     if (heard == 0) {
         ++sums.unheard;
         ++site.unheard;
     }
     if (flags_ != 0) [[unlikely]] {
-        sums.stopped += (flags_ & receipt_stopped) != 0 ? 1U : 0U;
-        sums.refused += (flags_ & receipt_refused) != 0 ? 1U : 0U;
-        sums.vacant += (flags_ & receipt_vacant) != 0 ? 1U : 0U;
-        site.vacant += (flags_ & receipt_vacant) != 0 ? 1U : 0U;
+        count_flags(site);
     }
-    if (is_timed_) {
+    if (is_timed_) [[unlikely]] {
         account_.has_slow = found_slow_;
+        account_.plain_in = found_slow_ ? 0 : account_.plain_in;
     }
     if (is_recorded_) [[unlikely]] {
         record();
     }
-    release(core_);
-    release(ledger_);
+    if (ledger_->over) [[unlikely]] {
+        release(*ledger_);
+    }
+}
+
+void noted_publish::count_flags(code_site& site) noexcept {
+    channel_books& sums = account_.sums;
+    sums.stopped += (flags_ & receipt_stopped) != 0 ? 1U : 0U;
+    sums.refused += (flags_ & receipt_refused) != 0 ? 1U : 0U;
+    sums.vacant += (flags_ & receipt_vacant) != 0 ? 1U : 0U;
+    site.vacant += (flags_ & receipt_vacant) != 0 ? 1U : 0U;
 }
 
 void noted_publish::record() {
-    if (ledger_.sink != nullptr) {
+    if (ledger_->sink != nullptr) {
         event_facts facts;
         facts.id = id_;
         facts.cause = caused_.cause;
@@ -136,36 +178,38 @@ void noted_publish::record() {
         facts.on = &account_;
         facts.channel = account_.number;
         facts.site = site_;
-        facts.kind = core_.kind;
+        facts.kind = kind_;
         facts.payload = payload_;
         facts.to = to_;
         facts.outside = outside_;
         facts.retained = is_retained_;
-        facts.turns = ledger_.turns.data() + first_turn_;
-        facts.turn_count = ledger_.turns.size() - first_turn_;
+        facts.turns = ledger_->turns.data() + first_turn_;
+        facts.turn_count = ledger_->turns.size() - first_turn_;
         facts.flags = flags_;
         facts.stopped_by = stopped_by_;
-        ledger_.sink->published(facts);
+        ledger_->sink->published(facts);
     }
-    ledger_.turns.resize(first_turn_);
+    ledger_->turns.resize(first_turn_);
 }
 
-void noted_publish::missed(turn why) noexcept {
+void noted_now::missed(turn why) noexcept {
     why_ = why;
     fell_ += why == turn::filtered ? 1U : 0U;
-    if (serving != nullptr) {
-        if (subscription_note* const note = note_of(*serving); note != nullptr) {
+    if (const slot* const s = serving(); s != nullptr) {
+        if (subscription_note* const note = note_of(*s); note != nullptr) {
             ++note->missed[why];
         }
     }
 }
 
 void noted_publish::serve(frame& f, slot& s, const entry& hot, const void* payload) {
-    serving = &s;
+    turn_of = &s;
     const subscription_note* const note = note_of(s);
     const std::uint32_t number = note != nullptr ? note->number : 0; // it may end meanwhile
     why_ = turn::served;
-    const std::uint64_t begun = is_timed_ ? clock_now() : 0;
+    if (is_timed_ && clock_ == 0) {
+        clock_ = clock_now(); // the end of one turn is the beginning of the next
+    }
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
@@ -180,7 +224,8 @@ void noted_publish::serve(frame& f, slot& s, const entry& hot, const void* paylo
 #endif
     std::uint64_t took = 0;
     if (is_timed_ && why_ != turn::paused && why_ != turn::gate_closed && why_ != turn::condition) {
-        took = clock_now() - begun;
+        const std::uint64_t now = clock_now();
+        took = now - std::exchange(clock_, now);
         found_slow_ = found_slow_ || took >= slow;
         if (subscription_note* const still = note_of(s); still != nullptr) {
             if (still->times == nullptr) {
@@ -190,7 +235,7 @@ void noted_publish::serve(frame& f, slot& s, const entry& hot, const void* paylo
         }
     }
     if (is_recorded_) {
-        ledger_.turns.push_back({number, static_cast<std::uint32_t>(std::min<std::uint64_t>(took, UINT32_MAX)), why_});
+        ledger_->turns.push_back({number, static_cast<std::uint32_t>(std::min<std::uint64_t>(took, UINT32_MAX)), why_});
     }
 }
 
@@ -199,35 +244,41 @@ void noted_publish::ruled(frame& f) noexcept {
     stopped_by_ = by != nullptr ? by->number : 0;
 }
 
-void noted_publish::told_on(std::uint32_t channel) {
-    if (serving == nullptr) {
+void noted_now::told_on(std::uint32_t channel) {
+    const slot* const teller = serving();
+    if (teller == nullptr || core_->books == nullptr || !is_full_) {
         return;
     }
-    const std::uint32_t site = site_of(*serving);
-    for (const told& t : told_) {
-        if (t.channel == channel && t.by != serving && t.by->list == serving->list && t.site != UINT32_MAX &&
+    const std::uint32_t site = site_of(*teller);
+    auto& all = static_cast<noted_publish*>(this)->told_;
+    if (all == nullptr) {
+        all = std::make_unique<std::vector<noted_publish::told>>();
+    }
+    for (const noted_publish::told& t : *all) {
+        if (t.channel == channel && t.by != teller && t.by->list == teller->list && t.site != UINT32_MAX &&
             site != UINT32_MAX) {
-            note_order(ledger_, account_.number, t.site, site, order_matter::both_tell, channel);
+            note_order(*ledger_, core_->books->number, t.site, site, order_matter::both_tell, channel);
         }
     }
-    told_.push_back({channel, serving, site});
+    all->push_back({channel, teller, site});
 }
 
 void note_filtered() noexcept {
-    if (noted_publish* const now = this_oversight.now; now != nullptr && now->in == innermost()) {
+    if (noted_now* const now = this_oversight.now; now != nullptr && now->in == innermost()) {
         now->missed(turn::filtered);
     }
 }
 
 void note_skipped() noexcept {
-    noted_publish* const now = this_oversight.now;
+    noted_now* const now = this_oversight.now;
     const bool by_gate = std::exchange(this_oversight.gate_closed, false);
-    if (now == nullptr || now->in != innermost() || now->serving == nullptr) {
+    const slot* const serving = now != nullptr && now->in == innermost() ? now->serving() : nullptr;
+    if (serving == nullptr) {
         return;
     }
-    if ((now->serving->blocked & (block_paused | block_owner_paused)) != 0) {
+    if ((serving->blocked & (block_paused | block_owner_paused)) != 0) {
         now->missed(turn::paused);
-    } else if ((now->serving->blocked & block_ended) == 0) {
+    } else if ((serving->blocked & block_ended) == 0) {
         now->missed(by_gate ? turn::gate_closed : turn::condition);
     }
 }
@@ -253,7 +304,7 @@ std::uint64_t next_random(std::uint64_t& state) noexcept { // splitmix64 (Steele
 
 // In an order that the seed and the event decide (Fisher and Yates' shuffle).
 template <class T>
-void shuffle(T* turns, std::size_t count, const noted_publish& now) {
+void shuffle(T* turns, std::size_t count, const noted_now& now) {
     std::uint64_t state = now.ledger().shake ^ (now.id() * 0x9E3779B97F4A7C15U);
     for (std::size_t i = count; i > 1; --i) {
         std::swap(turns[i - 1], turns[next_random(state) % i]);
@@ -261,7 +312,7 @@ void shuffle(T* turns, std::size_t count, const noted_publish& now) {
 }
 
 // Those who did not get their turn since `by` stopped the publish.
-void pass_over(noted_publish& now, const slot& by, slot& left) {
+void pass_over(noted_now& now, const slot& by, slot& left) {
     if (subscription_note* const note = note_of(left); note != nullptr) {
         ++note->missed[turn::stopped];
         if (by.list == left.list) {
@@ -274,32 +325,35 @@ void pass_over(noted_publish& now, const slot& by, slot& left) {
     }
 }
 
-std::uint32_t walk_plainly(noted_publish& now, frame& f, stage_list& list, std::uint32_t count, const void* payload) {
-    std::uint32_t i = 0;
-    while (i < count && f.end != 0) {
+// As `run()` in detail/publish.hpp does it, with the place kept where others see it.
+[[gnu::always_inline]] inline std::uint32_t walk_plainly(noted_now& now, frame& f, const entry* const first,
+                                                         std::uint32_t count, const void* payload) {
+    const entry* at = first;
+    f.end = reinterpret_cast<std::uintptr_t>(first + count);
+    while (reinterpret_cast<std::uintptr_t>(at) < f.end) {
 #if WIRED_COURIER_EXCEPTIONS
         try {
 #endif
             do {
-                const entry hot = list.entries[i]; // the array may be outgrown meanwhile
-                now.serving = list.slots[i];
-                hot.run(hot.state, payload);
-                ++i;
-            } while (i < count && f.end != 0);
+                now.at = at;
+                at->run(at->state, payload);
+            } while (reinterpret_cast<std::uintptr_t>(++at) < f.end);
 #if WIRED_COURIER_EXCEPTIONS
         } catch (...) {
-            note_failure(f, *now.serving);
+            note_failure(f, *now.called());
             now.missed(turn::failed);
-            ++i;
+            ++at;
         }
 #endif
     }
-    return i;
+    now.at = nullptr;
+    return static_cast<std::uint32_t>(at - first);
 }
 
 std::uint32_t walk_carefully(noted_publish& now, frame& f, stage_list& list, std::uint32_t count,
                              const std::uint32_t* turns, const void* payload) {
     std::uint32_t i = 0;
+    f.end = 1;
     for (; i < count && f.end != 0; ++i) {
         const std::uint32_t at = turns != nullptr ? turns[i] : i;
         const entry hot = list.entries[at];
@@ -312,29 +366,46 @@ std::uint32_t walk_carefully(noted_publish& now, frame& f, stage_list& list, std
     return i;
 }
 
-std::size_t walk_list(noted_publish& now, frame& f, stage_list& list, std::uint32_t count, const void* payload) {
-    const bool shaken = now.ledger().shake != 0;
-    std::vector<std::uint32_t> turns;
-    if (shaken) {
-        turns.resize(count);
-        for (std::uint32_t i = 0; i < count; ++i) {
-            turns[i] = i;
-        }
-        shuffle(turns.data(), count, now);
+// Each turn is looked at, in shaken order if that is wanted.
+#if defined(__GNUC__)
+__attribute__((noinline))
+#endif
+std::uint32_t
+walk_list_carefully(noted_publish& now, frame& f, stage_list& list, std::uint32_t count, const void* payload) {
+    if (now.ledger().shake == 0) {
+        return walk_carefully(now, f, list, count, nullptr, payload);
     }
-    std::uint32_t walked = 0;
-    if (now.careful()) {
-        walked = walk_carefully(now, f, list, count, shaken ? turns.data() : nullptr, payload);
-    } else {
-        walked = walk_plainly(now, f, list, count, payload);
+    std::vector<std::uint32_t> turns(count);
+    for (std::uint32_t i = 0; i < count; ++i) {
+        turns[i] = i;
     }
+    shuffle(turns.data(), count, now);
+    const std::uint32_t walked = walk_carefully(now, f, list, count, turns.data(), payload);
     if ((f.unusual & frame_stopped) != 0) {
         for (std::uint32_t i = walked; i < count; ++i) {
-            const std::uint32_t at = shaken ? turns[i] : i;
-            if (!is_gone(list.entries[at])) {
-                pass_over(now, *f.ruled_by, *list.slots[at]);
+            if (!is_gone(list.entries[turns[i]])) {
+                pass_over(now, *f.ruled_by, *list.slots[turns[i]]);
             }
         }
+    }
+    return walked;
+}
+
+// Those from `from` on, whom a verdict kept from being reached.
+void pass_over_rest(noted_now& now, const frame& f, const stage_list& list, std::uint32_t from, std::uint32_t count) {
+    for (std::uint32_t i = from; i < count; ++i) {
+        if (!is_gone(list.entries[i])) {
+            pass_over(now, *f.ruled_by, *list.slots[i]);
+        }
+    }
+}
+
+std::size_t walk_list(noted_publish& now, frame& f, stage_list& list, std::uint32_t count, const void* payload) {
+    const bool careful = now.careful();
+    const std::uint32_t walked = careful ? walk_list_carefully(now, f, list, count, payload)
+                                         : walk_plainly(now, f, list.entries, count, payload);
+    if ((f.unusual & frame_stopped) != 0 && (!careful || now.ledger().shake == 0)) [[unlikely]] {
+        pass_over_rest(now, f, list, walked, count);
     }
     return walked;
 }
@@ -348,11 +419,7 @@ std::size_t walk_noted(noted_publish& now, frame& f, const void* payload) {
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         const std::uint32_t count = count_before(*list, begun);
         if ((f.unusual & frame_ruled) != 0) { // those of later stages
-            for (std::uint32_t i = 0; i < count; ++i) {
-                if (!is_gone(list->entries[i])) {
-                    pass_over(now, *f.ruled_by, *list->slots[i]);
-                }
-            }
+            pass_over_rest(now, f, *list, 0, count);
             continue;
         }
         if (count != 0) {
@@ -362,7 +429,7 @@ std::size_t walk_noted(noted_publish& now, frame& f, const void* payload) {
             break;
         }
     }
-    now.serving = nullptr;
+    now.turn_of = nullptr;
     if ((f.unusual & frame_ruled) != 0) {
         now.ruled(f);
     }
@@ -376,7 +443,13 @@ std::size_t walk_noted(noted_publish& now, frame& f, const void* payload) {
 
 } // namespace
 
-receipt deliver_noted(channel_core& core, const void* payload, std::source_location where) {
+namespace {
+
+#if defined(__GNUC__)
+__attribute__((noinline))
+#endif
+receipt
+deliver_fully_noted(channel_core& core, const void* payload, std::source_location where) {
     noted_publish now(core, payload, where);
     if (is_too_deep()) [[unlikely]] {
         return now.ended(refuse(core, where));
@@ -388,6 +461,77 @@ receipt deliver_noted(channel_core& core, const void* payload, std::source_locat
         core.kept->keep(payload);
     }
     return now.ended(walk_in_frame(core, where, [&](frame& f) { return walk_noted(now, f, payload); }));
+}
+
+// Whether this publish has nothing to look at but what every one has.
+inline bool is_plain(const channel_core& core, const account& books, std::source_location where) noexcept {
+    return core.work == (work_entries | work_noted) && this_thread.outermost.core == nullptr &&
+           books.plain_in == books.ledger->epoch && books.site_key == key_of(where) && books.until_timed != 0 &&
+           this_oversight.publisher == nullptr && !this_oversight.outside && this_oversight.now == nullptr;
+}
+
+// Something out of the ordinary happened; `now` is no longer this thread's.
+#if defined(__GNUC__)
+__attribute__((noinline))
+#endif
+receipt
+finish_noted(noted_now& now, frame& f, account& books, std::uint32_t walked, std::uint32_t count) {
+    struct ledger_kept {
+        ledger_core& ledger;
+        ~ledger_kept() {
+            if (ledger.over) {
+                this_oversight.cause = 0;
+                release(ledger);
+            }
+        }
+    } const kept{now.ledger()};
+    channel_books& sums = books.sums;
+    const auto skipped = static_cast<std::uint32_t>(f.unusual);
+    if ((f.unusual & frame_stopped) != 0) {
+        pass_over_rest(now, f, f.core->base, walked, count);
+    }
+    sums.stopped += (f.unusual & frame_ruled) != 0 ? 1U : 0U;
+    if (walked == skipped) {
+        sums.deliveries -= walked;
+        ++sums.unheard;
+        ++books.site->unheard;
+    } else {
+        sums.deliveries -= skipped;
+    }
+    return finish(f, walked);
+}
+
+} // namespace
+
+receipt deliver_noted(channel_core& core, const void* payload, std::source_location where) {
+    account& books = *core.books;
+    if (!is_plain(core, books, where)) {
+        return deliver_fully_noted(core, payload, where);
+    }
+    ledger_core& ledger = *books.ledger;
+    const std::uint64_t cause = this_oversight.cause;
+    noted_now now(core, ledger, ++ledger.newest_id, nullptr);
+    --books.until_timed;
+    ++books.site->count;
+    ++books.sums.published;
+    ++core.walks;
+    books.newest_event = now.id_;
+    remember(ledger, now.id_, {cause, this_oversight.handling}, books.number, books.newest_site, false);
+    this_oversight.cause = now.id_;
+    this_oversight.now = &now;
+    frame& f = this_thread.outermost;
+    f.core = &core;
+    now.in = &f;
+    const std::uint32_t count = core.base.size;
+    const std::uint32_t walked = walk_plainly(now, f, core.base.entries, count, payload);
+    this_oversight.now = nullptr;
+    this_oversight.cause = cause;
+    books.sums.deliveries += walked - now.fell_;
+    if (f.unusual != 0 || ledger.over) [[unlikely]] {
+        return finish_noted(now, f, books, walked, count);
+    }
+    f.core = nullptr;
+    return {walked, 0, nullptr};
 }
 
 receipt deliver_parts_noted(channel_core& core, std::vector<address_part*>& parts, const void* payload,
@@ -424,7 +568,7 @@ receipt deliver_parts_noted(channel_core& core, std::vector<address_part*>& part
             }
             now.serve(f, s, part->hot, payload);
         }
-        now.serving = nullptr;
+        now.turn_of = nullptr;
         if ((f.unusual & frame_ruled) != 0) {
             now.ruled(f);
         }
@@ -446,7 +590,7 @@ void deliver_to_one_noted(channel_core& core, slot& s, const void* const* payloa
                 ++note->extra;
             }
             now.serve(f, s, s.list->entries[s.index], payloads[walked++]);
-            now.serving = nullptr;
+            now.turn_of = nullptr;
             now.ended({1 - (static_cast<std::uint32_t>(f.unusual) - skipped), 0, nullptr});
         }
         return walked;

@@ -6,6 +6,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <memory>
 #include <source_location>
 #include <vector>
 
@@ -21,9 +22,44 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
     return s.list->notes != nullptr ? s.list->notes[s.index] : nullptr;
 }
 
-/// One publish on a channel with an account, from its beginning to its end,
+/// What is known of a publish on a channel with an account, while it goes on.
+class noted_now {
+public:
+    /// Whose turn it is; null between turns, and when it has ended and is gone.
+    [[nodiscard]] slot* serving() const noexcept;
+    /// The same while it is called, gone or not.
+    [[nodiscard]] slot* called() const noexcept;
+    /// The handler that is being served was not, or only seemingly.
+    void missed(turn why) noexcept;
+    /// Some handler of this publish published or posted on a channel.
+    void told_on(std::uint32_t channel);
+
+    [[nodiscard]] std::uint64_t id() const noexcept { return id_; }
+    [[nodiscard]] ledger_core& ledger() const noexcept { return *ledger_; }
+    [[nodiscard]] channel_core& core() const noexcept { return *core_; }
+
+    noted_now* outer;
+    frame* in = nullptr;
+    const entry* at = nullptr; ///< whose turn it is, in an array that is walked plainly
+    slot* turn_of = nullptr;   ///< whose turn it is otherwise
+
+protected:
+    friend receipt deliver_noted(channel_core& core, const void* payload, std::source_location where);
+    noted_now(channel_core& core, ledger_core& ledger, std::uint64_t id, noted_now* around) noexcept
+        : outer(around), core_(&core), ledger_(&ledger), id_(id) {} // few stores: each publish makes one
+    ~noted_now() = default;
+
+    channel_core* core_; ///< may be gone at the end
+    ledger_core* ledger_;
+    std::uint64_t id_;
+    turn why_ = turn::served;
+    std::uint32_t fell_ = 0; ///< turns that count as served, and were let fall
+    bool is_full_ = false;   ///< a `noted_publish`
+};
+
+/// The same with all that there may be to note, from its beginning to its end,
 /// whatever its handlers throw.
-class noted_publish {
+class noted_publish : public noted_now {
 public:
     noted_publish(channel_core& core, const void* payload, std::source_location where, bool is_retained = false);
     noted_publish(const noted_publish&) = delete;
@@ -32,13 +68,8 @@ public:
 
     /// Calls one handler, and notes all that there is to note.
     void serve(frame& f, slot& s, const entry& hot, const void* payload);
-    /// The handler that is being served was not, or only seemingly.
-    void missed(turn why) noexcept;
     /// A verdict ended the walk, or will.
     void ruled(frame& f) noexcept;
-    /// Some handler of this publish published or posted on a channel.
-    void told_on(std::uint32_t channel);
-
     receipt ended(receipt r) noexcept {
         flags_ = r.flags();
         served_ = r.served();
@@ -46,45 +77,38 @@ public:
     }
 
     /// Whether each turn is worth a closer look.
-    [[nodiscard]] bool careful() const noexcept { return is_timed_ || is_recorded_ || ledger_.shake != 0; }
-    [[nodiscard]] std::uint64_t id() const noexcept { return id_; }
-    [[nodiscard]] ledger_core& ledger() const noexcept { return ledger_; }
-    [[nodiscard]] channel_core& core() const noexcept { return core_; }
-
-    slot* serving = nullptr; ///< whose turn it is
-    frame* in = nullptr;
-    noted_publish* outer;
+    [[nodiscard]] bool careful() const noexcept { return is_timed_ || is_recorded_ || ledger_->shake != 0; }
 
 private:
+    friend class noted_now;
     struct told {
         std::uint32_t channel;
         const slot* by;
         std::uint32_t site;
     };
 
+    void look_closer(const channel_core& core);
+    void count_flags(code_site& site) noexcept;
     void record();
 
-    channel_core& core_;
-    ledger_core& ledger_;
     account& account_;
     origin before_;
     origin caused_;
-    std::uint64_t id_;
     std::uint32_t site_;
     bool is_timed_ = false;
     bool is_recorded_ = false;
     bool is_retained_;
     bool outside_ = false;
     bool found_slow_ = false;
-    turn why_ = turn::served;
-    std::uint32_t fell_ = 0; ///< turns that count as served, and were let fall
     std::uint32_t flags_ = 0;
     std::uint32_t served_ = 0;
     std::uint32_t stopped_by_ = 0;
     std::size_t first_turn_ = 0;
+    std::uint64_t clock_ = 0; ///< when the newest timed turn ended
     const void* payload_;
+    const payload_kind* kind_ = nullptr;
     address_label to_;
-    std::vector<told> told_; ///< while shaken only
+    std::unique_ptr<std::vector<told>> told_; ///< while shaken only
 };
 
 /// As `deliver()` and so on, with everything noted.

@@ -309,12 +309,15 @@ void keep_if_wanted(channel_core& core, const void* payload) {
 
 } // namespace
 
-receipt deliver(channel_core& core, const void* payload, std::source_location where) {
+namespace {
+
+#if defined(__GNUC__)
+__attribute__((noinline))
+#endif
+receipt
+deliver_without_notes(channel_core& core, const void* payload, std::source_location where) {
     if (core.work == work_closed) [[unlikely]] {
         return {0, receipt_closed, nullptr};
-    }
-    if (is_noted(core)) [[unlikely]] {
-        return deliver_noted(core, payload, where);
     }
     frame* const outer = innermost();
     if (outer == nullptr) {
@@ -341,6 +344,12 @@ receipt deliver(channel_core& core, const void* payload, std::source_location wh
     }
     leave_nested(f);
     return {static_cast<std::uint32_t>(walked), 0, nullptr};
+}
+
+} // namespace
+
+receipt deliver(channel_core& core, const void* payload, std::source_location where) {
+    return is_noted(core) ? deliver_noted(core, payload, where) : deliver_without_notes(core, payload, where);
 }
 
 void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,

@@ -26,7 +26,7 @@ using event_id = std::uint64_t;
 struct ledger_options {
     /// Handlers are timed in one publish of so many on each channel; those that
     /// take more than a microsecond, each time from then on. At least 1.
-    std::uint32_t time_one_in = 32;
+    std::uint32_t time_one_in = 256;
 
     /// Events that `chain()` can look back to, rounded up to a power of two; 48
     /// bytes each.

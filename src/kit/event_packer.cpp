@@ -243,7 +243,7 @@ void event_packer::begin(ledger_core& of, const std::map<std::string, std::strin
     if (of.sink != nullptr) {
         of.sink->over();
     }
-    of.sink = this;
+    set_sink(of, this);
     for (const auto& account : of.accounts) {
         channel_opened(*account);
     }
@@ -266,7 +266,7 @@ void event_packer::end() noexcept {
     begin_record(record::finished);
     now_.put(recorded_);
     if (of_->sink == this) {
-        of_->sink = nullptr;
+        set_sink(*of_, nullptr);
     }
     of_ = nullptr;
     all_is_packed();

@@ -9,6 +9,7 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <deque>
 #include <memory>
 #include <source_location>
 #include <string>
@@ -72,10 +73,13 @@ struct account {
     std::uint32_t number = 0;
     bool is_internal = false;
     std::uint64_t frame = UINT64_MAX; ///< of the newest publish
-    std::uint64_t in_frame = 0;
+    std::uint64_t before_frame = 0;   ///< publishes before that frame
     std::uint32_t until_timed = 0;
     bool has_slow = false; ///< worth timing each time
     std::uint32_t newest_site = UINT32_MAX;
+    code_site* site = nullptr;        ///< the same
+    const void* site_key = nullptr;   ///< the place in the code that it is, of one without a name
+    std::uint64_t plain_in = 0;       ///< the ledger's epoch in which a publish has nothing else to look at
     std::uint64_t newest_event = 0;
     std::vector<std::uint32_t> sites;      ///< that publish
     std::vector<std::uint32_t> subscribes; ///< that subscribe
@@ -118,13 +122,13 @@ struct cycle_note {
 };
 
 struct ledger_core {
-    std::uint32_t refs = 1; ///< the ledger, and publishes in flight
+    std::uint32_t refs = 1; ///< the ledger, and publishes in flight once it is over
     std::uint32_t serial = 0;
     std::uint32_t thread = 0;
     bool everything = false; ///< takes channels as they are made
     bool over = false;
     std::string name;
-    std::uint32_t time_one_in = 32;
+    std::uint32_t time_one_in = 256;
     std::uint64_t shake = 0;
     std::uint64_t newest_id = 0;
     std::uint32_t newest_subscription = 0;
@@ -133,21 +137,24 @@ struct ledger_core {
     std::int64_t time = 0;
     std::uint64_t past_every = 1;
     event_sink* sink = nullptr;
+    std::uint64_t epoch = 1; ///< rises with each frame, and when what is looked at changes
     std::vector<std::unique_ptr<account>> accounts;
     std::unordered_map<std::string, std::uint32_t> account_numbers; ///< by name and payload
-    std::vector<code_site> publish_sites;
+    std::deque<code_site> publish_sites; ///< stay where they are
     std::vector<code_site> subscribe_sites;
     std::unordered_map<std::uint32_t, std::unique_ptr<subscription_note>> notes; ///< by number
     std::unordered_map<std::uint32_t, party_note> parties;                       ///< that are there
     std::vector<cycle_note> cycles;
     std::vector<order_note> orders;
-    std::vector<event_memory> memory;   ///< a power of two of them
+    std::vector<event_memory> memory; ///< a power of two of them
+    event_memory* ring = nullptr;     ///< the same, at hand
+    std::uint64_t ring_mask = 0;
     std::vector<std::uint32_t> site_of; ///< by subscription number, in a ring of a power of two
     std::vector<turn_note> turns;       ///< of publishes in flight, outer ones first
     std::vector<std::uint32_t> shuffled;
 
     [[nodiscard]] event_memory* find(std::uint64_t id) noexcept {
-        event_memory& m = memory[id & (memory.size() - 1)];
+        event_memory& m = ring[id & ring_mask];
         return id != 0 && m.id == id ? &m : nullptr;
     }
 };
@@ -162,6 +169,12 @@ void release(ledger_core& ledger) noexcept;
 bool oversee(ledger_core& ledger, channel_core& core);
 /// Closes them; the sums stay.
 void forget(channel_core& core) noexcept;
+
+/// Somebody records from now on, or nobody does any more.
+void set_sink(ledger_core& ledger, event_sink* to) noexcept;
+
+/// The busiest frame so far, the one that goes on included.
+[[nodiscard]] std::uint64_t most_in_frame(const account& books) noexcept;
 
 /// A frame is over for the ledger of this thread, if there is one.
 void note_frame(std::int64_t time);

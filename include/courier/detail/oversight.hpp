@@ -16,7 +16,7 @@ struct channel_core;
 struct ledger_core;
 struct party;
 struct slot;
-class noted_publish;
+class noted_now;
 
 /// How an address or a group is written, where one is at hand.
 struct address_label {
@@ -43,7 +43,7 @@ struct post_mark {
 struct thread_oversight {
     ledger_core* ledger = nullptr;          ///< attached to something on this thread
     std::uint64_t cause = 0;                ///< the event whose handling goes on
-    noted_publish* now = nullptr;           ///< the innermost publish with an account
+    noted_now* now = nullptr;           ///< the innermost publish with an account
     std::uint32_t handling = 0;             ///< when `cause` is not that of `now`
     std::uint64_t frame = 0;                ///< of the ledger
     std::uint64_t carried = 0;              ///< a cause that is handed on, on a thread without a ledger
