@@ -450,6 +450,9 @@ __attribute__((noinline))
 #endif
 receipt
 deliver_fully_noted(channel_core& core, const void* payload, std::source_location where) {
+    if (core.work == work_closed) {
+        return {0, receipt_closed, nullptr};
+    }
     noted_publish now(core, payload, where);
     if (is_too_deep()) [[unlikely]] {
         return now.ended(refuse(core, where));

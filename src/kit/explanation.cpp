@@ -73,7 +73,8 @@ public:
     absence examine() {
         posts();
         for (const recorded_event& e : run_.events) {
-            if (e.is_post || e.channel != channel_ || (!filter_.address.empty() && run_.texts[e.to] != filter_.address)) {
+            if (e.is_post || e.channel != channel_ ||
+                (!filter_.address.empty() && run_.texts[e.to] != filter_.address)) {
                 continue;
             }
             if (e.frame < filter_.first_frame) {

@@ -61,7 +61,9 @@ lane_chart chart_of(const run& of, const run_filter& filter, std::size_t most) {
 }
 
 std::string as_msc(const run& of, const lane_chart& chart) {
-    std::string msc = "msc {\n  hscale=\"auto\", arcgradient=\"0\", wordwraparcs=\"on\";\n  ";
+    constexpr std::size_t lane_width = 150; // pixels; room for the name of a channel
+    std::string msc = fmt::format("msc {{\n  width=\"{}\", arcgradient=\"0\", wordwraparcs=\"on\";\n  ",
+                                  lane_width * std::max<std::size_t>(chart.lanes.size(), 1));
     for (std::size_t i = 0; i < chart.lanes.size(); ++i) {
         msc += fmt::format("{}l{} [label=\"{}\"]", i == 0 ? "" : ", ", i, escaped(chart.lanes[i]));
     }

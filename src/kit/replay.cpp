@@ -17,10 +17,10 @@ namespace courier::inline WIRED_COURIER_ABI {
 
 void replay::source::read(const detail::field_table* fields, void* payload) const {
     const auto refuse = [&](const std::string& why) {
-        throw recording_error(recording_fault::cannot_replay,
-                              run_.file + ": event " + std::to_string(event_.id) + " on '" +
-                                  run_.channels[event_.channel].name + "' cannot be fed: " + why +
-                                  " [courier.recording.cannot-replay]");
+        throw recording_error(recording_fault::cannot_replay, run_.file + ": event " + std::to_string(event_.id) +
+                                                                  " on '" + run_.channels[event_.channel].name +
+                                                                  "' cannot be fed: " + why +
+                                                                  " [courier.recording.cannot-replay]");
     };
     const std::string_view text = run_.payload_of(event_);
     if (text == "{}") {
@@ -40,7 +40,8 @@ void replay::source::read(const detail::field_table* fields, void* payload) cons
 class replay::implementation final : public detail::event_packer {
 public:
     implementation(detail::ledger_core& of, run recorded)
-        : recorded_run_(std::move(recorded)), ledger_(of), again_(std::make_unique<run>()), builder_(*again_, "this run") {
+        : recorded_run_(std::move(recorded)), ledger_(of), again_(std::make_unique<run>()),
+          builder_(*again_, "this run") {
         begin(of, {});
     }
     ~implementation() override { end(); }
@@ -61,9 +62,7 @@ public:
         }
     }
 
-    [[nodiscard]] bool is_over() const noexcept {
-        return difference_.has_value() || frames_ >= recorded_run_.frames();
-    }
+    [[nodiscard]] bool is_over() const noexcept { return difference_.has_value() || frames_ >= recorded_run_.frames(); }
     void finish() {
         if (!difference_) {
             look(true);

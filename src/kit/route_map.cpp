@@ -62,9 +62,11 @@ std::vector<route> route_map(const run& of, const run_filter& filter) {
         routes[i].from = sorted(from[i]);
         routes[i].to = sorted(to[i]);
     }
-    const bool narrowed = !filter.channel.empty() || !filter.party.empty() || !filter.address.empty();
+    const bool narrowed = !filter.channel.empty() || !filter.party.empty() || !filter.address.empty() ||
+                          filter.first_frame != 0 || filter.last_frame != UINT32_MAX;
     std::erase_if(routes, [&](const route& r) {
-        return (!filter.channel.empty() && r.channel != filter.channel) || (narrowed && r.events == 0 && filter.channel.empty());
+        return (!filter.channel.empty() && r.channel != filter.channel) ||
+               (narrowed && r.events == 0 && filter.channel.empty());
     });
     return routes;
 }
@@ -78,10 +80,15 @@ std::string as_dot(const std::vector<route>& routes) {
         const std::string channel = escaped(r.channel);
         const bool quiet = r.events == 0;
         const bool lost = !quiet && r.unheard == r.events;
-        dot += fmt::format("  \"c:{}\" [label=\"{}\\n{}\", shape=ellipse, style=filled, fillcolor=\"{}\"{}];\n", channel,
-                           channel, quiet ? "never published" : lost ? fmt::format("{}, nobody heard", r.events)
-                                                                     : std::to_string(r.events),
-                           quiet ? "#eeeeee" : lost ? "#f7d9c4" : r.is_query ? "#e3e0f3" : "#d7e8f4",
+        dot += fmt::format("  \"c:{}\" [label=\"{}\\n{}\", shape=ellipse, style=filled, fillcolor=\"{}\"{}];\n",
+                           channel, channel,
+                           quiet  ? "never published"
+                           : lost ? fmt::format("{}, nobody heard", r.events)
+                                  : std::to_string(r.events),
+                           quiet        ? "#eeeeee"
+                           : lost       ? "#f7d9c4"
+                           : r.is_query ? "#e3e0f3"
+                                        : "#d7e8f4",
                            quiet ? ", fontcolor=\"#777777\"" : "");
         for (const route_end& end : r.from) {
             parties[end.party] = true;
@@ -90,8 +97,9 @@ std::string as_dot(const std::vector<route>& routes) {
         }
         for (const route_end& end : r.to) {
             parties[end.party] = true;
-            dot += fmt::format("  \"c:{}\" -> \"p:{}\" [penwidth={:.1f}, label=\"{}\"{}];\n", channel, escaped(end.party),
-                               width_of(end.events), end.events, end.events == 0 ? ", style=dashed" : "");
+            dot +=
+                fmt::format("  \"c:{}\" -> \"p:{}\" [penwidth={:.1f}, label=\"{}\"{}];\n", channel, escaped(end.party),
+                            width_of(end.events), end.events, end.events == 0 ? ", style=dashed" : "");
         }
     }
     for (const auto& [party, there] : parties) {

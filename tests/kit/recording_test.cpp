@@ -193,7 +193,7 @@ TEST_CASE("a recording cut anywhere is read up to there, and says so") {
     const std::size_t first_line = text.find('\n');
     const scratch part("part.jsonl");
     std::mt19937 chance(7);
-    for (std::size_t length = first_line + 1; length < text.size(); length += 1 + chance() % 37) {
+    for (std::size_t length = first_line + 1; length + 1 < text.size(); length += 1 + chance() % 37) {
         CAPTURE(length);
         part.write(text.substr(0, length));
         const run read = courier::read_run(part.path());
