@@ -12,9 +12,6 @@
 #include <algorithm>
 #include <memory>
 
-#include <sys/ioctl.h>
-#include <unistd.h>
-
 namespace tool {
 
 namespace {
@@ -29,8 +26,7 @@ constexpr std::size_t label_width = 20;
 
 /// As wide as the terminal allows.
 std::size_t lane_width_for(std::size_t lanes) {
-    winsize size{};
-    const std::size_t columns = ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col != 0 ? size.ws_col : 140;
+    const std::size_t columns = terminal_columns();
     const std::size_t room = columns > label_width + 10 ? columns - label_width - 1 : 60;
     return std::clamp<std::size_t>(room / std::max<std::size_t>(lanes, 1), 5, 14);
 }

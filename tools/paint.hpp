@@ -1,6 +1,7 @@
 // Colours, on a terminal only.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <string>
 #include <string_view>
@@ -11,6 +12,10 @@ enum class colour : std::uint8_t { none, bold, cyan, yellow, grey };
 
 /// Whether standard output is a terminal and NO_COLOR is not set.
 bool colours_wanted();
+
+/// Of the terminal on standard output; 140 and 42 when it is none.
+std::size_t terminal_columns();
+std::size_t terminal_rows();
 
 /// `text`, in `hue` when `on`.
 std::string paint(std::string_view text, colour hue, bool on);

@@ -15,11 +15,17 @@ namespace tool {
 
 namespace {
 
-constexpr std::size_t chart_width = 60;
+constexpr std::size_t table_width = 90;
+
+/// What the terminal leaves beside the table.
+std::size_t chart_width() {
+    const std::size_t columns = terminal_columns();
+    return std::clamp<std::size_t>(columns > table_width ? columns - table_width - 1 : 0, 20, 100);
+}
 
 // The most that any one frame had, for each column.
 std::vector<std::uint32_t> columns_of(const std::vector<std::uint32_t>& by_frame) {
-    const std::size_t count = std::min(chart_width, by_frame.size());
+    const std::size_t count = std::min(chart_width(), by_frame.size());
     std::vector<std::uint32_t> columns(count);
     for (std::size_t i = 0; i < by_frame.size(); ++i) {
         std::uint32_t& column = columns[i * count / by_frame.size()];
@@ -77,7 +83,7 @@ int run_stats(run_request& request) {
     }
     const std::uint32_t highest =
         sums.by_frame.empty() ? 0 : *std::max_element(sums.by_frame.begin(), sums.by_frame.end());
-    fmt::print("  {:<26}{:>9}{:>65}\n", "all", sums.events, bar_row(sums.by_frame, highest));
+    fmt::print("  {:<26}{:>9}{:>53}{}\n", "all", sums.events, "", bar_row(sums.by_frame, highest));
     if (sums.frames != 0) {
         fmt::print("\n  frames {} to {}; a full bar is the most that the channel had in a frame\n", sums.first_frame,
                    sums.first_frame + sums.frames - 1);

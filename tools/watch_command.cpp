@@ -16,7 +16,6 @@
 #include <memory>
 #include <thread>
 
-#include <sys/ioctl.h>
 #include <unistd.h>
 
 namespace tool {
@@ -73,11 +72,7 @@ struct screen {
 };
 
 screen size_of_terminal() {
-    winsize size{};
-    if (ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_row != 0) {
-        return {size.ws_row, size.ws_col};
-    }
-    return {};
+    return {terminal_rows(), terminal_columns()};
 }
 
 std::string cut(std::string text, std::size_t width) {
