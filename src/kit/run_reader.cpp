@@ -60,6 +60,26 @@ public:
         ++run_.lines;
     }
 
+    // Whole lines, with room behind them. At the first one that is not in order
+    // the rest is read line by line, which tells what is wrong.
+    void lines(std::string_view text, std::size_t room) {
+        std::size_t good = 0; // bytes
+        if (run_.lines != 0 && !has_long_line(text)) {
+            good = parse_together(text);
+        }
+        while (good < text.size()) {
+            const std::size_t end = text.find('\n', good);
+            line(text.substr(good, end - good), room + text.size() - end);
+            good = end + 1;
+        }
+    }
+
+    void expect(std::uint64_t bytes) {
+        constexpr std::uint64_t usual_line = 250;
+        constexpr std::uint64_t most = 1U << 24;
+        run_.events.reserve(static_cast<std::size_t>(std::min(bytes / usual_line, most)));
+    }
+
     void done() {
         if (!std::is_sorted(run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_), run_.events.end(), by_id) ||
             (sorted_ != 0 && sorted_ != run_.events.size() && by_id(run_.events[sorted_], run_.events[sorted_ - 1]))) {
@@ -88,6 +108,46 @@ private:
             text = copy_;
             room = copy_.capacity() - copy_.size();
         }
+        take_line(parser_.parse(text.data(), text.size(), false).get_object());
+    }
+
+    static bool has_long_line(std::string_view text) {
+        for (std::size_t at = 0; text.size() - at > longest_line;) {
+            const std::size_t end = text.substr(at, longest_line).rfind('\n');
+            if (end == std::string_view::npos) {
+                return true;
+            }
+            at += end + 1;
+        }
+        return false;
+    }
+
+    // Returns where the first line begins that could not be read.
+    std::size_t parse_together(std::string_view text) {
+        std::size_t at = 0;
+        simdjson::dom::document_stream stream;
+        if (together_.parse_many(text.data(), text.size(), longest_line + 1).get(stream) != simdjson::SUCCESS) {
+            return 0;
+        }
+        for (auto one = stream.begin(); one != stream.end(); ++one) {
+            at = one.current_index();
+            object whole;
+            const auto document = *one;
+            if (document.error() != simdjson::SUCCESS || document.get_object().get(whole) != simdjson::SUCCESS ||
+                (at != 0 && text[at - 1] != '\n')) {
+                return at;
+            }
+            try {
+                take_line(whole);
+            } catch (const simdjson::simdjson_error&) {
+                return at;
+            }
+            ++run_.lines;
+        }
+        return text.size() - stream.truncated_bytes();
+    }
+
+    void take_line(const object& line) {
         std::string_view id;
         std::string_view type;
         std::string_view cause;
@@ -96,7 +156,6 @@ private:
         std::uint64_t frame = 0;
         value data;
         bool has_data = false;
-        const object line = parser_.parse(text.data(), text.size(), false).get_object();
         for (const auto& [key, member] : line) {
             if (key == "data") {
                 data = member;
@@ -542,6 +601,7 @@ private:
     run& run_;
     bool keep_payloads_;
     simdjson::dom::parser parser_;
+    simdjson::dom::parser together_; ///< for many lines at once; finds their structure on a second thread
     std::string copy_;
     std::string source_;
     std::unordered_map<std::uint32_t, std::uint32_t> channels_; ///< by the number of their name
@@ -561,6 +621,14 @@ run_builder::~run_builder() = default;
 
 void run_builder::line(std::string_view text, std::size_t room) {
     all_->line(text, room);
+}
+
+void run_builder::lines(std::string_view text, std::size_t room) {
+    all_->lines(text, room);
+}
+
+void run_builder::expect(std::uint64_t bytes) {
+    all_->expect(bytes);
 }
 
 void run_builder::done() {
@@ -595,23 +663,22 @@ class line_source {
 public:
     explicit line_source(std::FILE* file) : file_(file), bytes_(piece + simdjson::SIMDJSON_PADDING) {}
 
-    /// The next whole line; false at the end, when `rest()` is what has no end of line.
-    bool next(std::string_view& line, std::size_t& room) {
-        for (;;) {
-            const char* const from = bytes_.data() + at_;
-            if (const void* const end = std::memchr(from + looked_, '\n', filled_ - at_ - looked_); end != nullptr) {
-                const auto size = static_cast<std::size_t>(static_cast<const char*>(end) - from);
-                line = {from, size};
-                room = bytes_.size() - at_ - size;
-                at_ += size + 1;
-                looked_ = 0;
+    /// More whole lines; false at the end, when `rest()` is what has no end of line.
+    bool next(std::string_view& lines, std::size_t& room) {
+        while (fill()) {
+            const std::string_view all = rest();
+            const std::size_t end = all.rfind('\n');
+            if (end != std::string_view::npos) {
+                lines = all.substr(0, end + 1);
+                room = bytes_.size() - at_ - lines.size();
+                at_ += lines.size();
                 return true;
             }
-            looked_ = filled_ - at_;
-            if (looked_ > longest_line || !fill()) {
+            if (all.size() > longest_line) {
                 return false;
             }
         }
+        return false;
     }
     [[nodiscard]] std::string_view rest() const noexcept { return {bytes_.data() + at_, filled_ - at_}; }
     [[nodiscard]] std::uint64_t read() const noexcept { return read_; }
@@ -637,7 +704,6 @@ private:
     std::vector<char> bytes_;
     std::size_t at_ = 0;
     std::size_t filled_ = 0;
-    std::size_t looked_ = 0; ///< of what lies ahead, without an end of line
     std::uint64_t read_ = 0;
 };
 
@@ -658,8 +724,9 @@ run read_run(const std::filesystem::path& file, const read_options& options) {
     std::string_view line;
     std::size_t room = 0;
     std::uint64_t told = 0;
+    builder.expect(size);
     while (lines.next(line, room)) {
-        builder.line(line, room);
+        builder.lines(line, room);
         constexpr std::uint64_t every = std::uint64_t{8} << 20;
         if (options.progress && lines.read() >= told + every) {
             told = lines.read();

@@ -165,6 +165,13 @@ public:
     /// `recording_error`.
     void line(std::string_view text, std::size_t room = 0);
 
+    /// Many whole lines, each with its end; `room` bytes behind them, at least
+    /// 64, may be read.
+    void lines(std::string_view text, std::size_t room);
+
+    /// About how many bytes will come.
+    void expect(std::uint64_t bytes);
+
     /// No more lines for now; the run is in order.
     void done();
 
