@@ -53,6 +53,13 @@ TARGETS = [
      "a change of a state with 10 k views, per view, against a plain delivery to 10 k", 3),
     ("waiting for the next/plain delivery/1",
      "waiting for the next payload and being resumed against a plain delivery", 4),
+    ("ledger detached/without ledgers/8",
+     "publish to 8 with ledgers compiled in and none attached, against without ledgers", 1.02),
+    ("ledger attached/without ledgers/8", "the same with one attached", 2),
+    ("recording/formatting the line with fmt/1",
+     "a publish to 1 that is recorded, on the publishing thread, against formatting its line with fmt", 0.5),
+    ("reading for stats/simdjson, one thread/100000",
+     "reading a recording for `stats` against simdjson's pass over the file on one thread", 1.5),
     ("subscribe + unsubscribe, growth/itself at 1000/100000",
      "subscribe + unsubscribe at random at 100 k against the same at 1 k", 1.5),
     ("subscribe + unsubscribe/searched std::function/10000",
@@ -110,7 +117,9 @@ def all_ratios(figures):
                  "hub, looked up each time/local channel/8",
                  "publish to an address/unordered_map of functions/1000",
                  "unordered_map of functions, growth/itself at 1000/1000000",
-                 "array by number, growth/itself at 1000/1000000"):
+                 "array by number, growth/itself at 1000/1000000",
+                 "ledger attached/without ledgers/1",
+                 "ledger attached/without ledgers/64"):
         yield f"| {name.replace('/', ': ', 1).replace('/', ', ')} | {number(figures[name]['ratio'])} |"
 
 

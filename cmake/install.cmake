@@ -10,6 +10,10 @@ endif()
 
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/WiredCourier)
 install(EXPORT WiredCourierTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+if(TARGET wired_courier_kit)
+  install(TARGETS wired_courier_kit EXPORT WiredCourierKitTargets)
+  install(EXPORT WiredCourierKitTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+endif()
 configure_package_config_file(cmake/WiredCourierConfig.cmake.in WiredCourierConfig.cmake
   INSTALL_DESTINATION ${package_dir})
 write_basic_package_version_file(WiredCourierConfigVersion.cmake COMPATIBILITY SameMinorVersion)

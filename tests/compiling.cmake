@@ -34,7 +34,11 @@ add_test(NAME documents COMMAND ${CMAKE_COMMAND}
   -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
 
 # Use from another project: installed, as a subdirectory, and through pkg-config.
-foreach(way package subdirectory pkgconfig)
+set(ways package subdirectory pkgconfig)
+if(TARGET wired_courier_kit)
+  list(APPEND ways kit)
+endif()
+foreach(way IN LISTS ways)
   add_test(NAME consumer/${way} COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
     -DBUILD=${PROJECT_BINARY_DIR} -DLIBDIR=${CMAKE_INSTALL_LIBDIR} -DBUILD_TYPE=${CMAKE_BUILD_TYPE}
