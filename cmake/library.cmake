@@ -15,7 +15,9 @@ set(WIRED_COURIER_CORE_SOURCES
     inbox.cpp
     ledger.cpp
     ledger_books.cpp
+    ledger_notes.cpp
     noted.cpp
+    noted_delivery.cpp
     outbox.cpp
     pipeline.cpp
     publish.cpp
@@ -74,6 +76,7 @@ set(WIRED_COURIER_KIT_SOURCES
     lanes.cpp
     line_writer.cpp
     recorder.cpp
+    recording_file.cpp
     replay.cpp
     route_map.cpp
     run.cpp

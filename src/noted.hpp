@@ -22,6 +22,12 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
     return s.list->notes != nullptr ? s.list->notes[s.index] : nullptr;
 }
 
+/// The line of code that made the subscription, in the ledger's list; UINT32_MAX when it has no note.
+[[nodiscard]] inline std::uint32_t site_of(const slot& s) noexcept {
+    const subscription_note* const note = note_of(s);
+    return note != nullptr ? note->site : UINT32_MAX;
+}
+
 /// What is known of a publish on a channel with an account, while it goes on.
 class noted_now {
 public:

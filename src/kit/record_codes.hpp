@@ -3,6 +3,7 @@
 
 #include <courier/config.hpp>
 
+#include <cstddef>
 #include <cstdint>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
@@ -38,5 +39,8 @@ inline constexpr std::uint32_t no_schema = UINT32_MAX;        ///< the fields ar
 inline constexpr std::uint32_t empty_schema = UINT32_MAX - 1; ///< there are none
 
 inline constexpr int recording_format = 1;
+
+/// No event has a longer line, in bytes.
+inline constexpr std::size_t longest_line = std::size_t{1} << 20;
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -27,7 +27,6 @@ object members_of(const value& whole) {
     return whole.get_object();
 }
 
-constexpr std::size_t longest_line = std::size_t{1} << 20;
 constexpr std::string_view type_prefix = "wired-courier.";
 
 } // namespace
@@ -40,8 +39,8 @@ public:
     }
 
     void line(std::string_view text, std::size_t room) {
-        if (text.size() > longest_line) {
-            fail(recording_fault::line_too_long, "the line has over " + std::to_string(longest_line) +
+        if (text.size() > detail::longest_line) {
+            fail(recording_fault::line_too_long, "the line has over " + std::to_string(detail::longest_line) +
                                                      " bytes, more than any event; is this a recording?");
         }
         try {
@@ -112,8 +111,8 @@ private:
     }
 
     static bool has_long_line(std::string_view text) {
-        for (std::size_t at = 0; text.size() - at > longest_line;) {
-            const std::size_t end = text.substr(at, longest_line).rfind('\n');
+        for (std::size_t at = 0; text.size() - at > detail::longest_line;) {
+            const std::size_t end = text.substr(at, detail::longest_line).rfind('\n');
             if (end == std::string_view::npos) {
                 return true;
             }
@@ -126,7 +125,7 @@ private:
     std::size_t parse_together(std::string_view text) {
         std::size_t at = 0;
         simdjson::dom::document_stream stream;
-        if (together_.parse_many(text.data(), text.size(), longest_line + 1).get(stream) != simdjson::SUCCESS) {
+        if (together_.parse_many(text.data(), text.size(), detail::longest_line + 1).get(stream) != simdjson::SUCCESS) {
             return 0;
         }
         for (auto one = stream.begin(); one != stream.end(); ++one) {
@@ -633,121 +632,6 @@ void run_builder::expect(std::uint64_t bytes) {
 
 void run_builder::done() {
     all_->done();
-}
-
-namespace {
-
-/// Closes itself.
-struct input {
-    explicit input(const std::filesystem::path& path) : file(std::fopen(path.c_str(), "rb")) {
-        std::error_code ignored;
-        if (file == nullptr || std::filesystem::is_directory(path, ignored)) {
-            const std::string why = file == nullptr ? std::strerror(errno) : "it is a folder";
-            throw recording_error(recording_fault::cannot_open,
-                                  "cannot read " + path.string() + ": " + why +
-                                      "; name a recording [courier.recording.cannot-open]");
-        }
-    }
-    input(const input&) = delete;
-    input& operator=(const input&) = delete;
-    ~input() {
-        if (file != nullptr) {
-            std::fclose(file);
-        }
-    }
-    std::FILE* file;
-};
-
-/// Reads a file piece by piece, and hands out its lines.
-class line_source {
-public:
-    explicit line_source(std::FILE* file) : file_(file), bytes_(piece + simdjson::SIMDJSON_PADDING) {}
-
-    /// More whole lines; false at the end, when `rest()` is what has no end of line.
-    bool next(std::string_view& lines, std::size_t& room) {
-        while (fill()) {
-            const std::string_view all = rest();
-            const std::size_t end = all.rfind('\n');
-            if (end != std::string_view::npos) {
-                lines = all.substr(0, end + 1);
-                room = bytes_.size() - at_ - lines.size();
-                at_ += lines.size();
-                return true;
-            }
-            if (all.size() > longest_line) {
-                return false;
-            }
-        }
-        return false;
-    }
-    [[nodiscard]] std::string_view rest() const noexcept { return {bytes_.data() + at_, filled_ - at_}; }
-    [[nodiscard]] std::uint64_t read() const noexcept { return read_; }
-
-private:
-    static constexpr std::size_t piece = std::size_t{4} << 20;
-
-    bool fill() {
-        std::memmove(bytes_.data(), bytes_.data() + at_, filled_ - at_);
-        filled_ -= at_;
-        at_ = 0;
-        if (bytes_.size() - filled_ < piece / 2) {
-            bytes_.resize(bytes_.size() * 2);
-        }
-        const std::size_t got =
-            std::fread(bytes_.data() + filled_, 1, bytes_.size() - simdjson::SIMDJSON_PADDING - filled_, file_);
-        filled_ += got;
-        read_ += got;
-        return got != 0;
-    }
-
-    std::FILE* file_;
-    std::vector<char> bytes_;
-    std::size_t at_ = 0;
-    std::size_t filled_ = 0;
-    std::uint64_t read_ = 0;
-};
-
-bool is_whole(std::string_view line) {
-    simdjson::dom::parser parser;
-    return parser.parse(line.data(), line.size(), true).error() == simdjson::SUCCESS;
-}
-
-} // namespace
-
-run read_run(const std::filesystem::path& file, const read_options& options) {
-    const input in(file);
-    std::error_code unknown;
-    const std::uint64_t size = std::filesystem::file_size(file, unknown);
-    run made;
-    run_builder builder(made, file.string(), options);
-    line_source lines(in.file);
-    std::string_view line;
-    std::size_t room = 0;
-    std::uint64_t told = 0;
-    builder.expect(size);
-    while (lines.next(line, room)) {
-        builder.lines(line, room);
-        constexpr std::uint64_t every = std::uint64_t{8} << 20;
-        if (options.progress && lines.read() >= told + every) {
-            told = lines.read();
-            options.progress(told, unknown ? told : size);
-        }
-    }
-    if (const std::string_view rest = lines.rest(); !rest.empty()) {
-        if (rest.size() > longest_line || is_whole(rest)) {
-            builder.line(rest); // only the end of the line is missing, or it says what is wrong
-        } else if (made.lines == 0) {
-            builder.line(rest);
-        } else {
-            made.cut = true;
-        }
-    }
-    if (made.lines == 0 && !made.cut) {
-        throw recording_error(recording_fault::empty, file.string() + ": there is nothing in it; was the recorder ever "
-                                                                      "started? [courier.recording.empty]");
-    }
-    builder.done();
-    return made;
 }
 
 } // namespace courier::inline WIRED_COURIER_ABI

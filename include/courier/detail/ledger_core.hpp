@@ -77,9 +77,9 @@ struct account {
     std::uint32_t until_timed = 0;
     bool has_slow = false; ///< worth timing each time
     std::uint32_t newest_site = UINT32_MAX;
-    code_site* site = nullptr;        ///< the same
-    const void* site_key = nullptr;   ///< the place in the code that it is, of one without a name
-    std::uint64_t plain_in = 0;       ///< the ledger's epoch in which a publish has nothing else to look at
+    code_site* site = nullptr;      ///< the same
+    const void* site_key = nullptr; ///< the place in the code that it is, of one without a name
+    std::uint64_t plain_in = 0;     ///< the ledger's epoch in which a publish has nothing else to look at
     std::uint64_t newest_event = 0;
     std::vector<std::uint32_t> sites;      ///< that publish
     std::vector<std::uint32_t> subscribes; ///< that subscribe
@@ -140,7 +140,7 @@ struct ledger_core {
     std::uint64_t epoch = 1; ///< rises with each frame, and when what is looked at changes
     std::vector<std::unique_ptr<account>> accounts;
     std::unordered_map<std::string, std::uint32_t> account_numbers; ///< by name and payload
-    std::deque<code_site> publish_sites; ///< stay where they are
+    std::deque<code_site> publish_sites;                            ///< stay where they are
     std::vector<code_site> subscribe_sites;
     std::unordered_map<std::uint32_t, std::unique_ptr<subscription_note>> notes; ///< by number
     std::unordered_map<std::uint32_t, party_note> parties;                       ///< that are there

@@ -43,7 +43,7 @@ struct post_mark {
 struct thread_oversight {
     ledger_core* ledger = nullptr;          ///< attached to something on this thread
     std::uint64_t cause = 0;                ///< the event whose handling goes on
-    noted_now* now = nullptr;           ///< the innermost publish with an account
+    noted_now* now = nullptr;               ///< the innermost publish with an account
     std::uint32_t handling = 0;             ///< when `cause` is not that of `now`
     std::uint64_t frame = 0;                ///< of the ledger
     std::uint64_t carried = 0;              ///< a cause that is handed on, on a thread without a ledger
@@ -158,7 +158,9 @@ inline constexpr std::uint64_t carried_bit = std::uint64_t{1} << 20;
 /// The same for what is sent; on a thread without a ledger, what was handed to it.
 [[nodiscard]] inline std::uint64_t sending_cause() noexcept {
     if constexpr (ledger_built_in) {
-        return this_oversight.outside ? 0 : overseen() ? packed_cause() : this_oversight.carried | (this_oversight.carried != 0 ? carried_bit : 0);
+        return this_oversight.outside ? 0
+               : overseen()           ? packed_cause()
+                                      : this_oversight.carried | (this_oversight.carried != 0 ? carried_bit : 0);
     } else {
         return 0;
     }

@@ -51,11 +51,11 @@ struct held_up {
 /// What became of what was for somebody on a channel.
 struct absence {
     std::string channel;
-    std::string party;           ///< empty: anybody
-    std::uint64_t published = 0; ///< in those frames
-    std::uint64_t heard = 0;     ///< of these
-    std::uint64_t first_heard = 0; ///< an event; 0: none
-    std::vector<held_up> reasons;  ///< the most frequent first
+    std::string party;                 ///< empty: anybody
+    std::uint64_t published = 0;       ///< in those frames
+    std::uint64_t heard = 0;           ///< of these
+    std::uint64_t first_heard = 0;     ///< an event; 0: none
+    std::vector<held_up> reasons;      ///< the most frequent first
     std::uint32_t before = UINT32_MAX; ///< the newest frame with a publish before those frames; UINT32_MAX: none
     std::uint32_t after = UINT32_MAX;  ///< the next one after them
 };

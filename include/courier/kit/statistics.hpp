@@ -19,14 +19,14 @@ struct channel_statistics {
     std::uint64_t stopped = 0;
     std::uint64_t posted = 0;
     std::uint64_t most_in_frame = 0;
-    std::uint32_t busiest_frame = 0; ///< the first one with so many
+    std::uint32_t busiest_frame = 0;     ///< the first one with so many
     std::vector<std::uint32_t> by_frame; ///< publishes, from the filter's first frame on
 };
 
 struct run_statistics {
     std::uint32_t first_frame = 0;
     std::uint32_t frames = 0;
-    std::uint64_t events = 0; ///< publishes
+    std::uint64_t events = 0;                 ///< publishes
     std::vector<channel_statistics> channels; ///< by publishes, the most first
     std::vector<std::uint32_t> by_frame;      ///< of all channels together
 };
