@@ -188,7 +188,7 @@ night_options options_of(const courier::run& recorded) {
         throw courier::recording_error(courier::recording_fault::cannot_replay,
                                        recorded.file +
                                            ": this is no recording of 'courier demo', so its program has to "
-                                           "replay it; see courier/kit/replay.hpp "
+                                           "replay it; give it with --with "
                                            "[courier.recording.cannot-replay]");
     }
     return {.seed = number_in(recorded, "seed"),

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <cstdlib>
 #include <filesystem>
 #include <fstream>
 #include <set>
@@ -185,6 +186,28 @@ TEST_CASE("courier replay runs a recorded night again, and stops at the first di
     CHECK(contains(r.out, "\n  recorded: frame 71  "));
     CHECK(contains(r.out, "\n  this run: frame 71  "));
     CHECK(contains(r.out, "\n  differs   payload: {\"distance\":9} | {\"distance\":8}"));
+}
+
+TEST_CASE("courier replay runs any game that takes part, and any game's recording can be read") {
+    const std::string file = scratch("another.jsonl");
+    const std::string game = REPLAYED_GAME;
+    REQUIRE(std::system((game + " " + file).c_str()) == 0);
+    const run_result same = courier_tool("replay " + file + " --with '" + game + "'");
+    CHECK(same.code == 0);
+    CHECK(contains(same.out, ": all 10 events came again, the same and in the same order\n"));
+    const run_result changed = courier_tool("replay " + file + " --with '" + game + " x 11'");
+    CHECK(changed.code == 1);
+    CHECK(contains(changed.out, " differs after 1 events that are the same\n"));
+    CHECK(contains(changed.out, "differs   payload: {\"bearing\":10} | {\"bearing\":11}"));
+    const run_result deaf = courier_tool("replay " + file + " --with true");
+    CHECK(deaf.code == 2);
+    CHECK(contains(deaf.err, "'true' ended with status 0 and did not say what came of the replay"));
+    CHECK(contains(courier_tool("audit " + file).out, "'lamp.turned' was published 5 times and nobody ever heard it"));
+    CHECK(
+        contains(courier_tool("map " + file).out, "::LampTurned\n  from keeper 5\n"));
+    CHECK(courier_tool("stats " + file).code == 0);
+    CHECK(courier_tool("lanes " + file).code == 0);
+    CHECK(contains(courier_tool("explain " + file + " lamp.turned").out, "in the handler of keeper from "));
 }
 
 TEST_CASE("courier compare tells what differs first, and in counts") {

@@ -24,29 +24,20 @@ namespace {
     throw std::runtime_error(fmt::format("cannot {} {}: {}", what, file, std::strerror(errno)));
 }
 
-/// A file that goes with this object.
-class scratch_file {
-public:
-    scratch_file() : path_((std::filesystem::temp_directory_path() / "courier-XXXXXX").string()) {
-        const int made = mkstemp(path_.data());
-        if (made < 0) {
-            cannot("make", path_);
-        }
-        close(made);
-    }
-    scratch_file(const scratch_file&) = delete;
-    scratch_file& operator=(const scratch_file&) = delete;
-    ~scratch_file() {
-        std::error_code ignored;
-        std::filesystem::remove(path_, ignored);
-    }
-    [[nodiscard]] const std::string& path() const noexcept { return path_; }
-
-private:
-    std::string path_;
-};
-
 } // namespace
+
+scratch_file::scratch_file() : path_((std::filesystem::temp_directory_path() / "courier-XXXXXX").string()) {
+    const int made = mkstemp(path_.data());
+    if (made < 0) {
+        cannot("make", path_);
+    }
+    close(made);
+}
+
+scratch_file::~scratch_file() {
+    std::error_code ignored;
+    std::filesystem::remove(path_, ignored);
+}
 
 void write_text(const std::string& file, const std::string& text) {
     if (file == "-") {

@@ -6,6 +6,19 @@
 
 namespace tool {
 
+/// A file that goes with this object.
+class scratch_file {
+public:
+    scratch_file();
+    scratch_file(const scratch_file&) = delete;
+    scratch_file& operator=(const scratch_file&) = delete;
+    ~scratch_file();
+    [[nodiscard]] const std::string& path() const noexcept { return path_; }
+
+private:
+    std::string path_;
+};
+
 /// Writes text to a file, or to standard output for "-". Throws
 /// `std::runtime_error` when that cannot be done.
 void write_text(const std::string& file, const std::string& text);

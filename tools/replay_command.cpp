@@ -1,5 +1,6 @@
 // courier replay: a recorded run once more, compared as it goes.
 #include "commands.hpp"
+#include "drawing.hpp"
 #include "run_request.hpp"
 
 #include <night.hpp>
@@ -7,34 +8,72 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include <cstdlib>
+#include <fstream>
 #include <memory>
+#include <stdexcept>
 
 namespace tool {
 
 namespace {
 
-int run_replay(const run_request& request) {
-    const reef::replayed_night result = reef::replay_night(request.file);
+struct replay_request : run_request {
+    std::string with; ///< a command; empty: the demo
+};
+
+struct replay_result {
+    std::uint64_t same = 0;
+    std::uint64_t of = 0;
+    std::string difference; ///< empty: none
+};
+
+// The program finds the recording, and where its answer goes, in its environment.
+replay_result run_program(const replay_request& request) {
+    static_cast<void>(courier::read_run(request.file, {.payloads = false})); // broken ones are told of here
+    const scratch_file answer;
+    setenv("WIRED_COURIER_REPLAY", request.file.c_str(), 1);
+    setenv("WIRED_COURIER_REPLAY_RESULT", answer.path().c_str(), 1);
+    const int code = std::system(request.with.c_str());
+    std::ifstream in(answer.path());
+    const nlohmann::json said = nlohmann::json::parse(in, nullptr, false);
+    if (!said.is_object()) {
+        throw std::runtime_error(
+            fmt::format("'{}' ended with status {} and did not say what came of the replay; it has to "
+                        "ask courier::replay_wanted(), and to call replay::finish()",
+                        request.with, code));
+    }
+    return {said.value("same", std::uint64_t{0}), said.value("of", std::uint64_t{0}), said.value("difference", "")};
+}
+
+replay_result run_demo(const replay_request& request) {
+    const reef::replayed_night night = reef::replay_night(request.file);
+    return {night.events, night.of, night.difference.value_or("")};
+}
+
+int run_replay(const replay_request& request) {
+    const replay_result result = request.with.empty() ? run_demo(request) : run_program(request);
     if (request.json) {
-        nlohmann::ordered_json all{{"same", result.events}, {"of", result.of}};
-        all["difference"] = result.difference ? nlohmann::ordered_json(*result.difference) : nlohmann::ordered_json();
-        fmt::print("{}\n", all.dump(2));
-    } else if (result.difference) {
-        fmt::print("{} differs {}\n", request.file, *result.difference);
+        fmt::print(
+            "{}\n",
+            nlohmann::ordered_json{{"same", result.same}, {"of", result.of}, {"difference", result.difference}}.dump(
+                2));
+    } else if (!result.difference.empty()) {
+        fmt::print("{} differs {}\n", request.file, result.difference);
     } else {
         fmt::print("{}: all {} events came again, the same and in the same order\n", request.file, result.of);
     }
-    return result.difference ? 1 : 0;
+    return result.difference.empty() ? 0 : 1;
 }
 
 } // namespace
 
 command add_replay(CLI::App& app) {
-    auto request = std::make_shared<run_request>();
-    CLI::App* replay_app = app.add_subcommand(
-        "replay", "Run a recorded night once more and stop at the first difference (exit code 1); games of your own "
-                  "replay theirs with courier/kit/replay.hpp");
+    auto request = std::make_shared<replay_request>();
+    CLI::App* replay_app =
+        app.add_subcommand("replay", "Run a recorded run again; exit code 1 and both sides at the first difference");
     add_file(*replay_app, *request);
+    replay_app->add_option("--with", request->with,
+                           "The program that was recorded, as a command; without it, the recording is the demo's");
     return [request] { return run_replay(*request); };
 }
 

@@ -8,12 +8,25 @@
 
 #include <nlohmann/json.hpp>
 
-#include <algorithm>
+#include <cstdlib>
+#include <fstream>
 #include <map>
 #include <utility>
 #include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI {
+
+namespace {
+
+constexpr const char* wanted_variable = "WIRED_COURIER_REPLAY";
+constexpr const char* result_variable = "WIRED_COURIER_REPLAY_RESULT";
+
+} // namespace
+
+std::optional<std::filesystem::path> replay_wanted() {
+    const char* const file = std::getenv(wanted_variable);
+    return file != nullptr ? std::optional<std::filesystem::path>(file) : std::nullopt;
+}
 
 void replay::source::read(const detail::field_table* fields, void* payload) const {
     const auto refuse = [&](const std::string& why) {
@@ -66,6 +79,10 @@ public:
     void finish() {
         if (!difference_) {
             look(true);
+        }
+        if (const char* const file = std::getenv(result_variable); file != nullptr) {
+            std::ofstream(file) << nlohmann::json{
+                {"same", same_}, {"of", recorded_run_.events.size()}, {"difference", difference_.value_or("")}};
         }
     }
     [[nodiscard]] std::uint64_t same() const noexcept { return same_; }

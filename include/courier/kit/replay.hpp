@@ -43,6 +43,11 @@ bool read_address(std::string_view text, Address& into) {
 
 } // namespace detail
 
+/// The recording that `courier replay FILE --with PROGRAM` wants this program
+/// to run once more; nothing when it was started in another way. What comes of
+/// it goes back to the command from `replay::finish()`.
+[[nodiscard]] std::optional<std::filesystem::path> replay_wanted();
+
 /// Feeds a recording's outside events into a fresh run, and compares.
 ///
 ///     courier::ledger night{"gannet reef"};
@@ -112,7 +117,8 @@ public:
     /// Whether the recording has come to its end, or a difference was found.
     [[nodiscard]] bool over() const noexcept;
 
-    /// Compares what is left; call it when the run is over.
+    /// Compares what is left, and tells `courier replay` of it, should that have
+    /// started the program; call it when the run is over.
     void finish();
 
     /// Events that were the same, so far.
