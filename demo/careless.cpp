@@ -9,7 +9,7 @@ namespace reef {
 namespace {
 
 void paint_for_too_long() {
-    const auto until = std::chrono::steady_clock::now() + std::chrono::milliseconds(3);
+    const auto until = std::chrono::steady_clock::now() + std::chrono::milliseconds(20);
     while (std::chrono::steady_clock::now() < until) {}
 }
 
