@@ -89,8 +89,9 @@ slot* noted_now::called() const noexcept {
 }
 
 noted_publish::noted_publish(channel_core& core, const void* payload, std::source_location where, bool is_retained)
-    : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now), account_(*core.books),
-      before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained), payload_(payload) {
+    : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now),
+      account_(*core.books), before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained),
+      payload_(payload) {
     is_full_ = true;
     const std::string* const publisher = std::exchange(this_oversight.publisher, nullptr);
     site_ = publish_site(account_, where, publisher != nullptr ? std::string_view{*publisher} : std::string_view{});

@@ -192,7 +192,9 @@ private:
         }
     }
 
-    [[nodiscard]] bool has_failed() const noexcept { return failed_ != nullptr; }
+    [[nodiscard]] bool has_failed() const noexcept {
+        return failed_ != nullptr;
+    }
 
     void announce() {
 #if WIRED_COURIER_EXCEPTIONS

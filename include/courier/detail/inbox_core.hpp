@@ -70,8 +70,9 @@ private:
 };
 
 template <class Item>
-inline constexpr bool fits_a_message = sizeof(Item) <= inline_message && alignof(Item) <= alignof(std::max_align_t) &&
-                                       std::is_nothrow_move_constructible_v<Item>;
+inline constexpr bool
+    fits_a_message = sizeof(Item) <= inline_message &&
+                     alignof(Item) <= alignof(std::max_align_t) && std::is_nothrow_move_constructible_v<Item>;
 
 /// How items of one type are stored in a message.
 template <class Item, class Lane>

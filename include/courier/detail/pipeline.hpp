@@ -64,10 +64,8 @@ struct last_receiver {
     [[no_unique_address]] Handler handler;
 
     template <class Value>
-        requires std::is_invocable_v<const Handler&, const Value&> || std::is_invocable_v<const Handler&>
-    auto operator()(const Value& value, ending*) const {
-        return call_handler<const Handler, Value>(handler, value);
-    }
+    requires std::is_invocable_v<const Handler&, const Value&> || std::is_invocable_v<const Handler&>
+    auto operator()(const Value& value, ending*) const { return call_handler<const Handler, Value>(handler, value); }
     template <class Value>
     auto operator()(const Value& value, ending*) {
         return call_handler<Handler, Value>(handler, value);
@@ -101,9 +99,8 @@ template <class Payload, class Receiver>
 struct chain {
     [[no_unique_address]] Receiver receiver;
 
-    auto operator()(const Payload& payload) const
-        requires std::is_invocable_v<const Receiver&, const Payload&, ending*>
-    {
+    auto
+    operator()(const Payload& payload) const requires std::is_invocable_v<const Receiver&, const Payload&, ending*> {
         return receiver(payload, nullptr);
     }
     auto operator()(const Payload& payload) { return receiver(payload, nullptr); }
