@@ -30,6 +30,16 @@ inline bool born_since(const slot& s, std::uint32_t born) noexcept {
     return static_cast<std::int32_t>(static_cast<std::uint32_t>(s.born) - born) >= 0;
 }
 
+/// How many entries of `list` a publish that began at `born` serves: what was
+/// subscribed since waits for the next one.
+[[nodiscard]] inline std::uint32_t count_before(const stage_list& list, std::uint32_t born) noexcept {
+    std::uint32_t count = list.size;
+    while (count != 0 && (is_gone(list.entries[count - 1]) || born_since(*list.slots[count - 1], born))) {
+        --count;
+    }
+    return count;
+}
+
 /// Sets `f` up inside of `outer`.
 inline void enter_nested(frame& f, channel_core& core, frame& outer, std::source_location where) noexcept {
     f.core = &core;

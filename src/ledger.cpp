@@ -71,7 +71,9 @@ ledger::~ledger() {
     detail::ledger_core& core = *core_;
     if (!core.over && ledger_built_in) {
         if (core.sink != nullptr) {
-            std::exchange(core.sink, nullptr)->over();
+            detail::event_sink* const told = core.sink;
+            detail::set_sink(core, nullptr);
+            told->over();
         }
         detail::each_channel_here([&](detail::channel_core& channel) {
             if (channel.books != nullptr && channel.books->ledger == &core) {
@@ -97,6 +99,12 @@ bool ledger::working() const noexcept {
 void ledger::attach_core(detail::channel_core& core) {
     if (working()) {
         detail::oversee(*core_, core);
+    }
+}
+
+void ledger::detach_core(detail::channel_core& core) noexcept {
+    if (working() && core.books != nullptr && core.books->ledger == core_) {
+        detail::forget(core);
     }
 }
 

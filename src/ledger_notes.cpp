@@ -272,23 +272,18 @@ void note_interference(ledger_core& ledger, const slot& s, const subscription_no
 
 } // namespace
 
-void note_detached(slot& s) noexcept {
+namespace {
+
+// A subscription's note goes; what it says stays in the sums.
+void fold_note(slot& s, bool channel_closed) noexcept {
     subscription_note* const found = note_of(s);
     if (found == nullptr) {
         return;
     }
     channel_core& core = *s.list->core;
     ledger_core& ledger = *core.books->ledger;
-    for (const noted_now* now = this_oversight.now; now != nullptr; now = now->outer) {
-        if (is_ahead(*now, s)) {
-            --found->extra; // that one it will not hear, though the walk counts
-        }
-    }
-    if (!core.closed) {
-        note_interference(ledger, s, *found);
-    }
     if (ledger.sink != nullptr) {
-        ledger.sink->ended(*found, core.closed);
+        ledger.sink->ended(*found, channel_closed);
     }
     code_site& site = ledger.subscribe_sites[found->site];
     --site.live;
@@ -299,7 +294,7 @@ void note_detached(slot& s) noexcept {
     if (const auto owner = ledger.parties.find(found->party); owner != ledger.parties.end()) {
         party_books& sums = owner->second.sums;
         --sums.live;
-        if (core.closed) {
+        if (channel_closed) {
             ++sums.lost;
             sums.last_channel = core.name;
             sums.last_where = site.where;
@@ -307,6 +302,26 @@ void note_detached(slot& s) noexcept {
         }
     }
     take_note(ledger, s);
+}
+
+} // namespace
+
+void note_detached(slot& s) noexcept {
+    subscription_note* const found = note_of(s);
+    if (found == nullptr) {
+        return;
+    }
+    channel_core& core = *s.list->core;
+    ledger_core& ledger = *core.books->ledger;
+    for (const noted_now* now = this_oversight.now; now != nullptr; now = now->outer) {
+        if (found->joined < now->walk && is_ahead(*now, s)) {
+            --found->extra; // that one it will not hear, though the walk counts
+        }
+    }
+    if (!core.closed) {
+        note_interference(ledger, s, *found);
+    }
+    fold_note(s, core.closed);
 }
 
 void note_blocked(slot& s, bool was_blocked) noexcept {
@@ -360,11 +375,16 @@ bool oversee(ledger_core& ledger, channel_core& core) {
 }
 
 void forget(channel_core& core) noexcept {
-    core.books = nullptr;
-    core.work &= ~static_cast<std::uint32_t>(work_noted);
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
+        for (std::uint32_t i = 0; i < list->size; ++i) {
+            if (!is_gone(list->entries[i])) {
+                fold_note(*list->slots[i], false);
+            }
+        }
         list->drop_notes();
     }
+    note_closed(core);
+    core.work &= ~static_cast<std::uint32_t>(work_noted);
 }
 
 void note_opened(channel_core& core) {
@@ -390,7 +410,6 @@ post_mark note_sleep(std::source_location where) noexcept {
 post_mark note_post(channel_core& target, const std::string& outbox, const void* payload, std::source_location where,
                     posting_outcome outcome) {
     post_mark mark = note_sleep(where);
-    this_oversight.publisher = nullptr;
     const address_label to = std::exchange(this_oversight.to, {});
     if (target.books == nullptr) {
         return mark;
@@ -451,6 +470,7 @@ bool is_from_here(std::uint64_t packed) noexcept {
 
 void set_sink(ledger_core& ledger, event_sink* to) noexcept {
     ledger.sink = to;
+    ++ledger.sink_serial;
     ++ledger.epoch;
 }
 

@@ -90,11 +90,10 @@ slot* noted_now::called() const noexcept {
 
 noted_publish::noted_publish(channel_core& core, const void* payload, std::source_location where, bool is_retained)
     : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now),
-      account_(*core.books), before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained),
-      payload_(payload) {
+      account_(*core.books), before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained) {
     is_full_ = true;
-    const std::string* const publisher = std::exchange(this_oversight.publisher, nullptr);
-    site_ = publish_site(account_, where, publisher != nullptr ? std::string_view{*publisher} : std::string_view{});
+    publisher_ = std::exchange(this_oversight.publisher, nullptr);
+    site_ = publish_site(account_, where, publisher_ != nullptr ? std::string_view{*publisher_} : std::string_view{});
     note_in_frame(*ledger_, account_, *account_.site);
     ++account_.site->count;
     ++account_.sums.published;
@@ -105,9 +104,10 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
         account_.until_timed = ledger_->time_one_in - 1;
         is_timed_ = true;
     }
-    account_.site_key = publisher == nullptr ? key_of(where) : nullptr;
+    const void* const key = publisher_ == nullptr ? key_of(where) : nullptr;
+    account_.site_key = key != nullptr ? key : &account_;
     if (ledger_->sink != nullptr || ledger_->shake != 0) [[unlikely]] {
-        look_closer(core);
+        look_closer(core, payload);
     } else {
         account_.plain_in = ledger_->epoch;
     }
@@ -117,25 +117,29 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
     this_oversight.now = this;
 }
 
-void noted_publish::look_closer(const channel_core& core) {
+void noted_publish::look_closer(const channel_core& core, const void* payload) {
     if (ledger_->shake != 0 && outer != nullptr && outer->id() == before_.cause) {
         outer->told_on(account_.number);
     }
     if (ledger_->sink != nullptr) {
         is_recorded_ = true;
         first_turn_ = ledger_->turns.size();
-        kind_ = core.kind;
-        to_ = this_oversight.to;
+        told_to_ = ledger_->sink_serial;
+        kept_ = ledger_->sink->begin(core.kind, payload);
+        if (this_oversight.to.address != nullptr) {
+            this_oversight.to.write(this_oversight.to.address, to_);
+        }
     }
 }
 
 noted_publish::~noted_publish() {
     this_oversight.now = outer;
+    this_oversight.publisher = publisher_; // who may publish several
     this_oversight.outside = outside_;
     this_oversight.cause = ledger_->over ? 0 : before_.cause;
     this_oversight.handling = before_.handling;
     channel_books& sums = account_.sums;
-    const std::uint32_t heard = served_ - std::min(served_, fell_);
+    const std::uint32_t heard = served_ - std::min(served_, fell);
     sums.deliveries += heard;
     code_site& site = ledger_->publish_sites[site_];
     if (heard == 0) {
@@ -166,7 +170,7 @@ void noted_publish::count_flags(code_site& site) noexcept {
 }
 
 void noted_publish::record() {
-    if (ledger_->sink != nullptr) {
+    if (ledger_->sink != nullptr && ledger_->sink_serial == told_to_) {
         event_facts facts;
         facts.id = id_;
         facts.cause = caused_.cause;
@@ -174,8 +178,7 @@ void noted_publish::record() {
         facts.on = &account_;
         facts.channel = account_.number;
         facts.site = site_;
-        facts.kind = kind_;
-        facts.payload = payload_;
+        facts.kept = kept_;
         facts.to = to_;
         facts.outside = outside_;
         facts.retained = is_retained_;
@@ -190,7 +193,7 @@ void noted_publish::record() {
 
 void noted_now::missed(turn why) noexcept {
     why_ = why;
-    fell_ += why == turn::filtered ? 1U : 0U;
+    fell += why == turn::filtered ? 1U : 0U;
     if (const slot* const s = serving(); s != nullptr) {
         if (subscription_note* const note = note_of(*s); note != nullptr) {
             ++note->missed[why];

@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <memory>
 #include <source_location>
+#include <string>
 #include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
@@ -48,6 +49,9 @@ public:
     frame* in = nullptr;
     const entry* at = nullptr; ///< whose turn it is, in an array that is walked plainly
     slot* turn_of = nullptr;   ///< whose turn it is otherwise
+    std::uint64_t walk = 0;    ///< which of its channel's walks it is; 0: none that counts
+
+    std::uint32_t fell = 0; ///< turns that count as served, and were let fall
 
 protected:
     friend receipt deliver_noted(channel_core& core, const void* payload, std::source_location where);
@@ -59,8 +63,7 @@ protected:
     ledger_core* ledger_;
     std::uint64_t id_;
     turn why_ = turn::served;
-    std::uint32_t fell_ = 0; ///< turns that count as served, and were let fall
-    bool is_full_ = false;   ///< a `noted_publish`
+    bool is_full_ = false; ///< a `noted_publish`
 };
 
 /// The same with all that there may be to note, from its beginning to its end,
@@ -93,7 +96,7 @@ private:
         std::uint32_t site;
     };
 
-    void look_closer(const channel_core& core);
+    void look_closer(const channel_core& core, const void* payload);
     void count_flags(code_site& site) noexcept;
     void record();
 
@@ -111,9 +114,10 @@ private:
     std::uint32_t stopped_by_ = 0;
     std::size_t first_turn_ = 0;
     std::uint64_t clock_ = 0; ///< when the newest timed turn ended
-    const void* payload_;
-    const payload_kind* kind_ = nullptr;
-    address_label to_;
+    const std::string* publisher_ = nullptr;
+    std::uint64_t told_to_ = 0;               ///< which of the ledger's sinks
+    std::size_t kept_ = 0;                    ///< the payload, as that keeps it
+    std::string to_;                          ///< the address; a handler may destroy what holds it
     std::unique_ptr<std::vector<told>> told_; ///< while shaken only
 };
 

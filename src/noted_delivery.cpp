@@ -12,15 +12,6 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 
 namespace {
 
-// How many entries of `list` were there when the publish began.
-std::uint32_t count_before(const stage_list& list, std::uint32_t born) noexcept {
-    std::uint32_t count = list.size;
-    while (count != 0 && (is_gone(list.entries[count - 1]) || born_since(*list.slots[count - 1], born))) {
-        --count;
-    }
-    return count;
-}
-
 std::uint64_t next_random(std::uint64_t& state) noexcept { // splitmix64 (Steele, Lea and Flood, 2014)
     state += 0x9E3779B97F4A7C15U;
     std::uint64_t z = state;
@@ -141,7 +132,7 @@ std::size_t walk_noted(noted_publish& now, frame& f, const void* payload) {
     channel_core& core = *f.core;
     now.in = &f;
     const std::uint32_t begun = core.next_born;
-    ++core.walks;
+    now.walk = ++core.walks;
     std::size_t walked = 0;
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         const std::uint32_t count = count_before(*list, begun);
@@ -221,12 +212,11 @@ finish_noted(noted_now& now, frame& f, account& books, std::uint32_t walked, std
         pass_over_rest(now, f, f.core->base, walked, count);
     }
     sums.stopped += (f.unusual & frame_ruled) != 0 ? 1U : 0U;
-    if (walked == skipped) {
-        sums.deliveries -= walked;
+    const std::uint32_t heard = walked - std::min(walked, skipped + now.fell);
+    sums.deliveries += heard;
+    if (heard == 0) {
         ++sums.unheard;
         ++books.site->unheard;
-    } else {
-        sums.deliveries -= skipped;
     }
     return finish(f, walked);
 }
@@ -244,7 +234,7 @@ receipt deliver_noted(channel_core& core, const void* payload, std::source_locat
     --books.until_timed;
     ++books.site->count;
     ++books.sums.published;
-    ++core.walks;
+    now.walk = ++core.walks;
     books.newest_event = now.id_;
     remember(ledger, now.id_, {cause, this_oversight.handling}, books.number, books.newest_site, false);
     this_oversight.cause = now.id_;
@@ -256,10 +246,10 @@ receipt deliver_noted(channel_core& core, const void* payload, std::source_locat
     const std::uint32_t walked = walk_plainly(now, f, core.base.entries, count, payload);
     this_oversight.now = nullptr;
     this_oversight.cause = cause;
-    books.sums.deliveries += walked - now.fell_;
-    if (f.unusual != 0 || ledger.over) [[unlikely]] {
+    if (f.unusual != 0 || now.fell != 0 || ledger.over) [[unlikely]] {
         return finish_noted(now, f, books, walked, count);
     }
+    books.sums.deliveries += walked;
     f.core = nullptr;
     return {walked, 0, nullptr};
 }

@@ -264,16 +264,6 @@ receipt refuse(const channel_core& core, std::source_location where) {
 
 namespace {
 
-// How many entries of `list` a publish that began at `born` serves: what was
-// subscribed since waits for the next one.
-std::uint32_t count_before(const stage_list& list, std::uint32_t born) noexcept {
-    std::uint32_t count = list.size;
-    while (count != 0 && (is_gone(list.entries[count - 1]) || born_since(*list.slots[count - 1], born))) {
-        --count;
-    }
-    return count;
-}
-
 receipt walk_stages(frame& f, const void* payload) {
     channel_core& core = *f.core;
     const std::uint32_t now = core.next_born;
@@ -350,6 +340,12 @@ deliver_without_notes(channel_core& core, const void* payload, std::source_locat
 
 receipt deliver(channel_core& core, const void* payload, std::source_location where) {
     return is_noted(core) ? deliver_noted(core, payload, where) : deliver_without_notes(core, payload, where);
+}
+
+receipt publish_named(channel_core& core, const std::string& name, const void* payload, std::source_location where) {
+    const std::string own = name; // a handler may destroy the publisher
+    const meanwhile<const std::string*> by(this_oversight.publisher, &own);
+    return deliver(core, payload, where);
 }
 
 void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, std::size_t count,

@@ -2,6 +2,7 @@
 #include "subscriptions.hpp"
 
 #include <courier/detail/frame.hpp>
+#include <courier/detail/ledger_core.hpp>
 #include <courier/fault.hpp>
 #include <courier/modules.hpp>
 #include <courier/threads.hpp>
@@ -116,8 +117,17 @@ void each_channel_here(const std::function<void(channel_core&)>& visit) {
 }
 
 void adopt(channel_core& core) noexcept {
+    const std::uint32_t here = this_thread_number();
+    if (core.books != nullptr && core.books->ledger->thread != here) {
+        raise(fault_code::wrong_thread, severity::refused,
+              "channel '" + core.name + "' is in the books of ledger '" + core.books->ledger->name + "' of " +
+                  describe_thread(core.thread) + ", so " + describe_thread(here) +
+                  " cannot adopt it; call ledger::detach() there before",
+              std::source_location{});
+        return;
+    }
     const std::lock_guard lock(registry().guard); // others look at the threads of all channels
-    core.thread = this_thread_number();
+    core.thread = here;
 }
 
 std::size_t count_of_module(const void* module) noexcept {
@@ -142,6 +152,9 @@ void end_of_module(const void* module, std::string_view name) noexcept {
     while (slot* s = any_armed_limbo_of(module)) {
         destroy_state(*s);
         s->ops = &no_code;
+    }
+    if (this_oversight.ledger != nullptr && this_oversight.ledger->sink != nullptr) {
+        this_oversight.ledger->sink->forget_kinds();
     }
     std::vector<failure_handler> handlers;
     each_channel([&](channel_core& core) {

@@ -7,6 +7,7 @@
 #include <courier/hub.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
+#include <courier/pipeline.hpp>
 #include <courier/poster.hpp>
 #include <courier/publisher.hpp>
 #include <courier/query.hpp>
@@ -18,6 +19,7 @@
 #include <chrono>
 #include <memory>
 #include <optional>
+#include <span>
 #include <stdexcept>
 #include <string>
 #include <thread>
@@ -417,4 +419,94 @@ TEST_CASE("a ledger counts what handlers of spans and one address are served") {
     CHECK(on(all, "moored").published == 6);
     CHECK(of(all, "spans").turns[turn::served] == 6);
     CHECK(of(all, "single").turns[turn::served] == 3);
+}
+
+TEST_CASE("a ledger counts nothing for what comes and goes within one publish") {
+    ledger night("night");
+    courier::addressed_channel<Hailed, int> hailed("hailed");
+    night.attach(hailed);
+    courier::subscriber harbour("harbour");
+    courier::subscriber barge("barge");
+    bool ends = false;
+    harbour.subscribe(hailed, [&] {
+        const courier::subscription once = hailed.subscribe([] {});
+        if (ends) {
+            barge.clear();
+        }
+    });
+    barge.subscribe(hailed.at(1), [] {});
+    hailed.publish({});
+    hailed.publish_to(1, {});
+    ends = true;
+    hailed.publish_to(1, {}); // the barge is still to come, and ends
+    const courier::books all = night.read();
+    REQUIRE(all.subscribes.size() == 3);
+    CHECK(all.subscribes[0].turns[turn::served] == 3);
+    CHECK(all.subscribes[1].turns[turn::served] == 2); // the barge
+    CHECK(all.subscribes[2].turns[turn::served] == 0);
+    CHECK(all.subscribes[2].made == 3);
+}
+
+TEST_CASE("a ledger takes what all pipelines let fall for unheard, however often it comes") {
+    ledger night("night");
+    channel<Moored> moored("moored");
+    night.attach(moored);
+    courier::subscriber board("board");
+    board.subscribe(moored | courier::filter([](const Moored& m) { return m.boat == 9; }), [] {});
+    for (int boat = 0; boat < 10; ++boat) {
+        moored.publish({boat, 0});
+    }
+    const courier::books all = night.read();
+    CHECK(on(all, "moored").unheard == 9);
+    CHECK(on(all, "moored").deliveries == 1);
+    CHECK(all.publishers[0].unheard == 9);
+    CHECK(of(all, "board").turns[turn::filtered] == 9);
+}
+
+TEST_CASE("a ledger knows who published each of several, and takes no name for another's") {
+    ledger night("night");
+    channel<Moored> moored("moored");
+    night.attach(moored);
+    auto keeper = std::make_unique<courier::publisher<Moored>>(moored, "a keeper with a name too long to lie inside");
+    const std::vector<Moored> three{{1, 0}, {2, 0}, {3, 0}};
+    keeper->publish_all(std::span<const Moored>{});
+    moored.publish({}); // nobody's
+    const courier::subscription gone = moored.subscribe([&] { keeper.reset(); });
+    keeper->publish_all(three);
+    moored.publish({});
+    const courier::books all = night.read();
+    REQUIRE(all.publishers.size() == 3);
+    CHECK(all.publishers[0].name.empty());
+    CHECK(all.publishers[1].name == "a keeper with a name too long to lie inside");
+    CHECK(all.publishers[1].published == 3);
+    CHECK(all.publishers[2].name.empty());
+}
+
+TEST_CASE("a ledger lets go of one channel, which another thread may then have") {
+    const test::fault_catcher faults;
+    ledger night("night");
+    channel<Moored> moored("moored");
+    night.attach(moored);
+    courier::subscriber logbook("logbook");
+    logbook.subscribe(moored, [] {});
+    moored.publish({});
+    std::thread([&] { moored.adopt(); }).join();
+    REQUIRE(faults.caught().size() == 1);
+    CHECK(test::contains(faults.caught()[0].message, "cannot adopt it; call ledger::detach() there before"));
+    night.detach(moored);
+    moored.publish({});
+    const courier::books all = night.read();
+    CHECK(on(all, "moored").published == 1);
+    CHECK(on(all, "moored").open == 0);
+    CHECK(all.subscriptions.empty());
+    CHECK(all.subscribes[0].turns[turn::served] == 1);
+    std::thread([&] {
+        moored.adopt();
+        ledger own("own");
+        own.attach(moored);
+        moored.publish({});
+        CHECK(on(own.read(), "moored").deliveries == 1);
+    }).join();
+    CHECK(faults.caught().size() == 1);
+    moored.adopt();
 }

@@ -28,16 +28,14 @@ public:
         if (!this->connected()) {
             return {0, detail::receipt_closed, nullptr};
         }
-        this->note_name();
-        return detail::publish_at(*this->core_, address, payload, where);
+        return this->as_named([&] { return detail::publish_at(*this->core_, address, payload, where); });
     }
     receipt publish_to(const group<Address>& to, const Payload& payload,
                        std::source_location where = std::source_location::current()) const {
         if (!this->connected()) {
             return {0, detail::receipt_closed, nullptr};
         }
-        this->note_name();
-        return detail::publish_to_group(*this->core_, to, payload, where);
+        return this->as_named([&] { return detail::publish_to_group(*this->core_, to, payload, where); });
     }
 };
 

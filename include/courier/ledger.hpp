@@ -90,6 +90,13 @@ public:
     /// All channels of this thread, and those that it makes later.
     void attach_everything();
 
+    /// Nothing about one channel, query, state or formula any more; what was
+    /// counted stays. To be called before another thread adopts it.
+    template <class Source>
+    void detach(const Source& source) {
+        detach_core(*detail::access::core(source));
+    }
+
     /// A frame is over. Called by a `frame_driver` at the end of `run()`;
     /// programs without one call it themselves, with the game's time.
     void end_frame(game_time now = {});
@@ -123,6 +130,7 @@ private:
     friend struct detail::access;
 
     void attach_core(detail::channel_core& core);
+    void detach_core(detail::channel_core& core) noexcept;
 
     detail::ledger_core* core_;
 };

@@ -62,7 +62,9 @@ public:
                 detail::check_use(*core_, "published on", where);
             }
         }
-        note_name();
+        if (is_noted_name()) [[unlikely]] {
+            return detail::publish_named(*core_, name_, &payload, where);
+        }
         return detail::publish(*core_, &payload, where); // which knows when the channel is gone
     }
 
@@ -81,8 +83,8 @@ public:
         if constexpr (checked_build) {
             detail::check_use(*core_, "published on", where);
         }
-        note_name();
-        return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where);
+        return as_named(
+            [&] { return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where); });
     }
 
     template <class Other>
@@ -105,13 +107,19 @@ public:
     [[nodiscard]] bool connected() const noexcept { return !core_->closed; }
 
 protected:
-    /// For the ledger that has the channel's books, should there be one.
-    void note_name() const noexcept {
-        if constexpr (ledger_built_in) {
-            if ((core_->work & detail::work_noted) != 0 && !name_.empty()) [[unlikely]] {
-                detail::this_oversight.publisher = &name_;
-            }
+    /// Whether a ledger wants to know the name.
+    [[nodiscard]] bool is_noted_name() const noexcept {
+        return ledger_built_in && (core_->work & detail::work_noted) != 0 && !name_.empty();
+    }
+    /// Publishes under the name; a copy, since a handler may destroy this.
+    template <class Publish>
+    receipt as_named(Publish what) const {
+        if (!is_noted_name()) {
+            return what();
         }
+        const std::string own = name_;
+        const detail::meanwhile<const std::string*> by(detail::this_oversight.publisher, &own);
+        return what();
     }
 
     detail::channel_core* core_; ///< never null, so that publishing need not look

@@ -39,12 +39,18 @@ std::uint8_t flags_of(const event_facts& what) noexcept {
 
 } // namespace
 
+std::size_t event_packer::begin(const payload_kind* kind, const void* payload) {
+    const std::size_t at = kept_.size();
+    put_payload(kept_, kind, payload);
+    return at;
+}
+
 void event_packer::published(const event_facts& what) {
     if (is_behind()) {
         ++skipped_;
+        kept_.bytes().resize(what.kept);
         return;
     }
-    const std::uint32_t schema = schema_of(what.kind);
     know_site(what.site);
     begin_record(record::event);
     now_.put(what.id);
@@ -54,14 +60,15 @@ void event_packer::published(const event_facts& what) {
     now_.put(what.site);
     now_.put(what.stopped_by);
     now_.put(flags_of(what));
-    put_address(what.to);
+    now_.put_text(what.to);
     now_.put(static_cast<std::uint32_t>(what.turn_count));
     for (std::size_t i = 0; i < what.turn_count; ++i) {
         now_.put(what.turns[i].subscription);
         now_.put(what.turns[i].took);
         now_.put(what.turns[i].why);
     }
-    put_payload(what.kind, what.payload, schema);
+    now_.append(kept_, what.kept);
+    kept_.bytes().resize(what.kept);
     ++recorded_;
     event_is_packed();
 }
@@ -71,7 +78,7 @@ void event_packer::posted(const post_facts& what) {
         ++skipped_;
         return;
     }
-    const std::uint32_t schema = schema_of(what.kind);
+    const std::size_t kept = begin(what.kind, what.payload); // which may have to say what its fields are
     know_site(what.site);
     begin_record(record::post);
     now_.put(what.id);
@@ -83,7 +90,8 @@ void event_packer::posted(const post_facts& what) {
     now_.put(what.outside);
     now_.put_text(what.outbox);
     put_address(what.to);
-    put_payload(what.kind, what.payload, schema);
+    now_.append(kept_, kept);
+    kept_.bytes().resize(kept);
     ++recorded_;
     event_is_packed();
 }
@@ -172,8 +180,9 @@ std::uint32_t event_packer::find_schema(const payload_kind* kind) {
     if (kind->is_empty) {
         return empty_schema;
     }
-    const auto [found, is_new] = schemas_.emplace(kind->fields, static_cast<std::uint32_t>(schemas_.size()));
+    const auto [found, is_new] = schemas_.emplace(kind->fields, newest_number_);
     if (is_new) {
+        ++newest_number_;
         begin_record(record::schema);
         now_.put(found->second);
         put_schema(now_, *kind->fields);
@@ -181,10 +190,11 @@ std::uint32_t event_packer::find_schema(const payload_kind* kind) {
     return found->second;
 }
 
-void event_packer::put_payload(const payload_kind* kind, const void* payload, std::uint32_t schema) {
-    now_.put(schema);
+void event_packer::put_payload(packed_bytes& to, const payload_kind* kind, const void* payload) {
+    const std::uint32_t schema = schema_of(kind);
+    to.put(schema);
     if (schema < empty_schema) {
-        kind->fields->pack(kind->subject != nullptr ? kind->subject(payload) : payload, now_);
+        kind->fields->pack(kind->subject != nullptr ? kind->subject(payload) : payload, to);
     }
 }
 
@@ -232,7 +242,7 @@ void event_packer::frame(std::uint64_t number, std::int64_t time) {
     frame_is_packed();
 }
 
-void event_packer::begin(ledger_core& of, const std::map<std::string, std::string>& facts) {
+void event_packer::record_from(ledger_core& of, const std::map<std::string, std::string>& facts) {
     of_ = &of;
     begin_record(record::began);
     now_.put_text(of.name);

@@ -23,6 +23,7 @@ public:
 
     event_packer() = default;
 
+    [[nodiscard]] std::size_t begin(const payload_kind* kind, const void* payload) override;
     void published(const event_facts& what) override;
     void posted(const post_facts& what) override;
     void channel_opened(const account& which) override;
@@ -32,11 +33,16 @@ public:
     void paused(const subscription_note& which, bool is_paused) override;
     void party_ended(std::uint32_t number) override;
     void frame(std::uint64_t number, std::int64_t time) override;
+    void forget_kinds() noexcept override {
+        newest_kind_ = nullptr;
+        newest_schema_ = no_schema;
+        schemas_.clear();
+    }
     void over() noexcept override { end(); }
 
 protected:
     /// Packs what is there already; the ledger tells the rest.
-    void begin(ledger_core& of, const std::map<std::string, std::string>& facts);
+    void record_from(ledger_core& of, const std::map<std::string, std::string>& facts);
     /// Packs the last records; once.
     void end() noexcept;
 
@@ -57,7 +63,7 @@ private:
     void know_site(std::uint32_t site);
     std::uint32_t schema_of(const payload_kind* kind);
     std::uint32_t find_schema(const payload_kind* kind);
-    void put_payload(const payload_kind* kind, const void* payload, std::uint32_t schema);
+    void put_payload(packed_bytes& to, const payload_kind* kind, const void* payload);
     std::uint32_t handler_number(const slot& s);
     void put_waiting();
     void put_skipped();
@@ -65,6 +71,8 @@ private:
     ledger_core* of_ = nullptr;
     std::uint64_t told_skipped_ = 0;
     std::uint32_t known_sites_ = 0;
+    std::uint32_t newest_number_ = 0; ///< of schemas
+    packed_bytes kept_;               ///< payloads of publishes in flight, outer ones first
     const payload_kind* newest_kind_ = nullptr;
     std::uint32_t newest_schema_ = no_schema;
     std::unordered_map<const field_table*, std::uint32_t> schemas_;

@@ -156,7 +156,7 @@ public:
         if (of.shake != 0) {
             options_.facts.emplace("shake", std::to_string(of.shake));
         }
-        begin(of, options_.facts);
+        record_from(of, options_.facts);
     }
     ~implementation() override { end(); }
 

@@ -55,7 +55,7 @@ public:
     implementation(detail::ledger_core& of, run recorded)
         : recorded_run_(std::move(recorded)), ledger_(of), again_(std::make_unique<run>()),
           builder_(*again_, "this run") {
-        begin(of, {});
+        record_from(of, {});
     }
     ~implementation() override { end(); }
 

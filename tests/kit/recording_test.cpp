@@ -455,3 +455,60 @@ TEST_CASE("the books of a recording are those of the ledger") {
     CHECK(recorded.orders.size() == live.orders.size());
     CHECK(recorded.orders[0].times == live.orders[0].times);
 }
+
+TEST_CASE("what a handler destroys is recorded as it was when it was published") {
+    const scratch file("destroyed.jsonl");
+    {
+        ledger night("night");
+        const recorder to_file(night, file.path());
+        night.attach_everything();
+        courier::addressed_channel<Hailed, std::string> hailed("hailed");
+        auto name = std::make_unique<std::string>("a name that is too long to lie inside of its string");
+        auto order = std::make_unique<Hailed>(Hailed{.order = 5});
+        const courier::subscription listener = hailed.subscribe(
+            [&] {
+                hailed.publish_to("inner", {.order = 6});
+                name.reset();
+                order.reset();
+            },
+            {.times = 1});
+        hailed.publish_to(*name, *order);
+        auto depth = std::make_unique<courier::state<std::string>>("depth", "shallow");
+        const courier::subscription last =
+            depth->subscribe([&](const courier::change<std::string>&) { depth.reset(); });
+        depth->set("deep enough for what is too long to lie inside");
+    }
+    const run read = courier::read_run(file.path());
+    REQUIRE(read.events.size() == 3);
+    CHECK(read.texts[read.find(1)->to] == "a name that is too long to lie inside of its string");
+    CHECK(read.payload_of(*read.find(1)) == R"({"order":5})");
+    CHECK(read.payload_of(*read.find(2)) == R"({"order":6})");
+    CHECK(read.payload_of(*read.find(3)) ==
+          R"({"before":"shallow","after":"deep enough for what is too long to lie inside"})");
+}
+
+TEST_CASE("a recorder may be made and destroyed by a handler") {
+    const scratch first("handler_1.jsonl");
+    const scratch second("handler_2.jsonl");
+    {
+        ledger night("night");
+        std::optional<recorder> to_file(std::in_place, night, first.path());
+        night.attach_everything();
+        channel<Hailed> hailed("hailed");
+        const courier::subscription listener = hailed.subscribe([&](const Hailed& e) {
+            if (e.order == 2) {
+                to_file.reset();
+                to_file.emplace(night, second.path());
+                hailed.publish({.order = 3});
+            }
+        });
+        hailed.publish({.order = 1});
+        hailed.publish({.order = 2}); // in neither: the one it began in is gone
+    }
+    const run one = courier::read_run(first.path());
+    const run other = courier::read_run(second.path());
+    CHECK(one.events.size() == 1);
+    CHECK(one.finished);
+    REQUIRE(other.events.size() == 1);
+    CHECK(other.payload_of(other.events[0]) == R"({"order":3})");
+}

@@ -214,6 +214,9 @@ void release(channel_core& core) noexcept;
 /// Serves everybody who is subscribed, whatever the circumstances.
 receipt deliver(channel_core& core, const void* payload, std::source_location where);
 
+/// The same for a publisher that has a name, while a ledger wants to know it.
+receipt publish_named(channel_core& core, const std::string& name, const void* payload, std::source_location where);
+
 /// Serves those at one address, who may be nobody, and those who listen to all.
 receipt deliver_at(channel_core& core, const address_cell& at, const void* payload, std::source_location where);
 

@@ -28,11 +28,10 @@ struct event_facts {
     std::uint64_t cause = 0;
     std::uint32_t handling = 0; ///< the subscription whose handler made it; 0: none
     const account* on = nullptr;
-    std::uint32_t channel = 0;          ///< its number in the ledger's list
-    std::uint32_t site = 0;             ///< of the publish, in the ledger's list
-    const payload_kind* kind = nullptr; ///< null: not known any more
-    const void* payload = nullptr;
-    address_label to;
+    std::uint32_t channel = 0; ///< its number in the ledger's list
+    std::uint32_t site = 0;    ///< of the publish, in the ledger's list
+    std::size_t kept = 0;      ///< what `begin()` returned
+    std::string_view to;       ///< the address; empty: none
     bool outside = false;
     bool retained = false;            ///< what the channel kept is served to one who came late
     const turn_note* turns = nullptr; ///< of those whose turn came
@@ -64,6 +63,9 @@ public:
     event_sink& operator=(const event_sink&) = delete;
     virtual ~event_sink() = default;
 
+    /// A publish begins. The payload is only sure to be there now, since a handler
+    /// may destroy what holds it. Publishes end in the opposite order.
+    [[nodiscard]] virtual std::size_t begin(const payload_kind* kind, const void* payload) = 0;
     virtual void published(const event_facts& what) = 0;
     virtual void posted(const post_facts& what) = 0;
     virtual void channel_opened(const account& which) = 0;
@@ -74,6 +76,8 @@ public:
     virtual void party_ended(std::uint32_t number) = 0;
     /// A frame is over; `number` is its own.
     virtual void frame(std::uint64_t number, std::int64_t time) = 0;
+    /// A module is about to go, and with it what kinds point to.
+    virtual void forget_kinds() noexcept = 0;
     /// The ledger ends.
     virtual void over() noexcept = 0;
 };

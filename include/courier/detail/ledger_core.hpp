@@ -77,9 +77,9 @@ struct account {
     std::uint32_t until_timed = 0;
     bool has_slow = false; ///< worth timing each time
     std::uint32_t newest_site = UINT32_MAX;
-    code_site* site = nullptr;      ///< the same
-    const void* site_key = nullptr; ///< the place in the code that it is, of one without a name
-    std::uint64_t plain_in = 0;     ///< the ledger's epoch in which a publish has nothing else to look at
+    code_site* site = nullptr;   ///< the same
+    const void* site_key = this; ///< the place in the code that it is, of one without a name; this: none
+    std::uint64_t plain_in = 0;  ///< the ledger's epoch in which a publish has nothing else to look at
     std::uint64_t newest_event = 0;
     std::vector<std::uint32_t> sites;      ///< that publish
     std::vector<std::uint32_t> subscribes; ///< that subscribe
@@ -137,7 +137,8 @@ struct ledger_core {
     std::int64_t time = 0;
     std::uint64_t past_every = 1;
     event_sink* sink = nullptr;
-    std::uint64_t epoch = 1; ///< rises with each frame, and when what is looked at changes
+    std::uint64_t sink_serial = 0; ///< rises with each one
+    std::uint64_t epoch = 1;       ///< rises with each frame, and when what is looked at changes
     std::vector<std::unique_ptr<account>> accounts;
     std::unordered_map<std::string, std::uint32_t> account_numbers; ///< by name and payload
     std::deque<code_site> publish_sites;                            ///< stay where they are

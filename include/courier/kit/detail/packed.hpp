@@ -36,6 +36,9 @@ public:
         const auto* const first = reinterpret_cast<const std::byte*>(text.data());
         bytes_.insert(bytes_.end(), first, first + text.size());
     }
+    void append(packed_bytes& other, std::size_t from) {
+        bytes_.insert(bytes_.end(), other.bytes_.begin() + static_cast<std::ptrdiff_t>(from), other.bytes_.end());
+    }
     void put(tag kind) { bytes_.push_back(static_cast<std::byte>(kind)); }
 
     [[nodiscard]] std::size_t size() const noexcept { return bytes_.size(); }
