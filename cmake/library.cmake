@@ -71,9 +71,12 @@ endfunction()
 set(WIRED_COURIER_KIT_SOURCES
     comparison.cpp
     event_packer.cpp
+    event_taker.cpp
     explanation.cpp
     json_in.cpp
     lanes.cpp
+    json_text.cpp
+    line_taker.cpp
     line_writer.cpp
     recorder.cpp
     recording_file.cpp

@@ -65,6 +65,10 @@ TEST_CASE("courier audit finds every planted mistake by name, and nothing else")
     CHECK(text.code == 1);
     CHECK(contains(text.out, "courier.audit.outlived\n  'diver' is still there, and all it listened to is gone"));
     CHECK(contains(text.out, "findings in "));
+    const json about_one = printed(courier_tool("audit --budget 10000 --json --party diver " + careless_night()));
+    REQUIRE(about_one.size() == 1);
+    CHECK(about_one[0].at("code") == "courier.audit.outlived");
+    CHECK(courier_tool("audit --channel weather.flashed " + careless_night()).code == 0);
 }
 
 TEST_CASE("courier audit has nothing to say of a clean night, whatever the seed") {
@@ -244,6 +248,11 @@ TEST_CASE("courier watch follows a recording that is being written") {
     out << text.substr(half) << std::flush;
     const std::string late = test::read_all(watching);
     CHECK(WEXITSTATUS(pclose(watching)) == 0);
+    const run_result once = courier_tool("watch --json --party horn " + careless_night());
+    const json looked = printed(once);
+    CHECK(looked.at("finished") == true);
+    CHECK(looked.at("channels").size() == 3);
+    CHECK(looked.at("findings").size() >= 13);
     CHECK(contains(late, "frame 120, "));
     CHECK(contains(late, "finished"));
     CHECK(contains(late, "audit: 1")); // at least ten, whatever a slow machine adds

@@ -10,6 +10,7 @@
 
 #include <chrono>
 #include <memory>
+#include <vector>
 
 namespace tool {
 
@@ -30,9 +31,13 @@ void print_finding(const courier::finding& f, bool colours) {
 
 int run_audit(audit_request& request) {
     const courier::run recorded = read(request, false);
-    const courier::audit_report report =
+    courier::audit_report report =
         courier::audit(books_of(recorded), {.budget = std::chrono::microseconds(request.budget_us),
                                             .patience = static_cast<std::uint64_t>(request.patience)});
+    std::erase_if(report.findings, [&](const courier::finding& f) {
+        return (!request.filter.channel.empty() && f.channel != request.filter.channel) ||
+               (!request.filter.party.empty() && f.subscriber != request.filter.party);
+    });
     if (request.json) {
         nlohmann::ordered_json all = nlohmann::ordered_json::array();
         for (const courier::finding& f : report.findings) {
@@ -62,6 +67,8 @@ command add_audit(CLI::App& app) {
     auto request = std::make_shared<audit_request>();
     CLI::App* audit_app = app.add_subcommand("audit", "List what is wrong, or soon will be; exit code 1 for findings");
     add_file(*audit_app, *request);
+    audit_app->add_option("--channel", request->filter.channel, "Only findings about this channel");
+    audit_app->add_option("--party", request->filter.party, "Only findings about this subscriber or publisher");
     audit_app->add_option("--budget", request->budget_us, "Microseconds that a handler may take, typically")
         ->check(whole_number(1, 1'000'000'000, "from 1 to 1000000000"))
         ->capture_default_str();

@@ -49,6 +49,8 @@ std::uint32_t frame_in(const std::string& text, const std::string& all, std::uin
     return frame;
 }
 
+} // namespace
+
 void read_frames(run_request& request) {
     if (request.frames.empty()) {
         return;
@@ -63,8 +65,6 @@ void read_frames(run_request& request) {
             fmt::format("--frames: {} ends before it begins; write the lower frame first", request.frames));
     }
 }
-
-} // namespace
 
 courier::run read(run_request& request, bool payloads) {
     read_frames(request);

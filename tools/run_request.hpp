@@ -21,6 +21,10 @@ struct run_request {
 void add_file(CLI::App& command, run_request& request);
 void add_filters(CLI::App& command, run_request& request);
 
+/// Puts `frames` into the filter; `read()` does that by itself. Throws
+/// `std::invalid_argument`.
+void read_frames(run_request& request);
+
 /// A whole number in a range, with a message that says so.
 CLI::Validator whole_number(long long low, long long high, const std::string& range);
 

@@ -8,6 +8,7 @@
 #include <courier/kit/statistics.hpp>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <chrono>
@@ -144,8 +145,29 @@ void show(const courier::run& seen, const courier::run_filter& filter, bool term
     std::fflush(stdout);
 }
 
+// One line of JSON for each look.
+void show_json(const courier::run& seen, const courier::run_filter& filter) {
+    const courier::run_statistics sums = statistics_of(seen, filter);
+    nlohmann::ordered_json all{{"frames", seen.frames()}, {"events", seen.events.size()}, {"finished", seen.finished}};
+    all["channels"] = nlohmann::ordered_json::array();
+    for (const courier::channel_statistics& c : sums.channels) {
+        if (c.published != 0) {
+            all["channels"].push_back({{"channel", c.channel},
+                                       {"published", c.published},
+                                       {"deliveries", c.deliveries},
+                                       {"unheard", c.unheard}});
+        }
+    }
+    all["findings"] = nlohmann::ordered_json::array();
+    for (const courier::finding& f : courier::audit(books_of(seen)).findings) {
+        all["findings"].push_back({{"code", id_of(f.code)}, {"what", f.what}});
+    }
+    fmt::print("{}\n", all.dump());
+    std::fflush(stdout);
+}
+
 int run_watch(watch_request& request) {
-    run_request for_frames = request;
+    read_frames(request);
     follower following(request.file);
     const bool terminal = isatty(STDOUT_FILENO) == 1;
     const auto begun = std::chrono::steady_clock::now();
@@ -155,7 +177,9 @@ int run_watch(watch_request& request) {
         const bool over =
             following.seen().finished ||
             (request.seconds != 0 && std::chrono::steady_clock::now() - begun >= std::chrono::seconds(request.seconds));
-        if (terminal ? news || first : over) {
+        if (request.json && (news || first)) {
+            show_json(following.seen(), request.filter);
+        } else if (!request.json && (terminal ? news || first : over)) {
             show(following.seen(), request.filter, terminal);
         }
         first = false;
@@ -171,17 +195,14 @@ int run_watch(watch_request& request) {
 command add_watch(CLI::App& app) {
     auto request = std::make_shared<watch_request>();
     CLI::App* watch_app = app.add_subcommand("watch", "Follow a recording as it grows, until it is finished");
-    watch_app->add_option("FILE", request->file, "A recording that is being written")->required();
-    watch_app->allow_extras();
+    add_file(*watch_app, *request);
     watch_app->add_option("--every", request->every_ms, "Milliseconds between two looks")
         ->check(whole_number(10, 60000, "from 10 to 60000"))
         ->capture_default_str();
     watch_app->add_option("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished")
         ->check(whole_number(0, 1'000'000, "from 0 to 1000000"))
         ->capture_default_str();
-    watch_app->add_option("--channel", request->filter.channel, "Only what this channel carried");
-    watch_app->add_option("--party", request->filter.party, "Only what this subscriber or publisher made or heard");
-    watch_app->add_option("--address", request->filter.address, "Only what was for this address");
+    add_filters(*watch_app, *request);
     return [request] { return run_watch(*request); };
 }
 

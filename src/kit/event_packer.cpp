@@ -216,7 +216,7 @@ void event_packer::put_waiting() {
         now_.put_text(line_of(one.waits_at));
         now_.put_text(one.waits_for);
         now_.put_text(one.channel);
-        now_.put(one.since_frame);
+        now_.put(one.since_frame - std::min(one.since_frame, first_frame_));
         now_.put(one.hopeless);
     }
 }
@@ -244,6 +244,7 @@ void event_packer::frame(std::uint64_t number, std::int64_t time) {
 
 void event_packer::record_from(ledger_core& of, const std::map<std::string, std::string>& facts) {
     of_ = &of;
+    first_frame_ = of.frame;
     begin_record(record::began);
     now_.put_text(of.name);
     now_.put(static_cast<std::uint32_t>(facts.size()));

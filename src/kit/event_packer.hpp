@@ -69,6 +69,7 @@ private:
     void put_skipped();
 
     ledger_core* of_ = nullptr;
+    std::uint64_t first_frame_ = 0; ///< recordings count from theirs on
     std::uint64_t told_skipped_ = 0;
     std::uint32_t known_sites_ = 0;
     std::uint32_t newest_number_ = 0; ///< of schemas

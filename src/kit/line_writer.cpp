@@ -1,59 +1,14 @@
 #include "line_writer.hpp"
 
-#include <courier/turn.hpp>
+#include "json_text.hpp"
 
-#include <nlohmann/json.hpp>
+#include <courier/turn.hpp>
 
 #include <algorithm>
 #include <cmath>
 #include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
-
-std::string quoted_json(std::string_view plain) {
-    return nlohmann::json(plain).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
-}
-
-namespace {
-
-// The name of a source is a URI reference: what may not be in one is escaped
-// (RFC 3986, 2.1).
-std::string as_source(std::string_view name) {
-    constexpr char digits[] = "0123456789ABCDEF";
-    std::string uri = "/";
-    for (const char c : name) {
-        const auto byte = static_cast<unsigned char>(c);
-        if ((byte >= 'a' && byte <= 'z') || (byte >= 'A' && byte <= 'Z') || (byte >= '0' && byte <= '9') ||
-            byte == '-' || byte == '.' || byte == '_' || byte == '~') {
-            uri += c;
-        } else {
-            uri += '%';
-            uri += digits[byte >> 4];
-            uri += digits[byte & 15];
-        }
-    }
-    return "\"" + uri + "\"";
-}
-
-bool is_plain(std::string_view text) noexcept {
-    return std::all_of(text.begin(), text.end(), [](char c) { return c >= ' ' && c < 127 && c != '"' && c != '\\'; });
-}
-
-// A game time as an ISO 8601 duration.
-void put_time(fmt::memory_buffer& to, std::int64_t ns) {
-    const auto seconds = ns / 1'000'000'000;
-    const auto rest = ns % 1'000'000'000;
-    if (rest == 0) {
-        fmt::format_to(std::back_inserter(to), "PT{}S", seconds);
-    } else {
-        std::string digits = fmt::format("{:09}", rest < 0 ? -rest : rest);
-        digits.erase(digits.find_last_not_of('0') + 1);
-        fmt::format_to(std::back_inserter(to), "{}PT{}.{}S", ns < 0 ? "-" : "", seconds < 0 ? -seconds : seconds,
-                       digits);
-    }
-}
-
-} // namespace
 
 void line_writer::text(std::string_view plain) {
     if (is_plain(plain)) {
@@ -306,49 +261,46 @@ void line_writer::paused(packed_reader& in) {
     end();
 }
 
-void line_writer::event(packed_reader& in) {
-    const auto id = in.take<std::uint64_t>();
-    const auto cause = in.take<std::uint64_t>();
-    const auto handling = in.take<std::uint32_t>();
-    const auto on = in.take<std::uint32_t>();
-    const auto where = in.take<std::uint32_t>();
-    const auto stopped_by = in.take<std::uint32_t>();
-    const auto flags = in.take<std::uint8_t>();
-    head("event", "", id);
-    subject(channels_[on]);
-    if (cause != 0) {
+line_writer::event_head line_writer::take_head(packed_reader& in) noexcept {
+    event_head first{};
+    first.id = in.take<std::uint64_t>();
+    first.cause = in.take<std::uint64_t>();
+    first.handling = in.take<std::uint32_t>();
+    first.on = in.take<std::uint32_t>();
+    first.where = in.take<std::uint32_t>();
+    return first;
+}
+
+void line_writer::begin_event(std::string_view kind, const event_head& first) {
+    head(kind, "", first.id);
+    subject(channels_[first.on]);
+    if (first.cause != 0) {
         put(R"(,"cause":")");
-        number(cause);
+        number(first.cause);
         put("\"");
     }
     put(R"(,"data":{)");
-    put(sites_[where]);
-    if (handling != 0) {
+    put(sites_[first.where]);
+    if (first.handling != 0) {
         put(R"(,"in":)");
-        number(handling);
+        number(first.handling);
     }
-    if (const std::string_view to = in.take_text(); !to.empty()) {
+}
+
+void line_writer::address(std::string_view to) {
+    if (!to.empty()) {
         put(R"(,"to":)");
         text(to);
     }
-    constexpr std::pair<event_flag, std::string_view> texts[] = {{flag_outside, R"(,"outside":true)"},
-                                                                 {flag_retained, R"(,"retained":true)"},
-                                                                 {flag_refused, R"(,"refused":true)"},
-                                                                 {flag_vacant, R"(,"vacant":true)"},
-                                                                 {flag_closed, R"(,"closed":true)"}};
-    for (const auto& [flag, as_text] : texts) {
-        put((flags & flag) != 0 ? as_text : "");
-    }
-    if ((flags & flag_stopped) != 0) {
-        put(R"(,"stopped":)");
-        number(stopped_by);
-    }
-    const auto turns = in.take<std::uint32_t>();
+}
+
+void line_writer::turns(packed_reader& in) {
+    const auto count = in.take<std::uint32_t>();
     packed_reader again = in;
     const auto each = [&](std::string_view key, auto want, auto write) {
         packed_reader from = again;
         bool first = true;
-        for (std::uint32_t i = 0; i < turns; ++i) {
+        for (std::uint32_t i = 0; i < count; ++i) {
             const auto subscription = from.take<std::uint32_t>();
             const auto took = from.take<std::uint32_t>();
             const auto why = from.take<turn>();
@@ -379,39 +331,41 @@ void line_writer::event(packed_reader& in) {
              number(took);
              put("]");
          });
+}
+
+void line_writer::event(packed_reader& in) {
+    const event_head first = take_head(in);
+    const auto stopped_by = in.take<std::uint32_t>();
+    const auto flags = in.take<std::uint8_t>();
+    begin_event("event", first);
+    address(in.take_text());
+    constexpr std::pair<event_flag, std::string_view> texts[] = {{flag_outside, R"(,"outside":true)"},
+                                                                 {flag_retained, R"(,"retained":true)"},
+                                                                 {flag_refused, R"(,"refused":true)"},
+                                                                 {flag_vacant, R"(,"vacant":true)"},
+                                                                 {flag_closed, R"(,"closed":true)"}};
+    for (const auto& [flag, as_text] : texts) {
+        put((flags & flag) != 0 ? as_text : "");
+    }
+    if ((flags & flag_stopped) != 0) {
+        put(R"(,"stopped":)");
+        number(stopped_by);
+    }
+    turns(in);
     payload(in, in.take<std::uint32_t>());
     put("}");
     end();
 }
 
 void line_writer::post(packed_reader& in) {
-    const auto id = in.take<std::uint64_t>();
-    const auto cause = in.take<std::uint64_t>();
-    const auto handling = in.take<std::uint32_t>();
-    const auto on = in.take<std::uint32_t>();
-    const auto where = in.take<std::uint32_t>();
+    const event_head first = take_head(in);
     const auto outcome = in.take<std::uint8_t>();
     const auto outside = in.take<bool>();
     const std::string_view outbox = in.take_text();
-    head("post", "", id);
-    subject(channels_[on]);
-    if (cause != 0) {
-        put(R"(,"cause":")");
-        number(cause);
-        put("\"");
-    }
-    put(R"(,"data":{)");
-    put(sites_[where]);
-    if (handling != 0) {
-        put(R"(,"in":)");
-        number(handling);
-    }
+    begin_event("post", first);
     put(R"(,"outbox":)");
     text(outbox);
-    if (const std::string_view to = in.take_text(); !to.empty()) {
-        put(R"(,"to":)");
-        text(to);
-    }
+    address(in.take_text());
     put(outcome == 1 ? R"(,"merged":true)" : outcome == 2 ? R"(,"turnedaway":true)" : "");
     put(outside ? R"(,"outside":true)" : "");
     payload(in, in.take<std::uint32_t>());
@@ -420,7 +374,7 @@ void line_writer::post(packed_reader& in) {
 }
 
 void line_writer::frame(packed_reader& in) {
-    frame_ = in.take<std::uint64_t>();
+    static_cast<void>(in.take<std::uint64_t>()); // the ledger's own count; recordings have theirs
     head("frame", "line-", 0);
     put(R"(,"gametime":")");
     put_time(*to_, in.take<std::int64_t>());

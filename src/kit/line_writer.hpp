@@ -39,6 +39,17 @@ private:
     void subscribed(packed_reader& in);
     void ended(packed_reader& in);
     void paused(packed_reader& in);
+    struct event_head {
+        std::uint64_t id;
+        std::uint64_t cause;
+        std::uint32_t handling;
+        std::uint32_t on;
+        std::uint32_t where;
+    };
+    static event_head take_head(packed_reader& in) noexcept;
+    void begin_event(std::string_view kind, const event_head& first);
+    void address(std::string_view to);
+    void turns(packed_reader& in);
     void event(packed_reader& in);
     void post(packed_reader& in);
     void frame(packed_reader& in);
@@ -59,8 +70,5 @@ private:
     std::vector<std::string> sites_;    ///< `"at":"…"` and, if known, `,"by":"…"`
     std::vector<std::vector<schema_node>> schemas_;
 };
-
-/// Text as JSON has it, in quotes; what is not UTF-8 is replaced.
-[[nodiscard]] std::string quoted_json(std::string_view plain);
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

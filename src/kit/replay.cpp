@@ -53,8 +53,7 @@ void replay::source::read(const detail::field_table* fields, void* payload) cons
 class replay::implementation final : public detail::event_packer {
 public:
     implementation(detail::ledger_core& of, run recorded)
-        : recorded_run_(std::move(recorded)), ledger_(of), again_(std::make_unique<run>()),
-          builder_(*again_, "this run") {
+        : recorded_run_(std::move(recorded)), again_(std::make_unique<run>()), builder_(*again_, "this run") {
         record_from(of, {});
     }
     ~implementation() override { end(); }
@@ -67,9 +66,9 @@ public:
 
     void step() {
         const from_outside now;
-        while (next_ < recorded_run_.events.size() && recorded_run_.events[next_].frame <= ledger_.frame) {
+        while (next_ < recorded_run_.events.size() && recorded_run_.events[next_].frame <= frames_) {
             const recorded_event& e = recorded_run_.events[next_++];
-            if (e.outside && e.frame == ledger_.frame) {
+            if (e.outside && e.frame == frames_) {
                 feed(e);
             }
         }
@@ -168,7 +167,6 @@ private:
     }
 
     run recorded_run_;
-    detail::ledger_core& ledger_;
     std::unique_ptr<run> again_;
     run_builder builder_;
     detail::line_writer writer_;

@@ -159,18 +159,25 @@ TEST_CASE("a recorder that comes late records who is there, and one that goes ea
     early.subscribe(dawn, [] {});
     early.pause();
     dawn.publish();
+    night.end_frame();
+    night.end_frame(); // recordings count from their own beginning
     {
         const recorder to_file(night, file.path());
         dawn.publish();
         CHECK(to_file.recorded() == 1);
+        night.end_frame();
+        dawn.publish();
     }
     dawn.publish();
     const run read = courier::read_run(file.path());
-    CHECK(read.events.size() == 1);
+    REQUIRE(read.events.size() == 2);
+    CHECK(read.events[0].frame == 0);
+    CHECK(read.events[1].frame == 1);
+    CHECK(read.frames() == 1);
     CHECK(read.subscriptions.size() == 1);
     CHECK(read.subscriptions.begin()->second.pauses.size() == 1);
     CHECK(read.missed[0].why == courier::turn::paused);
-    CHECK(night.read().channels[0].published == 3);
+    CHECK(night.read().channels[0].published == 4);
 }
 
 TEST_CASE("a ledger that ends first ends its recording") {
@@ -269,6 +276,9 @@ TEST_CASE("broken files give one clear error each") {
     check(head + R"({"type":"wired-courier.event","id":"x","data":{}})"
                  "\n",
           recording_fault::bad_line, ":2: 'x' is no number of an event");
+    check(head + R"({"type":"wired-courier.event","id":"4","frame":4000000000,"subject":"a","data":{}})"
+                 "\n",
+          recording_fault::bad_line, ":2: the line says frame 4000000000, and 0 frames are over; lines are missing");
     check(head + R"({"type":"wired-courier.dance","data":{}})"
                  "\n",
           recording_fault::bad_line, ":2: the line is of type 'wired-courier.dance', which this version does not know");
@@ -293,13 +303,12 @@ TEST_CASE("members of a line may come in any order, and unknown ones are left al
     file.write(
         R"({"data":{"facts":{"a":"b"},"later":[1,{"x":2}],"format":1},"type":"wired-courier.recording","source":"/n","id":"1","specversion":"1.0"})"
         "\n"
-        R"({"data":{"new":{},"at":"a.cpp:1","payload":{"x":[1,2]}},"later":"y","frame":3,"subject":"c","type":"wired-courier.event","id":"7"})"
+        R"({"data":{"new":{},"at":"a.cpp:1","payload":{"x":[1,2]}},"later":"y","frame":0,"subject":"c","type":"wired-courier.event","id":"7"})"
         "\n");
     const run read = courier::read_run(file.path());
     CHECK(read.facts.at("a") == "b");
     REQUIRE(read.events.size() == 1);
     CHECK(read.events[0].id == 7);
-    CHECK(read.events[0].frame == 3);
     CHECK(read.payload_of(read.events[0]) == R"({"x":[1,2]})");
 }
 
