@@ -10,6 +10,10 @@
 #include <courier/subscriber.hpp>
 #include <courier/timetable.hpp>
 
+#include <pthread.h>
+#include <sched.h>
+
+#include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cstddef>
@@ -102,13 +106,39 @@ struct batch_side {
     courier::subscriber in{"barges"};
 };
 
+/// Keeps the calling thread on one core. Where owner and senders happen to run
+/// decides most of the time of both sides, so both are placed alike: the owner
+/// on the first core, the senders in turns from the second on.
+void stay_on(unsigned core) {
+    cpu_set_t one;
+    CPU_ZERO(&one);
+    CPU_SET(core % std::max(1U, std::thread::hardware_concurrency()), &one);
+    pthread_setaffinity_np(pthread_self(), sizeof one, &one);
+}
+
+/// The owner stays on the first core for as long as this lives.
+class owner_in_place {
+public:
+    owner_in_place() {
+        pthread_getaffinity_np(pthread_self(), sizeof before_, &before_);
+        stay_on(0);
+    }
+    owner_in_place(const owner_in_place&) = delete;
+    owner_in_place& operator=(const owner_in_place&) = delete;
+    ~owner_in_place() { pthread_setaffinity_np(pthread_self(), sizeof before_, &before_); }
+
+private:
+    cpu_set_t before_;
+};
+
 /// Threads that send when they are told to, so that starting them is not measured.
 class crew {
 public:
     template <class Send>
     crew(int count, long each, Send send) {
         for (int t = 0; t < count; ++t) {
-            threads_.emplace_back([this, each, send] {
+            threads_.emplace_back([this, each, send, t] {
+                stay_on(static_cast<unsigned>(t) + 1);
                 for (long seen = 0;;) {
                     while (go_.load(std::memory_order_acquire) == seen) {
                         std::this_thread::yield();
@@ -167,6 +197,7 @@ struct mutex_side {
         }
     }
 
+    owner_in_place here;
     Barge barge;
     raw_entry raw;
     std::mutex guard;
@@ -193,12 +224,51 @@ struct inbox_side {
         }
     }
 
+    owner_in_place here;
     Barge barge;
     courier::channel<Bitten> bitten{"barges.bitten"};
     courier::outbox later{"later"};
     courier::inbox arrivals{later, "arrivals"};
     courier::subscription in;
     crew others;
+};
+
+/// How long it takes to hand over a thousand while nobody else does anything.
+struct mutex_sending_side {
+    double operator()() {
+        const std::chrono::duration<double, std::nano> taken = time([this](const Bitten& b) {
+            const std::lock_guard lock(guard);
+            waiting.push_back(b);
+        });
+        waiting.clear();
+        return taken.count();
+    }
+    template <class Send>
+    static std::chrono::duration<double, std::nano> time(Send send) {
+        const auto begin = std::chrono::steady_clock::now();
+        for (int i = 0; i < round_size; ++i) {
+            send(Bitten{.barge = i, .crates = 2});
+            barrier();
+        }
+        return std::chrono::steady_clock::now() - begin;
+    }
+
+    std::mutex guard;
+    std::vector<Bitten> waiting;
+};
+
+struct inbox_sending_side {
+    double operator()() {
+        const auto taken = mutex_sending_side::time([this](const Bitten& b) { out.send(b); });
+        arrivals.take_in();
+        later.deliver();
+        return taken.count();
+    }
+
+    courier::channel<Bitten> bitten{"barges.bitten"};
+    courier::outbox later{"later"};
+    courier::inbox arrivals{later, "arrivals"};
+    courier::sender<Bitten> out{arrivals, bitten};
 };
 
 /// One falls due and is asked for again, in a population of a fixed size with
@@ -254,6 +324,9 @@ void register_deferred() {
                 new both<mutex_side, inbox_side>{mutex_side(senders), inbox_side(senders)});
         });
     }
+    compare_own_times("sending/lock, push, unlock", 400, [] {
+        return std::make_unique<both<mutex_sending_side, inbox_sending_side>>();
+    });
     compare("timers, growth/itself at 1000/1000000", 2000, [] {
         return std::unique_ptr<both<timer_side, timer_side>>(
             new both<timer_side, timer_side>{timer_side(1000), timer_side(1000000)});

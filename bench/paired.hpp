@@ -68,6 +68,30 @@ void compare_times(const std::string& name, long times, long slices, Make make) 
         ->Unit(benchmark::kMicrosecond);
 }
 
+/// The same, each side being asked how many nanoseconds of its work count.
+template <class Make>
+void compare_own_times(const std::string& name, long slices, Make make) {
+    benchmark::RegisterBenchmark(name.c_str(),
+                                 [make](benchmark::State& state) {
+                                     auto both = make();
+                                     std::vector<double> ratio;
+                                     std::vector<double> baseline;
+                                     std::vector<double> ours;
+                                     both->baseline();
+                                     both->ours();
+                                     for ([[maybe_unused]] auto unused : state) {
+                                         baseline.push_back(both->baseline());
+                                         ours.push_back(both->ours());
+                                         ratio.push_back(ours.back() / baseline.back());
+                                     }
+                                     state.counters["baseline_ns"] = median(baseline);
+                                     state.counters["ours_ns"] = median(ours);
+                                     state.counters["ratio"] = median(ratio);
+                                 })
+        ->Iterations(slices)
+        ->Unit(benchmark::kMicrosecond);
+}
+
 /// The same with as many slices as most comparisons need.
 template <class Make>
 void compare(const std::string& name, long times, Make make) {

@@ -24,6 +24,7 @@ set(WIRED_COURIER_CORE_SOURCES
     query.cpp
     registry.cpp
     relay.cpp
+    sending_log.cpp
     sequence.cpp
     settle.cpp
     slot_pool.cpp
@@ -36,13 +37,6 @@ set(WIRED_COURIER_CORE_SOURCES
     values.cpp
     views.cpp)
 
-# A header; Debian's libconcurrentqueue-dev. Nothing of it shows in the library's own headers.
-find_path(WIRED_COURIER_CONCURRENTQUEUE concurrentqueue/concurrentqueue.h
-  DOC "Where concurrentqueue/concurrentqueue.h is (Debian's libconcurrentqueue-dev)")
-if(NOT WIRED_COURIER_CONCURRENTQUEUE)
-  message(FATAL_ERROR "concurrentqueue/concurrentqueue.h was not found; install libconcurrentqueue-dev")
-endif()
-
 # wired_courier_add_core(NAME [STATIC|SHARED])
 function(wired_courier_add_core name)
   set(sources ${WIRED_COURIER_CORE_SOURCES})
@@ -52,7 +46,6 @@ function(wired_courier_add_core name)
   target_include_directories(${name} PUBLIC
     $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
-  target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_CONCURRENTQUEUE})
   # Part of the library's binary interface, so users of the target get it too.
   target_compile_definitions(${name} PUBLIC
     WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>

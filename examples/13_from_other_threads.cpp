@@ -17,7 +17,7 @@ struct ChartLoaded {
 int main() {
     courier::channel<ChartLoaded> loaded{"charts.loaded"};
     courier::outbox later{"frame"};
-    courier::inbox arrivals{later, "arrivals", {.most = 1000}};
+    courier::inbox arrivals{later, "arrivals", {.limit = 1000}};
     courier::subscriber in{"chart room"};
     const std::thread::id owner = std::this_thread::get_id();
     int next[2] = {0, 0};

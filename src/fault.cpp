@@ -55,6 +55,8 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.name-clash";
     case fault_code::nested_round:
         return "courier.nested-round";
+    case fault_code::inbox_full:
+        return "courier.inbox-full";
     case fault_code::not_quiet:
         return "courier.not-quiet";
     case fault_code::second_ledger:

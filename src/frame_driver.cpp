@@ -4,6 +4,7 @@
 #include <courier/detail/ledger_core.hpp>
 
 #include <algorithm>
+#include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI {
 
@@ -16,8 +17,8 @@ void tell(detail::lane_base& lane) noexcept {
 
 } // namespace
 
-frame_driver& frame_driver::take_in(inbox& from) {
-    inboxes_.push_back(&from);
+frame_driver& frame_driver::take_in(inbox& from, budget most) {
+    sources_.push_back({&from, std::move(most), from.refused()});
     return *this;
 }
 
@@ -35,7 +36,12 @@ frame_driver& frame_driver::deliver(outbox& box, budget most) {
 }
 
 void frame_driver::leave(const inbox& gone) noexcept {
-    std::erase(inboxes_, &gone);
+    for (source& s : sources_) {
+        s.from = s.from == &gone ? nullptr : s.from;
+    }
+    if (!running_) {
+        std::erase_if(sources_, [](const source& s) { return s.from == nullptr; });
+    }
 }
 
 void frame_driver::leave(const timetable& gone) noexcept {
@@ -52,16 +58,21 @@ void frame_driver::leave(const outbox& gone) noexcept {
 }
 
 const frame_report& frame_driver::run(game_time step) {
+    if (running_) {
+        return report_;
+    }
     detail::first_failure failed;
     ++report_.frame;
-    report_.arrived = report_.due = report_.delivered = 0;
-    for (std::size_t i = 0; i < inboxes_.size(); ++i) {
-        failed.run([&] { report_.arrived += inboxes_[i]->take_in(); });
-    }
+    report_.arrived = report_.refused = report_.due = report_.delivered = 0;
+    running_ = true; // whatever is called meanwhile may leave some out, or add some
+    take_in_sources(failed);
     for (std::size_t i = 0; i < timetables_.size(); ++i) {
         failed.run([&] { report_.due += timetables_[i]->advance(step); });
     }
     deliver_stages(failed);
+    running_ = false;
+    std::erase_if(sources_, [](const source& s) { return s.from == nullptr; });
+    std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
     count_channels();
     if (detail::overseen()) [[unlikely]] {
         const game_time now = timetables_.empty() ? elapsed_ += step : timetables_.front()->now();
@@ -71,21 +82,35 @@ const frame_report& frame_driver::run(game_time step) {
     return report_;
 }
 
-void frame_driver::deliver_stages(detail::first_failure& failed) {
-    running_ = true; // a handler may leave some out
-    for (std::size_t i = 0; i < stages_.size(); ++i) {
-        if (stages_[i].box == nullptr) {
+void frame_driver::take_in_sources(detail::first_failure& failed) {
+    for (std::size_t i = 0; i < sources_.size(); ++i) {
+        source& s = sources_[i];
+        if (s.from == nullptr) {
             continue;
         }
-        detail::outbox_core& box = *detail::access::outbox(*stages_[i].box);
+        if (!detail::access::feeds(*s.from).is_in_round()) {
+            failed.run([&] { report_.arrived += s.from->take_in(s.most); });
+        }
+        if (s.from != nullptr) { // still
+            const std::uint64_t refused = s.from->refused();
+            report_.refused += static_cast<std::size_t>(refused - std::exchange(s.refused, refused));
+        }
+    }
+}
+
+void frame_driver::deliver_stages(detail::first_failure& failed) {
+    for (std::size_t i = 0; i < stages_.size(); ++i) {
+        stage& s = stages_[i];
+        if (s.box == nullptr) {
+            continue;
+        }
+        detail::outbox_core& box = *detail::access::outbox(*s.box);
         retain(box);
         const std::uint64_t before = box.delivered;
-        failed.run([&] { stages_[i].box->deliver(stages_[i].most); });
+        failed.run([&] { s.box->deliver(s.most); });
         report_.delivered += box.delivered - before;
         release(box);
     }
-    running_ = false;
-    std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
 }
 
 void frame_driver::count_channels() {

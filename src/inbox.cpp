@@ -1,40 +1,253 @@
 #include <courier/detail/inbox_core.hpp>
 
-#include <courier/detail/first_failure.hpp>
-
-#include <concurrentqueue/concurrentqueue.h>
+#include <courier/detail/at_the_end.hpp>
+#include <courier/fault.hpp>
 
 #include <algorithm>
-#include <iterator>
-#include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 namespace {
 
-constexpr std::size_t piece = 256;
+/// Payloads of one thread between two looks at the budget and at the others.
+constexpr std::size_t piece = 64;
+/// How many a thread sets aside at most, so as not to ask for each.
+constexpr std::size_t largest_portion = 256;
+
+std::uint64_t next_number() noexcept {
+    static std::atomic<std::uint64_t> newest{0};
+    return ++newest;
+}
+
+/// Calls `step` for each log; `step` may not change the ring.
+template <class Step>
+void for_each_log(inbox_core& core, Step step) {
+    if (core.newest_log == nullptr) {
+        return;
+    }
+    sending_log* log = core.newest_log;
+    do {
+        log = log->next;
+        step(*log);
+    } while (log != core.newest_log);
+}
+
+// Those that came first become those that are read first.
+void adopt_new_logs(inbox_core& core) noexcept {
+    sending_log* newest_first = core.new_logs.exchange(nullptr, std::memory_order_seq_cst);
+    sending_log* oldest_first = nullptr;
+    while (newest_first != nullptr) {
+        sending_log* const log = std::exchange(newest_first, newest_first->next);
+        log->next = std::exchange(oldest_first, log);
+    }
+    while (oldest_first != nullptr) {
+        sending_log* const log = std::exchange(oldest_first, oldest_first->next);
+        if (core.newest_log == nullptr) {
+            log->next = log;
+        } else {
+            log->next = std::exchange(core.newest_log->next, log);
+        }
+        core.newest_log = log;
+    }
+}
+
+/// What is to be read, log by log, in a ring; and how many in all.
+struct what_arrived {
+    sending_log* last = nullptr;
+    std::size_t count = 0;
+
+    void add(sending_log& log) noexcept {
+        if (last == nullptr) {
+            log.next_active = &log;
+        } else {
+            log.next_active = std::exchange(last->next_active, &log);
+        }
+        last = &log;
+        count += log.expected();
+    }
+};
+
+// Also removes the logs of threads that have ended, once they are read.
+what_arrived measure(inbox_core& core) noexcept {
+    adopt_new_logs(core);
+    what_arrived arrived;
+    if (core.newest_log == nullptr) {
+        return arrived;
+    }
+    sending_log* const end = core.newest_log;
+    sending_log* before = end;
+    for (bool more = true; more;) {
+        sending_log* const log = before->next;
+        more = log != end;
+        if (log->measure() != 0) {
+            arrived.add(*log);
+        } else if (log->is_over()) {
+            before->next = log->next;
+            if (log == end) {
+                core.newest_log = log == before ? nullptr : before;
+            }
+            delete log;
+            continue;
+        }
+        before = log;
+    }
+    return arrived;
+}
+
+std::size_t read_some(inbox_core& core, sending_log& log, std::size_t most, first_failure& failed) {
+    std::size_t count = 0;
+    if (!log.begin_reading()) {
+        return 0; // the inbox has ended, and the writer clears up
+    }
+    while (count < most && !core.closed.load(std::memory_order_relaxed)) {
+        inbox_route& route = *log.read_at()->route();
+        const std::size_t more = route.arrive(core, route, log, most - count, failed);
+        if (more == 0) {
+            break;
+        }
+        count += more;
+    }
+    log.end_reading();
+    return count;
+}
+
+// In turns, beginning behind whoever was the last before.
+std::size_t read_arrived(inbox_core& core, what_arrived arrived, const budget& most, first_failure& failed) {
+    const std::size_t enough = std::min(arrived.count, most.payloads);
+    const std::size_t at_once = enough == arrived.count && !most.spent ? arrived.count : piece;
+    std::size_t sum = 0;
+    while (sum < enough && !core.closed.load(std::memory_order_relaxed)) {
+        if (sum != 0 && most.spent && most.spent()) {
+            break;
+        }
+        sending_log& log = *arrived.last->next_active;
+        const std::size_t count = std::min({at_once, enough - sum, static_cast<std::size_t>(log.expected())});
+        const std::size_t read = read_some(core, log, count, failed);
+        if (read == 0) {
+            break; // there is no memory for more
+        }
+        sum += read;
+        core.newest_log = &log; // so that the next one is the first the next time
+        if (log.expected() == 0) {
+            arrived.last->next_active = log.next_active;
+        } else {
+            arrived.last = &log;
+        }
+    }
+    return sum;
+}
+
+void discard_all(sending_log& log) noexcept {
+    if (!log.begin_reading()) {
+        return;
+    }
+    for (std::uint64_t left = log.measure(); left != 0; --left) {
+        log.read_at()->route()->discard(log);
+    }
+    log.end_reading();
+}
+
+// What is sent from now on, or just now, goes with the sender's next try, or
+// with the last sender.
+void clear_closed(inbox_core& core) noexcept {
+    adopt_new_logs(core);
+    for_each_log(core, [](sending_log& log) { discard_all(log); });
+    for (const auto& route : core.routes) {
+        route->lane = {}; // here, on the thread of the outbox
+    }
+}
+
+/// While the owner takes in, in whose middle the inbox may end.
+class taking_guard {
+public:
+    explicit taking_guard(inbox_core& core) noexcept : core_(core) { core_.taking = true; }
+    taking_guard(const taking_guard&) = delete;
+    taking_guard& operator=(const taking_guard&) = delete;
+    ~taking_guard() {
+        core_.taking = false;
+        if (core_.closed.load(std::memory_order_relaxed)) {
+            clear_closed(core_);
+        }
+    }
+
+private:
+    inbox_core& core_;
+};
+
+void drop_routes(inbox_core& core) noexcept {
+    if (!core.routes_left.exchange(false, std::memory_order_acquire)) {
+        return;
+    }
+    bool some_wait = false;
+    for (std::size_t i = core.routes.size(); i-- > 0;) {
+        inbox_route& route = *core.routes[i];
+        if (route.senders.load(std::memory_order_acquire) != 0) {
+            continue;
+        }
+        if (route.sent.load(std::memory_order_relaxed) != route.taken) {
+            some_wait = true;
+            continue;
+        }
+        const std::unique_ptr<inbox_route> gone = std::move(core.routes[i]);
+        core.routes.erase(core.routes.begin() + static_cast<std::ptrdiff_t>(i));
+    }
+    if (some_wait) {
+        core.routes_left.store(true, std::memory_order_relaxed);
+    }
+}
+
+// Once for each time that it begins to refuse.
+void report_refusals(inbox_core& core) {
+    const std::uint64_t refused = core.refused.load(std::memory_order_relaxed);
+    const std::uint64_t more = refused - std::exchange(core.told_refused, refused);
+    const bool refuses = more != 0;
+    if (std::exchange(core.was_refusing, refuses) || !refuses) {
+        return;
+    }
+    raise(fault_code::inbox_full, severity::notice,
+          "inbox '" + core.name + "' has refused " + std::to_string(more) + (more == 1 ? " payload" : " payloads") +
+              ", since " + std::to_string(core.limit) +
+              " were on their way; take in more often or more at a time, send less, or give it a higher limit",
+          std::source_location{});
+}
+
+// Whoever sleeps after this is woken by what comes next, or is not to sleep.
+void watch_for_more(inbox_core& core) noexcept {
+    core.idle.store(true, std::memory_order_seq_cst);
+    bool more = core.new_logs.load(std::memory_order_seq_cst) != nullptr;
+    for_each_log(core, [&more](sending_log& log) { more = more || log.measure() != 0; });
+    if (more) {
+        wake_owner(core);
+    }
+}
 
 } // namespace
 
-struct inbox_core {
-    inbox_core(std::string_view inbox_name, std::size_t bound, std::function<void()> hook)
-        : most(bound), wake(std::move(hook)), name(inbox_name), reader(messages) {}
+inbox_core::inbox_core(std::string_view inbox_name, std::size_t bound, std::function<void()> hook)
+    : number(next_number()), limit(bound), wake(std::move(hook)), wakes(wake != nullptr), name(inbox_name),
+      room(bound) {}
 
-    std::size_t most;
-    std::function<void()> wake;
-    std::string name;
-    std::atomic<bool> closed{false};
-    std::atomic<bool> idle{false}; ///< the owner has found nothing
-    std::atomic<std::size_t> on_their_way{0};
-    std::atomic<std::uint64_t> refused{0};
-    // Before the queue, whose messages need them to the last.
-    std::vector<std::unique_ptr<inbox_route>> routes;
-    moodycamel::ConcurrentQueue<message> messages;
-    moodycamel::ConsumerToken reader;
-};
+inbox_core::~inbox_core() {
+    adopt_new_logs(*this);
+    for_each_log(*this, [](sending_log& log) { discard_all(log); });
+    if (newest_log != nullptr) {
+        sending_log* log = std::exchange(newest_log->next, nullptr);
+        while (log != nullptr) {
+            delete std::exchange(log, log->next);
+        }
+    }
+}
 
-std::shared_ptr<inbox_core> open_inbox(std::string_view name, std::size_t most, std::function<void()> wake) {
-    return std::make_shared<inbox_core>(name, most, std::move(wake));
+std::shared_ptr<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake) {
+    // In two pieces, since threads keep weak pointers to it for a while.
+    return std::shared_ptr<inbox_core>(new inbox_core(name, limit, std::move(wake)));
+}
+
+void close_inbox(inbox_core& core) noexcept {
+    core.closed.store(true);
+    if (!core.taking) { // else whoever takes in does it
+        clear_closed(core);
+    }
 }
 
 inbox_route& enter_route(inbox_core& core, std::unique_ptr<inbox_route> route) {
@@ -42,133 +255,120 @@ inbox_route& enter_route(inbox_core& core, std::unique_ptr<inbox_route> route) {
     return *core.routes.back();
 }
 
-bool is_closed(const inbox_core& core) noexcept {
-    return core.closed.load(std::memory_order_relaxed);
-}
-
-const std::string& name_of(const inbox_core& core) noexcept {
-    return core.name;
-}
-
-std::size_t waiting_in(const inbox_core& core) noexcept {
-    return core.messages.size_approx();
-}
-
-std::uint64_t refused_by(const inbox_core& core) noexcept {
-    return core.refused.load(std::memory_order_relaxed);
-}
-
-// The queue keeps the order of each thread by itself.
-bool send(inbox_core& core, message&& one) {
-    if (core.most != 0 && core.on_their_way.fetch_add(1, std::memory_order_relaxed) >= core.most) {
-        core.on_their_way.fetch_sub(1, std::memory_order_relaxed);
-        core.refused.fetch_add(1, std::memory_order_relaxed);
-        return false;
-    }
-    core.messages.enqueue(std::move(one));
-    if (core.wake) {
-        // Either this thread sees that the owner has gone idle, or the owner,
-        // which looks once more after saying so, sees the message.
-        std::atomic_thread_fence(std::memory_order_seq_cst);
-        if (core.idle.load(std::memory_order_relaxed) && core.idle.exchange(false)) {
-            core.wake();
-        }
-    }
-    return true;
-}
-
 namespace {
 
-/// Where the queue puts what it gives out: straight into the lanes.
-class into_lanes {
-public:
-    using iterator_category = std::output_iterator_tag;
-    using value_type = void;
-    using difference_type = std::ptrdiff_t;
-    using pointer = void;
-    using reference = void;
-
-    explicit into_lanes(first_failure& failed) noexcept : failed_(&failed) {}
-    into_lanes& operator*() noexcept { return *this; }
-    into_lanes& operator++() noexcept { return *this; }
-    into_lanes operator++(int) noexcept { return *this; }
-
-    into_lanes& operator=(message&& one) noexcept {
-        if (one.route->lane.open()) {
-            failed_->run([&one] {
-                const caused_by by({unpacked_cause(one.cause), 0});
-                const bool by_itself = is_from_here(one.cause); // as it would be without any other thread
-                const meanwhile<bool> outside(this_oversight.outside, !by_itself);
-                one.route->arrive(*one.route->lane.get(), one.stored);
-            });
+// How many of the room that is left this thread gets; 0 when there is none.
+std::size_t take_portion(inbox_core& core) noexcept {
+    const std::size_t writers = core.writers.load(std::memory_order_relaxed) + 1;
+    const std::size_t portion = std::clamp<std::size_t>(core.limit / (8 * writers), 1, largest_portion);
+    std::size_t there = core.room.load(std::memory_order_relaxed);
+    while (there != 0) {
+        const std::size_t taken = std::min(there, portion);
+        if (core.room.compare_exchange_weak(there, there - taken, std::memory_order_relaxed)) {
+            return taken;
         }
-        return *this; // the queue destroys what is left of it
     }
+    return 0;
+}
+
+/// Leave to send so many payloads; goes back unless it is used.
+class portion {
+public:
+    portion(inbox_core& core, bool for_one) noexcept
+        : core_(core), count_(core.limit == unbounded ? unbounded : take_portion(core)) {
+        if (for_one && count_ > 1) {
+            give_back(count_ - 1);
+            count_ = 1;
+        }
+    }
+    portion(const portion&) = delete;
+    portion& operator=(const portion&) = delete;
+    ~portion() { give_back(count_); }
+
+    [[nodiscard]] std::size_t count() const noexcept { return count_; }
+    void use() noexcept { count_ = 0; }
 
 private:
-    first_failure* failed_;
-};
-
-std::size_t take_piece(inbox_core& core, std::size_t most, first_failure& failed) {
-    const std::size_t count = core.messages.try_dequeue_bulk(core.reader, into_lanes(failed), std::min(most, piece));
-    if (core.most != 0 && count != 0) {
-        core.on_their_way.fetch_sub(count, std::memory_order_relaxed);
-    }
-    return count;
-}
-
-// Everything, but not for ever while others go on sending.
-std::size_t take_pieces(inbox_core& core, bool& emptied, first_failure& failed) {
-    const std::size_t enough = core.messages.size_approx() + piece;
-    std::size_t sum = 0;
-    emptied = false;
-    while (sum < enough) {
-        const std::size_t count = take_piece(core, enough - sum, failed);
-        if (count == 0) {
-            emptied = true;
-            break;
+    void give_back(std::size_t count) noexcept {
+        if (count != 0 && core_.limit != unbounded) {
+            core_.room.fetch_add(count, std::memory_order_relaxed);
         }
-        sum += count;
     }
-    return sum;
-}
+
+    inbox_core& core_;
+    std::size_t count_;
+};
 
 } // namespace
 
-std::size_t take_in(inbox_core& core) {
-    std::vector<inbox_route*> left; // by all their senders, before what follows is looked at
-    for (const auto& route : core.routes) {
-        if (route->senders.load(std::memory_order_acquire) == 0) {
-            left.push_back(route.get());
+sending_log* make_way(const std::shared_ptr<inbox_core>& shared, std::size_t bytes) {
+    inbox_core& core = *shared;
+    sending_log* log = find_log(core.number);
+    if (core.closed.load(std::memory_order_acquire)) {
+        if (log != nullptr) {
+            const std::shared_ptr<inbox_core> kept = shared; // what is destroyed may be the sender itself
+            discard_all(*log);
         }
+        return nullptr;
     }
-    bool emptied = false;
+    const bool for_one = log == nullptr ? thread_ends() : log->is_making();
+    if (log != nullptr && !for_one && log->leave() != 0) {
+        log->reserve(bytes);
+        return log;
+    }
+    portion leave(core, for_one);
+    if (leave.count() == 0) {
+        core.refused.fetch_add(1, std::memory_order_relaxed);
+        return nullptr;
+    }
+    if (log == nullptr || for_one) {
+        log = &make_log(shared, leave.count(), bytes, for_one);
+    } else {
+        log->reserve(bytes);
+        log->grant(leave.count());
+    }
+    leave.use();
+    return log;
+}
+
+void wake_owner(inbox_core& core) noexcept {
+    if (core.idle.load(std::memory_order_seq_cst) && core.idle.exchange(false)) {
+        at_the_end(core.name, [&core] { core.wake(); });
+    }
+}
+
+std::size_t take_in(inbox_core& core, const budget& most) {
+    if (core.taking || core.closed.load(std::memory_order_relaxed)) {
+        return 0;
+    }
     first_failure failed;
-    std::size_t sum = take_pieces(core, emptied, failed);
-    if (emptied && core.wake) {
-        core.idle.store(true, std::memory_order_relaxed);
-        std::atomic_thread_fence(std::memory_order_seq_cst);
-        sum += take_pieces(core, emptied, failed);
-    }
-    if (emptied && !left.empty()) {
-        std::erase_if(core.routes, [&left](const auto& route) {
-            return std::find(left.begin(), left.end(), route.get()) != left.end();
-        });
+    std::size_t sum = 0;
+    {
+        const taking_guard guard(core);
+        if (most.begin) {
+            most.begin();
+        }
+        sum = read_arrived(core, measure(core), most, failed);
+        if (core.limit != unbounded && sum != 0) {
+            core.room.fetch_add(sum, std::memory_order_relaxed);
+        }
+        if (!core.closed.load(std::memory_order_relaxed)) {
+            drop_routes(core);
+            failed.run([&core] { report_refusals(core); });
+            if (core.wakes) {
+                watch_for_more(core);
+            }
+        }
     }
     failed.rethrow();
     return sum;
 }
 
-// What is sent from now on, or just now, stays in the queue and goes with the
-// last sender.
-void close_inbox(inbox_core& core) noexcept {
-    core.closed.store(true);
-    for (message one; core.messages.try_dequeue(core.reader, one);) {
-        one.reset();
-    }
-    for (const auto& route : core.routes) {
-        route->lane = {}; // here, on the thread of the outbox
-    }
+std::size_t waiting_in(inbox_core& core) noexcept {
+    adopt_new_logs(core);
+    std::uint64_t sum = 0;
+    for_each_log(core, [&sum](sending_log& log) { sum += log.waiting(); });
+    return static_cast<std::size_t>(sum);
 }
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

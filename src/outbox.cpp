@@ -287,6 +287,9 @@ round_report deliver_rounds(detail::outbox_core& box, Rounds rounds) {
 round_report outbox::deliver(const budget& most) {
     detail::outbox_core& box = *core_;
     return deliver_rounds(box, [&](round_report& report, detail::first_failure& failed) {
+        if (most.begin) {
+            most.begin();
+        }
         detail::deliver_some(box, most, report, failed);
         report.left = detail::left_in_round(box);
         report.quiet = box.closed || (report.left == 0 && box.ready.empty());

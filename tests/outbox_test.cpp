@@ -5,6 +5,7 @@
 #include <courier/relay.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/testing.hpp>
+#include <courier/time_budget.hpp>
 
 #include <doctest/doctest.h>
 

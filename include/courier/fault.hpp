@@ -27,6 +27,7 @@ enum class fault_code : std::uint8_t {
     unknown_channel,          ///< a hub knows no channel of that name
     name_clash,               ///< two channels of different payloads have one name in a hub (still two channels)
     nested_round,             ///< an outbox was told to deliver while it does
+    inbox_full,               ///< an inbox has refused what other threads sent
     not_quiet,                ///< an outbox still has something to deliver after as many rounds as it was given
     bad_interval,             ///< a timetable was given an interval that is not above zero
     failure_lost,             ///< a handler threw at something's end, where the exception can go nowhere

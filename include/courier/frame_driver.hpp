@@ -9,6 +9,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <deque>
 #include <string_view>
 #include <vector>
 
@@ -26,6 +27,7 @@ struct frame_line {
 struct frame_report {
     std::uint64_t frame = 0; ///< its number, from 1 on
     std::size_t arrived = 0; ///< from other threads
+    std::size_t refused = 0; ///< by inboxes, since the frame before
     std::size_t due = 0;     ///< from timetables
     std::size_t delivered = 0;
     std::size_t waiting = 0;          ///< left for the next frame
@@ -59,7 +61,11 @@ public:
 
     /// Takes part in every frame from now on: inboxes first, then timetables,
     /// then outboxes, each kind in the order in which it was given.
-    frame_driver& take_in(inbox& from);
+    ///
+    /// `most` is how much of it one frame does. An inbox whose outbox has not
+    /// finished a round within its budget is not taken in until it has, so that
+    /// what waits for a slow stage stays within the inbox' limit.
+    frame_driver& take_in(inbox& from, budget most = {});
     frame_driver& advance(timetable& hours);
     frame_driver& deliver(outbox& stage, budget most = {});
 
@@ -69,23 +75,29 @@ public:
     void leave(const outbox& gone) noexcept;
 
     /// One frame of so much game time. The report is made anew each time, in
-    /// the same memory.
+    /// the same memory. Does nothing when a handler calls it that it runs itself.
     const frame_report& run(game_time step);
 
     /// What the newest frame did.
     [[nodiscard]] const frame_report& report() const noexcept { return report_; }
 
 private:
+    struct source {
+        inbox* from; ///< null: left out in the middle of a frame
+        budget most;
+        std::uint64_t refused; ///< as of the newest frame's report
+    };
     struct stage {
         outbox* box; ///< null: left out in the middle of a frame
         budget most;
     };
+    void take_in_sources(detail::first_failure& failed);
     void deliver_stages(detail::first_failure& failed);
     void count_channels();
 
-    std::vector<inbox*> inboxes_;
+    std::deque<source> sources_;
     std::vector<timetable*> timetables_;
-    std::vector<stage> stages_;
+    std::deque<stage> stages_; // neither moves what is in use when a handler adds some
     frame_report report_;
     game_time elapsed_{}; ///< for ledgers, should there be no timetable
     bool running_ = false;

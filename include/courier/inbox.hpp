@@ -1,6 +1,7 @@
 // Takes payloads from any thread.
 #pragma once
 
+#include <courier/budget.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/inbox_core.hpp>
 #include <courier/outbox.hpp>
@@ -10,6 +11,7 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <new>
 #include <optional>
 #include <source_location>
 #include <string_view>
@@ -18,14 +20,20 @@
 
 namespace courier::inline WIRED_COURIER_ABI {
 
-/// How an inbox takes payloads, written as `{.most = 1000}`.
+/// How an inbox takes payloads, written as `{.limit = 1000}`.
 struct inbox_options {
-    /// How many may be on their way; more are refused, and counted. 0 is no bound.
-    std::size_t most = 0;
+    /// How many may be on their way; more are refused, and counted. Each
+    /// sending thread sets a few aside for itself (at most 256, and at most an
+    /// eighth of the limit for all of them together), so that another may be
+    /// refused that much earlier. With
+    /// `courier::unbounded` memory is the limit.
+    std::size_t limit = 65536;
 
-    /// Called by a sending thread when something comes while the owner has
-    /// found the inbox empty, so that it can wake up; at most once until the
-    /// owner has looked again. It must be safe to call from any thread.
+    /// Called when something comes while the owner has found the inbox empty,
+    /// or has not looked yet, so that it can wake up: once until the owner has
+    /// looked again. By a sending thread, or by `take_in()` when that leaves
+    /// something behind; so it must be safe to call from any thread. What it
+    /// throws is reported as `fault_code::failure_lost`.
     std::function<void()> wake = {};
 };
 
@@ -40,37 +48,54 @@ struct inbox_options {
 ///     arrivals.take_in();                                   // on the main thread, once a frame
 ///     later.deliver();
 ///
-/// What one thread sends arrives in the order in which it sent it; nothing is
-/// said of the order between threads. Nothing is lost: what was sent before
-/// `take_in()` was called arrives with it or, when others send faster than it
-/// takes in, with one of the next. Once the inbox has held as
-/// many, neither sending nor taking in allocates (payloads of more than 48
-/// bytes, or whose move may throw, take an allocation each).
+/// What one thread sends arrives in the order in which it sent it, whichever
+/// of its senders it used; nothing is said of the order between threads.
+/// Nothing that was taken is lost: what was sent before `take_in()` was called
+/// arrives with it, as far as its budget goes, or with one of the next. While
+/// `inbox_options::limit` payloads are on their way, more are refused: `send()`
+/// returns false, `refused()` counts them, and the next `take_in()` raises
+/// `fault_code::inbox_full` when it begins. Once the inbox has held as many,
+/// neither sending nor taking in allocates. A thread that ends leaves nothing
+/// behind but what it sent.
 ///
 /// Senders may be used from any thread and may outlive the inbox; once it has
 /// ended, `send()` returns false. Everything else belongs to the owner's
-/// thread. Can be neither copied nor moved.
+/// thread. Ending waits for nobody. Can be neither copied nor moved.
 class inbox {
 public:
     /// `name` is for messages and reports and is copied.
     explicit inbox(outbox& into, std::string_view name = {}, inbox_options options = {})
-        : core_(detail::open_inbox(name, options.most, std::move(options.wake))), into_(into) {}
+        : core_(detail::open_inbox(name, options.limit, std::move(options.wake))), into_(into),
+          box_(detail::access::outbox(into)) {
+        detail::retain(*box_);
+    }
     inbox(const inbox&) = delete;
     inbox& operator=(const inbox&) = delete;
     /// What is on its way is destroyed without being delivered.
-    ~inbox() { detail::close_inbox(*core_); }
+    ~inbox() {
+        detail::close_inbox(*core_);
+        detail::release(*box_);
+    }
 
-    [[nodiscard]] std::string_view name() const noexcept { return detail::name_of(*core_); }
+    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
-    /// Posts everything that has arrived to the outbox, and returns how many
-    /// that were. What comes meanwhile may wait for the next time.
-    std::size_t take_in() { return detail::take_in(*core_); }
+    /// Posts what has arrived to the outbox, and returns how many that were.
+    /// What had arrived is measured once, when it begins, so that no flood can
+    /// keep it. With a budget it takes from each thread in turn, 64 at a time,
+    /// and asks `budget::spent` in between; the rest waits. A policy that throws
+    /// (`posting::merge`) keeps nothing else from being taken in; the first
+    /// exception is thrown at the end. Returns 0 when it is called by code that
+    /// it runs itself, which may also end the inbox.
+    std::size_t take_in(const budget& most = {}) {
+        const std::shared_ptr<detail::inbox_core> kept = core_;
+        return detail::take_in(*kept, most);
+    }
 
-    /// About how many are on their way.
+    /// How many are on their way. Others may be sending more.
     [[nodiscard]] std::size_t waiting() const noexcept { return detail::waiting_in(*core_); }
 
-    /// How many were refused since the bound was reached.
-    [[nodiscard]] std::uint64_t refused() const noexcept { return detail::refused_by(*core_); }
+    /// How many were refused so far since the limit was reached.
+    [[nodiscard]] std::uint64_t refused() const noexcept { return core_->refused.load(std::memory_order_relaxed); }
 
 private:
     template <class>
@@ -81,6 +106,7 @@ private:
 
     std::shared_ptr<detail::inbox_core> core_;
     outbox& into_;
+    detail::outbox_core* box_; ///< whatever becomes of the outbox
 };
 
 namespace detail {
@@ -97,41 +123,70 @@ public:
             route_->senders.fetch_add(1, std::memory_order_relaxed);
         }
     }
-    route_user(route_user&& other) noexcept : core_(std::move(other.core_)), route_(other.route_) {}
+    route_user(route_user&& other) noexcept
+        : core_(std::move(other.core_)), route_(other.route_), sent_(std::exchange(other.sent_, 0)) {}
     route_user& operator=(route_user other) noexcept {
         std::swap(core_, other.core_);
         std::swap(route_, other.route_);
+        std::swap(sent_, other.sent_);
         return *this;
     }
     ~route_user() {
         if (core_ != nullptr) {
-            route_->senders.fetch_sub(1, std::memory_order_release);
+            route_->sent.fetch_add(sent_, std::memory_order_relaxed);
+            if (route_->senders.fetch_sub(1, std::memory_order_acq_rel) == 1) { // from here on it may be gone
+                core_->routes_left.store(true, std::memory_order_release);
+            }
         }
     }
 
-    [[nodiscard]] bool open() const noexcept { return core_ != nullptr && !is_closed(*core_); }
+    [[nodiscard]] bool open() const noexcept {
+        return core_ != nullptr && !core_->closed.load(std::memory_order_relaxed);
+    }
 
-    template <class Item, class Lane>
+    /// The payload is made in its place in this thread's log; if that throws,
+    /// nothing was sent.
+    template <class Item>
     bool send(Item&& item) const {
-        if (!open()) {
+        constexpr std::size_t bytes = place_in_log<Item>::bytes;
+        if (core_ == nullptr) {
             return false;
         }
-        message one;
-        message_of<Item, Lane>::put(one, std::move(item));
-        one.route = route_;
-        one.cause = sending_cause();
-        return detail::send(*core_, std::move(one));
+        inbox_core& core = *core_;
+        sending_log* log = log_here(core.number);
+        if (log == nullptr || !log->takes(bytes) || core.closed.load(std::memory_order_relaxed)) [[unlikely]] {
+            log = make_way(core_, bytes);
+            if (log == nullptr) {
+                return false;
+            }
+        }
+        const std::uint64_t cause = sending_cause();
+        std::byte* const at = log->place_for<Item>(cause);
+        if constexpr (std::is_trivially_copyable_v<Item>) {
+            ::new (at) Item(std::move(item));
+        } else {
+            const sending_log::making now(*log);
+            ::new (at) Item(std::move(item));
+        }
+        ++sent_;
+        log->hand_over(*route_, cause, at + place_in_log<Item>::size, core.wakes);
+        if (core.wakes) [[unlikely]] {
+            wake_owner(core);
+        }
+        return true;
     }
 
 private:
     std::shared_ptr<inbox_core> core_;
     inbox_route* route_ = nullptr;
+    mutable std::uint64_t sent_ = 0; ///< one object is not for two threads at a time
 };
 
 template <class Item, class Lane>
 route_user make_route(const std::shared_ptr<inbox_core>& core, lane_user lane) {
     auto route = std::make_unique<inbox_route>();
-    message_of<Item, Lane>::set_up(*route);
+    route->arrive = &reading_of<Item, Lane>::arrive;
+    route->discard = &reading_of<Item, Lane>::discard;
     route->lane = std::move(lane);
     return {core, enter_route(*core, std::move(route))};
 }
@@ -157,9 +212,10 @@ public:
         : route_(detail::make_route<Payload, lane>(
               to.core_, detail::lane_user(detail::access::implicit_lane<lane, Payload>(to.into_, target, where)))) {}
 
-    /// False when the payload is refused, since the bound is reached or the
-    /// inbox has ended; then it is destroyed here.
-    bool send(Payload payload) const { return route_.template send<Payload, lane>(std::move(payload)); }
+    /// False when the payload is refused, since the limit is reached or the
+    /// inbox has ended; then it is destroyed here. What memory that is full or
+    /// the payload's own move throws comes out, and nothing has been sent.
+    bool send(Payload payload) const { return route_.send(std::move(payload)); }
 
     /// Whether the inbox is there.
     [[nodiscard]] bool connected() const noexcept { return route_.open(); }
@@ -184,11 +240,11 @@ public:
               to.core_, detail::lane_user(detail::access::implicit_lane<lane, Payload>(to.into_, target, where)))) {}
 
     /// For everyone.
-    bool send(Payload payload) const { return route_.template send<item, lane>({std::nullopt, std::move(payload)}); }
+    bool send(Payload payload) const { return route_.send(item{std::nullopt, std::move(payload)}); }
 
     /// For one address.
     bool send_to(const Address& to, Payload payload) const {
-        return route_.template send<item, lane>({to, std::move(payload)});
+        return route_.send(item{to, std::move(payload)});
     }
 
     [[nodiscard]] bool connected() const noexcept { return route_.open(); }

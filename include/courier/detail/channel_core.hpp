@@ -61,6 +61,10 @@ struct access {
     }
 
     /// What an outbox stands for.
+    template <class Inbox>
+    static auto& feeds(const Inbox& from) noexcept {
+        return *from.box_;
+    }
     template <class Outbox>
     static auto* outbox(const Outbox& box) noexcept {
         return box.core_;

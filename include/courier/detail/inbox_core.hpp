@@ -1,131 +1,176 @@
-// What threads send one another, without the types of the payloads.
+// An inbox without the types of the payloads, and the routes from senders to
+// lanes.
 #pragma once
 
+#include <courier/budget.hpp>
+#include <courier/detail/first_failure.hpp>
+#include <courier/detail/oversight.hpp>
+#include <courier/detail/sending_log.hpp>
 #include <courier/poster.hpp>
 
+#include <algorithm>
 #include <atomic>
 #include <cstddef>
 #include <cstdint>
-#include <cstring>
 #include <functional>
 #include <memory>
-#include <new>
 #include <string>
 #include <string_view>
 #include <type_traits>
 #include <utility>
+#include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
-struct inbox_core;
-
-/// Payloads up to this many bytes travel inside their message; larger ones
-/// take an allocation each.
-inline constexpr std::size_t inline_message = 48;
-
-/// From a sender to a lane. Lives until no sender and no message needs it.
+/// From the senders of one target to its lane. Lives until no sender is left
+/// and what they sent has been read.
 struct inbox_route {
-    void (*relocate)(void* to, void* from) noexcept; ///< null: the bytes are copied
-    void (*destroy)(void* stored) noexcept;          ///< null: nothing to do
-    void (*arrive)(lane_base& lane, void* stored);   ///< posts it; `stored` is destroyed afterwards
-    lane_user lane;                                  ///< touched by the owner only
+    /// Posts what comes next in `from`, as long as it goes this way and `most`
+    /// are not reached; returns how many. None when the lane could not make room
+    /// for one, which `failed` tells.
+    std::size_t (*arrive)(inbox_core& core, inbox_route& route, sending_log& from, std::size_t most,
+                          first_failure& failed);
+    /// Destroys what comes next in `from`, which goes this way.
+    void (*discard)(sending_log& from) noexcept;
+
+    lane_user lane;          ///< the owner's
+    std::uint64_t taken = 0; ///< the owner's: how many have been read
     std::atomic<std::size_t> senders{0};
+    std::atomic<std::uint64_t> sent{0}; ///< by the senders that have ended
 };
 
-/// One payload on its way.
-struct message {
-    const inbox_route* route = nullptr;
-    std::uint64_t cause; ///< of the sending thread; in what would be padding
-    alignas(std::max_align_t) std::byte stored[inline_message];
+struct inbox_core {
+    inbox_core(std::string_view inbox_name, std::size_t bound, std::function<void()> hook);
+    inbox_core(const inbox_core&) = delete;
+    inbox_core& operator=(const inbox_core&) = delete;
+    /// Destroys what nobody has taken in; on the thread of whoever was last.
+    ~inbox_core();
 
-    message() noexcept {} // NOLINT(modernize-use-equals-default): leaves the bytes alone
-    message(message&& other) noexcept { take(other); }
-    message& operator=(message&& other) noexcept {
-        reset();
-        take(other);
-        return *this;
-    }
-    ~message() { reset(); }
+    // Read by all, hardly ever written.
+    const std::uint64_t number;
+    const std::size_t limit;
+    const std::function<void()> wake;
+    const bool wakes;
+    std::atomic<bool> closed{false};
+    const std::string name;
 
-    void reset() noexcept {
-        if (route != nullptr && route->destroy != nullptr) {
-            route->destroy(stored);
-        }
-        route = nullptr;
-    }
+    // Written by all, but not for each payload.
+    alignas(cache_line) std::atomic<sending_log*> new_logs{nullptr};
+    std::atomic<std::size_t> room;       ///< how many more may be on their way
+    std::atomic<std::size_t> writers{0}; ///< logs, about
+    std::atomic<std::uint64_t> refused{0};
+    std::atomic<bool> idle{true};        ///< the owner wants to be woken
+    std::atomic<bool> routes_left{false}; ///< a route has lost its last sender
 
-private:
-    void take(message& other) noexcept {
-        route = std::exchange(other.route, nullptr);
-        cause = other.cause;
-        if (route == nullptr) {
-            return;
-        }
-        if (route->relocate != nullptr) {
-            route->relocate(stored, other.stored);
-        } else {
-            std::memcpy(stored, other.stored, inline_message);
-        }
-    }
+    // The owner's.
+    alignas(cache_line) sending_log* newest_log = nullptr; ///< a ring; the next one is the first to be read
+    std::vector<std::unique_ptr<inbox_route>> routes;
+    std::uint64_t told_refused = 0;
+    bool was_refusing = false;
+    bool taking = false;
 };
 
-template <class Item>
-inline constexpr bool
-    fits_a_message = sizeof(Item) <= inline_message &&
-                     alignof(Item) <= alignof(std::max_align_t) && std::is_nothrow_move_constructible_v<Item>;
-
-/// How items of one type are stored in a message.
-template <class Item, class Lane>
-struct message_of {
-    using stored = std::conditional_t<fits_a_message<Item>, Item, std::unique_ptr<Item>>;
-
-    static void put(message& m, Item&& item) {
-        if constexpr (fits_a_message<Item>) {
-            ::new (m.stored) Item(std::move(item));
-        } else {
-            ::new (m.stored) stored(std::make_unique<Item>(std::move(item)));
-        }
-    }
-
-    static void set_up(inbox_route& route) noexcept {
-        route.relocate = nullptr;
-        route.destroy = nullptr;
-        if constexpr (!std::is_trivially_copyable_v<stored>) {
-            route.relocate = [](void* to, void* from) noexcept {
-                auto& old = *std::launder(static_cast<stored*>(from));
-                ::new (to) stored(std::move(old));
-                old.~stored();
-            };
-        }
-        if constexpr (!std::is_trivially_destructible_v<stored>) {
-            route.destroy = [](void* at) noexcept { std::launder(static_cast<stored*>(at))->~stored(); };
-        }
-        route.arrive = [](lane_base& lane, void* at) {
-            auto& held = *std::launder(static_cast<stored*>(at));
-            if constexpr (fits_a_message<Item>) {
-                static_cast<Lane&>(lane).post_item(std::move(held));
-            } else {
-                static_cast<Lane&>(lane).post_item(std::move(*held));
-            }
-        };
-    }
-};
-
-/// For sharing between threads; the queue itself is in the compiled part.
-std::shared_ptr<inbox_core> open_inbox(std::string_view name, std::size_t most, std::function<void()> wake);
+std::shared_ptr<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake);
 void close_inbox(inbox_core& core) noexcept;
 
 /// Enters a route; on the owner's thread.
 inbox_route& enter_route(inbox_core& core, std::unique_ptr<inbox_route> route);
 
-/// From any thread; false when it is refused or the inbox is closed.
-bool send(inbox_core& core, message&& one);
+/// What `send()` does when the way at hand is not open: this thread's log with
+/// room for so many bytes, or null when the payload is refused.
+sending_log* make_way(const std::shared_ptr<inbox_core>& core, std::size_t bytes);
+
+/// Wakes the owner if it wants to be woken.
+void wake_owner(inbox_core& core) noexcept;
 
 /// Moves what has arrived into its lanes; on the owner's thread.
-std::size_t take_in(inbox_core& core);
-[[nodiscard]] std::size_t waiting_in(const inbox_core& core) noexcept;
-[[nodiscard]] std::uint64_t refused_by(const inbox_core& core) noexcept;
-[[nodiscard]] bool is_closed(const inbox_core& core) noexcept;
-[[nodiscard]] const std::string& name_of(const inbox_core& core) noexcept;
+std::size_t take_in(inbox_core& core, const budget& most);
+[[nodiscard]] std::size_t waiting_in(inbox_core& core) noexcept;
+
+/// What is true while something that was sent is posted.
+class as_sent {
+public:
+    explicit as_sent(std::uint64_t cause) noexcept
+        : by_({unpacked_cause(cause), 0}), // by itself, as it would be without any other thread
+          outside_(this_oversight.outside, !is_from_here(cause)) {}
+
+private:
+    caused_by by_;
+    meanwhile<bool> outside_;
+};
+
+/// How items of one type are read.
+template <class Item, class Lane>
+struct reading_of {
+    /// What is read is gone, whatever becomes of it.
+    class one {
+    public:
+        explicit one(sending_log& from) noexcept : one(from, *from.read_at()) {}
+        one(sending_log& from, message_head& head) noexcept
+            : item_(std::launder(reinterpret_cast<Item*>(place_in_log<Item>::of(head)))) {
+            from.read_to(reinterpret_cast<std::byte*>(item_) + place_in_log<Item>::size);
+        }
+        one(const one&) = delete;
+        one& operator=(const one&) = delete;
+        ~one() { item_->~Item(); }
+        Item& operator*() const noexcept { return *item_; }
+
+    private:
+        Item* item_;
+    };
+
+    static std::size_t arrive(inbox_core& core, inbox_route& route, sending_log& from, std::size_t most,
+                              first_failure& failed) {
+        std::size_t count = 0;
+        bool fits = true;
+        while (count < most && fits && from.read_at()->route() == &route &&
+               !core.closed.load(std::memory_order_relaxed)) {
+            if (!route.lane.open()) {
+                const one unwanted(from);
+                ++count;
+                ++route.taken;
+                continue;
+            }
+            auto& lane = static_cast<Lane&>(*route.lane.get());
+            const std::size_t at_once = lane.takes_plainly() ? std::min<std::size_t>(most - count, 1024) : 1;
+            fits = false;
+            failed.run([&] {
+                lane.make_room(at_once);
+                fits = true;
+            });
+            if (!fits) {
+                break;
+            }
+            if constexpr (std::is_trivially_copyable_v<Item>) {
+                if (lane.takes_plainly()) { // nothing of the user's runs
+                    const std::size_t read =
+                        from.template read_run<Item>(route, at_once, [&lane](const Item& item) { lane.append(item); });
+                    count += read;
+                    route.taken += read;
+                    continue;
+                }
+            }
+            message_head& head = *from.read_at();
+            const std::uint64_t cause = head.cause();
+            const one item(from, head);
+            ++count;
+            ++route.taken;
+            failed.run([&] { post(lane, std::move(*item), cause); });
+        }
+        return count;
+    }
+
+    static void discard(sending_log& from) noexcept { const one item(from); }
+
+private:
+    static void post(Lane& lane, Item&& item, std::uint64_t cause) {
+        if (overseen()) [[unlikely]] {
+            const as_sent now(cause);
+            lane.post_item(std::move(item));
+        } else {
+            lane.post_item(std::move(item));
+        }
+    }
+};
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -184,6 +184,16 @@ public:
         done_ = 0;
     }
 
+    /// Room for so many more, so that posting them takes no memory for itself.
+    void make_room(std::size_t more) {
+        if (waiting_.capacity() - waiting_.size() < more) [[unlikely]] {
+            waiting_.reserve(std::max(waiting_.size() + more, 2 * waiting_.capacity()));
+        }
+    }
+    /// Whether posting one more is nothing but putting it behind the others.
+    [[nodiscard]] bool takes_plainly() const noexcept { return takes_all_ && queued && !overseen(); }
+    void append(const Item& item) noexcept { waiting_.push_back(item); } // there is room
+
 protected:
     /// For a note; with the address, where there is one.
     static const void* payload_in(const Item& item) noexcept {
@@ -282,7 +292,7 @@ public:
 
     bool post_item(Payload&& payload) { return post(std::move(payload)); }
     bool post(Payload&& payload) {
-        if (this->takes_all_ && this->queued && !overseen()) [[likely]] { // small enough to be inlined
+        if (this->takes_plainly()) [[likely]] { // small enough to be inlined
             this->waiting_.push_back(std::move(payload));
             return true;
         }

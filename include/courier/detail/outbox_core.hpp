@@ -33,6 +33,9 @@ struct outbox_core {
     errand_desk* errands = nullptr;                                ///< while open, once needed; owned
 
     explicit outbox_core(std::string_view outbox_name);
+
+    /// Whether a round is under way, or was left when its budget was spent.
+    [[nodiscard]] bool is_in_round() const noexcept { return next_in_round != round.size(); }
 };
 
 outbox_core* open_outbox(std::string_view name);
