@@ -50,9 +50,7 @@ function(wired_courier_add_core name)
   target_compile_definitions(${name} PUBLIC
     WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
     WIRED_COURIER_LEDGER=$<BOOL:${WIRED_COURIER_LEDGER}>)
-  if(PROJECT_IS_TOP_LEVEL) # to build the library itself faster
-    target_precompile_headers(${name} PRIVATE <atomic> <functional> <memory> <string> <unordered_map> <vector>)
-  endif()
+  wired_courier_in_bulk(${name})
   set_target_properties(${name} PROPERTIES
     OUTPUT_NAME ${name}
     EXPORT_NAME core
@@ -94,6 +92,7 @@ function(wired_courier_add_kit name core)
   target_link_libraries(${name}
     PUBLIC ${core} Boost::headers Threads::Threads
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
+  wired_courier_in_bulk(${name} 6)
   set_target_properties(${name} PROPERTIES
     OUTPUT_NAME ${name}
     EXPORT_NAME kit

@@ -46,7 +46,7 @@ receipt serve_plainly(channel_core& core, const payloads& all, std::size_t& i, s
             begin_payload(*under_way, payload);
         }
         const entry* const first = core.base.entries;
-        const entry* const at = run(f, first, core.base.past, payload);
+        const entry* const at = serve_entries(f, first, core.base.past, payload);
         payload += all.stride;
         if (f.unusual != 0) [[unlikely]] {
             i = static_cast<std::size_t>(payload - all.first) / all.stride;

@@ -10,7 +10,7 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 namespace {
 
 /// Payloads of one thread between two looks at the budget and at the others.
-constexpr std::size_t piece = 64;
+constexpr std::size_t in_one_turn = 64;
 /// How many a thread sets aside at most, so as not to ask for each.
 constexpr std::size_t largest_portion = 256;
 
@@ -114,7 +114,7 @@ std::size_t read_some(inbox_core& core, sending_log& log, std::size_t most, firs
 // In turns, beginning behind whoever was the last before.
 std::size_t read_arrived(inbox_core& core, what_arrived arrived, const budget& most, first_failure& failed) {
     const std::size_t enough = std::min(arrived.count, most.payloads);
-    const std::size_t at_once = enough == arrived.count && !most.spent ? arrived.count : piece;
+    const std::size_t at_once = enough == arrived.count && !most.spent ? arrived.count : in_one_turn;
     std::size_t sum = 0;
     while (sum < enough && !core.closed.load(std::memory_order_relaxed)) {
         if (sum != 0 && most.spent && most.spent()) {

@@ -272,7 +272,7 @@ receipt walk_stages(frame& f, const void* payload) {
         const entry* const first = list->entries;
         const std::uint32_t count = count_before(*list, now);
         if (count != 0) {
-            walked += static_cast<std::size_t>(run(f, first, first + count, payload) - first);
+            walked += static_cast<std::size_t>(serve_entries(f, first, first + count, payload) - first);
         }
         if ((f.unusual & (frame_ruled | frame_closed)) != 0) {
             break;
@@ -328,7 +328,7 @@ deliver_without_notes(channel_core& core, const void* payload, std::source_locat
         return walk_stages(f, payload);
     }
     const entry* const first = core.base.entries;
-    const auto walked = static_cast<std::size_t>(run(f, first, core.base.past, payload) - first);
+    const auto walked = static_cast<std::size_t>(serve_entries(f, first, core.base.past, payload) - first);
     if (f.unusual != 0) [[unlikely]] {
         return finish(f, walked);
     }

@@ -74,7 +74,7 @@ void give_up(sequence_core& core) noexcept {
     core.handle.destroy();
 }
 
-constexpr handler_ops anchor_ops = anchor_ops_of<sequence_core>(
+constexpr handler_ops sequence_anchor = anchor_ops_of<sequence_core>(
     [](void* state) noexcept {
         sequence_core& core = **static_cast<sequence_core**>(state);
         core.anchor = nullptr;
@@ -197,7 +197,7 @@ void go_on_sequences() {
 
 slot* anchor_sequence(sequence_core& core, std::source_location where, party* owner) {
     sequence_core* held = &core;
-    slot* const made = own.anchors.hang("sequences", anchor_ops, &held, where, owner);
+    slot* const made = own.anchors.hang("sequences", sequence_anchor, &held, where, owner);
     if (made == nullptr) {
         give_up(core);
         return nullptr;

@@ -1,12 +1,12 @@
 // courier audit: what is wrong in a recorded run, or soon will be.
 #include "commands.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
 #include <courier/audit.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <chrono>
 #include <memory>
@@ -39,17 +39,17 @@ int run_audit(audit_request& request) {
                (!request.filter.party.empty() && f.subscriber != request.filter.party);
     });
     if (request.json) {
-        nlohmann::ordered_json all = nlohmann::ordered_json::array();
+        json all = json::array();
         for (const courier::finding& f : report.findings) {
-            all.push_back({{"code", id_of(f.code)},
-                           {"what", f.what},
-                           {"where", f.where},
-                           {"since_frame", f.since_frame},
-                           {"what_to_do", f.what_to_do},
-                           {"channel", f.channel},
-                           {"party", f.subscriber}});
+            all.add({{"code", id_of(f.code)},
+                     {"what", f.what},
+                     {"where", f.where},
+                     {"since_frame", f.since_frame},
+                     {"what_to_do", f.what_to_do},
+                     {"channel", f.channel},
+                     {"party", f.subscriber}});
         }
-        fmt::print("{}\n", all.dump(2));
+        fmt::print("{}\n", all.on_lines());
         return report.clean() ? 0 : 1;
     }
     const bool colours = colours_wanted();
@@ -63,19 +63,15 @@ int run_audit(audit_request& request) {
 
 } // namespace
 
-command add_audit(CLI::App& app) {
+void add_audit(command_line& to) {
     auto request = std::make_shared<audit_request>();
-    CLI::App* audit_app = app.add_subcommand("audit", "List what is wrong, or soon will be; exit code 1 for findings");
-    add_file(*audit_app, *request);
-    audit_app->add_option("--channel", request->filter.channel, "Only findings about this channel");
-    audit_app->add_option("--party", request->filter.party, "Only findings about this subscriber or publisher");
-    audit_app->add_option("--budget", request->budget_us, "Microseconds that a handler may take, typically")
-        ->check(whole_number(1, 1'000'000'000, "from 1 to 1000000000"))
-        ->capture_default_str();
-    audit_app->add_option("--patience", request->patience, "Frames before what does not happen is a finding")
-        ->check(whole_number(1, 1'000'000'000, "from 1 to 1000000000"))
-        ->capture_default_str();
-    return [request] { return run_audit(*request); };
+    option_set options = to.add("audit", "List what is wrong, or soon will be; exit code 1 for findings",
+                                [request] { return run_audit(*request); });
+    add_file(options, *request);
+    options.text("--channel", request->filter.channel, "Only findings about this channel")
+        .text("--party", request->filter.party, "Only findings about this subscriber or publisher")
+        .number("--budget", request->budget_us, "Microseconds that a handler may take, typically", 1, 1'000'000'000)
+        .number("--patience", request->patience, "Frames before what does not happen is a finding", 1, 1'000'000'000);
 }
 
 } // namespace tool

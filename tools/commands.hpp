@@ -1,22 +1,18 @@
-// The commands that read recordings. Each sets itself up, and returns what
-// runs it: that prints, and returns the exit code.
+// The commands. Each adds itself to the command line.
 #pragma once
 
-#include <CLI/CLI.hpp>
-
-#include <functional>
+#include "command_line.hpp"
 
 namespace tool {
 
-using command = std::function<int()>;
-
-command add_explain(CLI::App& app);
-command add_audit(CLI::App& app);
-command add_map(CLI::App& app);
-command add_lanes(CLI::App& app);
-command add_stats(CLI::App& app);
-command add_replay(CLI::App& app);
-command add_compare(CLI::App& app);
-command add_watch(CLI::App& app);
+void add_demo(command_line& to);
+void add_explain(command_line& to);
+void add_audit(command_line& to);
+void add_map(command_line& to);
+void add_lanes(command_line& to);
+void add_stats(command_line& to);
+void add_replay(command_line& to);
+void add_compare(command_line& to);
+void add_watch(command_line& to);
 
 } // namespace tool

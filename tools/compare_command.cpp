@@ -1,12 +1,12 @@
 // courier compare: what two recordings differ in.
 #include "commands.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
 #include <courier/kit/comparison.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <memory>
 
@@ -23,17 +23,18 @@ std::string words_or_end(const courier::run& of, const courier::recorded_event* 
 }
 
 void print_json(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
-    nlohmann::ordered_json all{{"equal", result.equal()}, {"same", result.same}, {"facts", result.facts}};
+    json all{{"equal", result.equal()}, {"same", result.same}, {"facts", result.facts}};
     if (result.first) {
-        all["first"] = {{"one", words_or_end(one, result.first->one)},
-                        {"other", words_or_end(other, result.first->other)},
-                        {"what", result.first->what}};
+        all.set("first", {{"one", words_or_end(one, result.first->one)},
+                          {"other", words_or_end(other, result.first->other)},
+                          {"what", result.first->what}});
     }
-    all["counts"] = nlohmann::ordered_json::array();
+    json counts = json::array();
     for (const courier::count_difference& c : result.counts) {
-        all["counts"].push_back({{"channel", c.channel}, {"one", c.one}, {"other", c.other}});
+        counts.add({{"channel", c.channel}, {"one", c.one}, {"other", c.other}});
     }
-    fmt::print("{}\n", all.dump(2));
+    all.set("counts", std::move(counts));
+    fmt::print("{}\n", all.on_lines());
 }
 
 void print_text(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
@@ -80,14 +81,14 @@ int run_compare(compare_request& request) {
 
 } // namespace
 
-command add_compare(CLI::App& app) {
+void add_compare(command_line& to) {
     auto request = std::make_shared<compare_request>();
-    CLI::App* compare_app = app.add_subcommand(
-        "compare", "Tell what two recordings differ in, first and in counts; exit code 1 if they do");
-    add_file(*compare_app, *request);
-    compare_app->add_option("OTHER", request->other, "The other recording")->required();
-    add_filters(*compare_app, *request);
-    return [request] { return run_compare(*request); };
+    option_set options =
+        to.add("compare", "Tell what two recordings differ in, first and in counts; exit code 1 if they do",
+               [request] { return run_compare(*request); });
+    add_file(options, *request);
+    options.required("OTHER", request->other, "The other recording");
+    add_filters(options, *request);
 }
 
 } // namespace tool

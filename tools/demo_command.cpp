@@ -1,16 +1,24 @@
-#include "demo_command.hpp"
-
+// courier demo: a night at Gannet Reef.
+#include "commands.hpp"
 #include "paint.hpp"
+
+#include <night.hpp>
 
 #include <fmt/format.h>
 
 #include <cstdio>
+#include <memory>
 #include <string>
 #include <vector>
 
 namespace tool {
 
 namespace {
+
+struct demo_request {
+    reef::night_options night;
+    bool quiet = false; ///< the summary only
+};
 
 colour colour_of(reef::tint t) {
     switch (t) {
@@ -57,8 +65,6 @@ void print_summary(const demo_request& request, const reef::night_result& result
     fmt::print("  cargo orders still open: {}\n", result.orders_open);
 }
 
-} // namespace
-
 int run_demo(const demo_request& request) {
     const bool colours = colours_wanted();
     const reef::night_result result = reef::run_night(request.night, [&](const reef::log_line& line) {
@@ -71,6 +77,20 @@ int run_demo(const demo_request& request) {
     }
     print_summary(request, result, colours);
     return 0;
+}
+
+} // namespace
+
+void add_demo(command_line& to) {
+    auto request = std::make_shared<demo_request>();
+    to.add("demo", "Run a storm night at Gannet Reef and print what was published",
+           [request] { return run_demo(*request); })
+        .number("--seed", request->night.seed, "Chance of the night; the same seed gives the same night", 0)
+        .number("--frames", request->night.frames, "Length of the night in frames, 1 to 100000", 1, 100000)
+        .flag("--quiet", request->quiet, "Print the summary only")
+        .text("--record", request->night.record, "Record the night into this file, for the other commands")
+        .flag("--careless", request->night.careless, "With systems that make every mistake an audit knows")
+        .number("--shake", request->night.shake, "Shake the order inside stages by this seed; 0: do not", 0);
 }
 
 } // namespace tool

@@ -1,5 +1,6 @@
 // courier explain: the chain behind an event, or why one did not come.
 #include "commands.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
@@ -7,7 +8,6 @@
 #include <courier/kit/explanation.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <charconv>
@@ -21,7 +21,6 @@ namespace {
 
 using courier::recorded_event;
 using courier::run;
-using json = nlohmann::ordered_json;
 
 struct explain_request : run_request {
     std::string what;    ///< an event's number, a channel, or a party
@@ -45,18 +44,19 @@ json as_json(const run& of, const recorded_event& e) {
              {"frame", e.frame},     {"channel", of.channels[e.channel].name},
              {"by", of.maker_of(e)}, {"at", of.texts[e.at]}};
     if (e.cause != 0) {
-        one["cause"] = e.cause;
+        one.set("cause", e.cause);
     }
     if (e.handling != 0) {
-        one["in_handler_of"] = of.name_of(e.handling);
+        one.set("in_handler_of", of.name_of(e.handling));
     }
     if (e.payload_size != 0) {
-        one["payload"] = json::parse(of.payload_of(e));
+        one.set("payload", json::parsed(of.payload_of(e)).value_or(json{}));
     }
-    one["heard_by"] = json::array();
+    json heard = json::array();
     for (std::uint32_t i = 0; i < e.heard; ++i) {
-        one["heard_by"].push_back(of.name_of(of.heard[e.first_heard + i]));
+        heard.add(of.name_of(of.heard[e.first_heard + i]));
     }
+    one.set("heard_by", std::move(heard));
     return one;
 }
 
@@ -138,16 +138,17 @@ int print_why_not(const run& of, const explain_request& request) {
     if (request.json) {
         json all{
             {"channel", found.channel}, {"party", found.party}, {"published", found.published}, {"heard", found.heard}};
-        all["reasons"] = json::array();
+        json reasons = json::array();
         for (const courier::held_up& r : found.reasons) {
-            all["reasons"].push_back({{"why", text_of(r.why)},
-                                      {"events", r.events},
-                                      {"example", r.example},
-                                      {"frame", r.frame},
-                                      {"at", r.where},
-                                      {"more", r.more}});
+            reasons.add({{"why", text_of(r.why)},
+                         {"events", r.events},
+                         {"example", r.example},
+                         {"frame", r.frame},
+                         {"at", r.where},
+                         {"more", r.more}});
         }
-        fmt::print("{}\n", all.dump(2));
+        all.set("reasons", std::move(reasons));
+        fmt::print("{}\n", all.on_lines());
         return found.reasons.empty() ? 0 : 1;
     }
     const bool colours = colours_wanted();
@@ -188,9 +189,9 @@ int explain(explain_request& request) {
     if (request.json) {
         json all = json::array();
         for (const recorded_event* e : chain_of(recorded, last)) {
-            all.push_back(as_json(recorded, *e));
+            all.add(as_json(recorded, *e));
         }
-        fmt::print("{}\n", all.dump(2));
+        fmt::print("{}\n", all.on_lines());
         return 0;
     }
     print_chain(recorded, last, request.what);
@@ -199,17 +200,15 @@ int explain(explain_request& request) {
 
 } // namespace
 
-command add_explain(CLI::App& app) {
+void add_explain(command_line& to) {
     auto request = std::make_shared<explain_request>();
-    CLI::App* explain_app =
-        app.add_subcommand("explain", "Show the chain behind an event, or why an expected one did not come");
-    add_file(*explain_app, *request);
-    explain_app->add_option("WHAT", request->what, "An event's number; a channel or a party for its newest event");
-    explain_app->add_option(
-        "--why-not", request->why_not,
-        "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
-    add_filters(*explain_app, *request);
-    return [request] { return explain(*request); };
+    option_set options = to.add("explain", "Show the chain behind an event, or why an expected one did not come",
+                                [request] { return explain(*request); });
+    add_file(options, *request);
+    options.text("WHAT", request->what, "An event's number; a channel or a party for its newest event")
+        .text("--why-not", request->why_not,
+              "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
+    add_filters(options, *request);
 }
 
 } // namespace tool

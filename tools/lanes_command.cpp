@@ -1,13 +1,13 @@
 // courier lanes: a stretch of frames as a message sequence chart.
 #include "commands.hpp"
 #include "drawing.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
 #include <courier/kit/lanes.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <memory>
@@ -98,18 +98,18 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
 }
 
 void print_json(const courier::run& of, const courier::lane_chart& chart) {
-    nlohmann::ordered_json all{{"lanes", chart.lanes}, {"left_out", chart.left_out}};
-    all["messages"] = nlohmann::ordered_json::array();
+    json messages = json::array();
     for (const courier::lane_message& m : chart.messages) {
-        all["messages"].push_back({{"event", m.event->id},
-                                   {"frame", m.event->frame},
-                                   {"channel", of.channels[m.event->channel].name},
-                                   {"posted", m.event->is_post},
-                                   {"from", m.from},
-                                   {"to", m.to},
-                                   {"depth", m.depth}});
+        messages.add({{"event", m.event->id},
+                      {"frame", m.event->frame},
+                      {"channel", of.channels[m.event->channel].name},
+                      {"posted", m.event->is_post},
+                      {"from", m.from},
+                      {"to", m.to},
+                      {"depth", m.depth}});
     }
-    fmt::print("{}\n", all.dump(2));
+    const json all{{"lanes", chart.lanes}, {"left_out", chart.left_out}, {"messages", std::move(messages)}};
+    fmt::print("{}\n", all.on_lines());
 }
 
 int run_lanes(lanes_request& request) {
@@ -131,18 +131,15 @@ int run_lanes(lanes_request& request) {
 
 } // namespace
 
-command add_lanes(CLI::App& app) {
+void add_lanes(command_line& to) {
     auto request = std::make_shared<lanes_request>();
-    CLI::App* lanes_app = app.add_subcommand("lanes", "Draw a stretch of frames as a message sequence chart");
-    add_file(*lanes_app, *request);
-    lanes_app->add_option("--most", request->most, "How many events at most")
-        ->check(whole_number(1, 10000, "from 1 to 10000"))
-        ->capture_default_str();
-    lanes_app->add_option("--msc", request->msc,
-                          "Write the chart in mscgen's language to this file ('-': standard output)");
-    lanes_app->add_option("--svg", request->svg, "Draw the chart into this file");
-    add_filters(*lanes_app, *request);
-    return [request] { return run_lanes(*request); };
+    option_set options = to.add("lanes", "Draw a stretch of frames as a message sequence chart",
+                                [request] { return run_lanes(*request); });
+    add_file(options, *request);
+    options.number("--most", request->most, "How many events at most", 1, 10000)
+        .text("--msc", request->msc, "Write the chart in mscgen's language to this file ('-': standard output)")
+        .text("--svg", request->svg, "Draw the chart into this file");
+    add_filters(options, *request);
 }
 
 } // namespace tool

@@ -1,13 +1,13 @@
 // courier map: who publishes, and who hears.
 #include "commands.hpp"
 #include "drawing.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
 #include <courier/kit/route_map.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <memory>
 
@@ -28,27 +28,27 @@ std::string listed(const std::vector<courier::route_end>& ends) {
     return list;
 }
 
-nlohmann::ordered_json ends_as_json(const std::vector<courier::route_end>& ends) {
-    nlohmann::ordered_json all = nlohmann::ordered_json::array();
+json ends_as_json(const std::vector<courier::route_end>& ends) {
+    json all = json::array();
     for (const courier::route_end& end : ends) {
-        all.push_back({{"party", end.party}, {"events", end.events}});
+        all.add({{"party", end.party}, {"events", end.events}});
     }
     return all;
 }
 
 void print_json(const std::vector<courier::route>& routes) {
-    nlohmann::ordered_json all = nlohmann::ordered_json::array();
+    json all = json::array();
     for (const courier::route& r : routes) {
-        all.push_back({{"channel", r.channel},
-                       {"payload", r.payload},
-                       {"hub", r.hub},
-                       {"query", r.is_query},
-                       {"events", r.events},
-                       {"unheard", r.unheard},
-                       {"from", ends_as_json(r.from)},
-                       {"to", ends_as_json(r.to)}});
+        all.add({{"channel", r.channel},
+                 {"payload", r.payload},
+                 {"hub", r.hub},
+                 {"query", r.is_query},
+                 {"events", r.events},
+                 {"unheard", r.unheard},
+                 {"from", ends_as_json(r.from)},
+                 {"to", ends_as_json(r.to)}});
     }
-    fmt::print("{}\n", all.dump(2));
+    fmt::print("{}\n", all.on_lines());
 }
 
 void print_route(const courier::route& r, bool colours) {
@@ -83,15 +83,14 @@ int run_map(map_request& request) {
 
 } // namespace
 
-command add_map(CLI::App& app) {
+void add_map(command_line& to) {
     auto request = std::make_shared<map_request>();
-    CLI::App* map_app = app.add_subcommand("map", "Show who publishes and who hears, with how much");
-    add_file(*map_app, *request);
-    map_app->add_option("--dot", request->dot,
-                        "Write the map in Graphviz' language to this file ('-': standard output)");
-    map_app->add_option("--svg", request->svg, "Draw the map into this file");
-    add_filters(*map_app, *request);
-    return [request] { return run_map(*request); };
+    option_set options = to.add("map", "Show who publishes and who hears, with how much",
+                                [request] { return run_map(*request); });
+    add_file(options, *request);
+    options.text("--dot", request->dot, "Write the map in Graphviz' language to this file ('-': standard output)")
+        .text("--svg", request->svg, "Draw the map into this file");
+    add_filters(options, *request);
 }
 
 } // namespace tool

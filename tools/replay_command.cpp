@@ -1,16 +1,18 @@
 // courier replay: a recorded run once more, compared as it goes.
 #include "commands.hpp"
 #include "drawing.hpp"
+#include "json.hpp"
 #include "run_request.hpp"
 
 #include <night.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <cstdlib>
 #include <fstream>
+#include <iterator>
 #include <memory>
+#include <optional>
 #include <stdexcept>
 
 namespace tool {
@@ -35,14 +37,15 @@ replay_result run_program(const replay_request& request) {
     setenv("WIRED_COURIER_REPLAY_RESULT", answer.path().c_str(), 1);
     const int code = std::system(request.with.c_str());
     std::ifstream in(answer.path());
-    const nlohmann::json said = nlohmann::json::parse(in, nullptr, false);
-    if (!said.is_object()) {
+    const std::optional<json> said =
+        json::parsed(std::string(std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()));
+    if (!said || !said->is_object()) {
         throw std::runtime_error(
             fmt::format("'{}' ended with status {} and did not say what came of the replay; it has to "
                         "ask courier::replay_wanted(), and to call replay::finish()",
                         request.with, code));
     }
-    return {said.value("same", std::uint64_t{0}), said.value("of", std::uint64_t{0}), said.value("difference", "")};
+    return {said->number("same"), said->number("of"), said->text("difference")};
 }
 
 replay_result run_demo(const replay_request& request) {
@@ -53,10 +56,8 @@ replay_result run_demo(const replay_request& request) {
 int run_replay(const replay_request& request) {
     const replay_result result = request.with.empty() ? run_demo(request) : run_program(request);
     if (request.json) {
-        fmt::print(
-            "{}\n",
-            nlohmann::ordered_json{{"same", result.same}, {"of", result.of}, {"difference", result.difference}}.dump(
-                2));
+        const json all{{"same", result.same}, {"of", result.of}, {"difference", result.difference}};
+        fmt::print("{}\n", all.on_lines());
     } else if (!result.difference.empty()) {
         fmt::print("{} differs {}\n", request.file, result.difference);
     } else {
@@ -67,14 +68,14 @@ int run_replay(const replay_request& request) {
 
 } // namespace
 
-command add_replay(CLI::App& app) {
+void add_replay(command_line& to) {
     auto request = std::make_shared<replay_request>();
-    CLI::App* replay_app =
-        app.add_subcommand("replay", "Run a recorded run again; exit code 1 and both sides at the first difference");
-    add_file(*replay_app, *request);
-    replay_app->add_option("--with", request->with,
-                           "The program that was recorded, as a command; without it, the recording is the demo's");
-    return [request] { return run_replay(*request); };
+    option_set options =
+        to.add("replay", "Run a recorded run again; exit code 1 and both sides at the first difference",
+               [request] { return run_replay(*request); });
+    add_file(options, *request);
+    options.text("--with", request->with,
+                 "The program that was recorded, as a command; without it, the recording is the demo's");
 }
 
 } // namespace tool

@@ -10,29 +10,15 @@
 
 namespace tool {
 
-CLI::Validator whole_number(long long low, long long high, const std::string& range) {
-    return CLI::Validator(
-        [=](const std::string& text) {
-            long long value = 0;
-            const char* end = text.data() + text.size();
-            const auto [stop, error] = std::from_chars(text.data(), end, value);
-            const bool fine = error == std::errc{} && stop == end && value >= low && value <= high;
-            return fine ? std::string{} : fmt::format("'{}' is not a whole number {}", text, range);
-        },
-        "");
+void add_file(option_set& options, run_request& request) {
+    options.required("FILE", request.file, "A recording").flag("--json", request.json, "Print JSON, for other tools");
 }
 
-void add_file(CLI::App& command, run_request& request) {
-    command.add_option("FILE", request.file, "A recording")->required();
-    command.add_flag("--json", request.json, "Print JSON, for other tools");
-    command.allow_extras();
-}
-
-void add_filters(CLI::App& command, run_request& request) {
-    command.add_option("--channel", request.filter.channel, "Only what this channel carried");
-    command.add_option("--party", request.filter.party, "Only what this subscriber or publisher made or heard");
-    command.add_option("--address", request.filter.address, "Only what was for this address");
-    command.add_option("--frames", request.frames, "Only these frames: 10, 10:20, 10: or :20");
+void add_filters(option_set& options, run_request& request) {
+    options.text("--channel", request.filter.channel, "Only what this channel carried")
+        .text("--party", request.filter.party, "Only what this subscriber or publisher made or heard")
+        .text("--address", request.filter.address, "Only what was for this address")
+        .text("--frames", request.frames, "Only these frames: 10, 10:20, 10: or :20");
 }
 
 namespace {

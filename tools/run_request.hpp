@@ -1,10 +1,10 @@
 // What the commands that read a recording have in common.
 #pragma once
 
+#include "command_line.hpp"
+
 #include <courier/kit/run.hpp>
 #include <courier/kit/run_filter.hpp>
-
-#include <CLI/CLI.hpp>
 
 #include <string>
 
@@ -18,15 +18,12 @@ struct run_request {
 };
 
 /// The file, `--json`, and options that narrow what is looked at.
-void add_file(CLI::App& command, run_request& request);
-void add_filters(CLI::App& command, run_request& request);
+void add_file(option_set& options, run_request& request);
+void add_filters(option_set& options, run_request& request);
 
 /// Puts `frames` into the filter; `read()` does that by itself. Throws
 /// `std::invalid_argument`.
 void read_frames(run_request& request);
-
-/// A whole number in a range, with a message that says so.
-CLI::Validator whole_number(long long low, long long high, const std::string& range);
 
 /// Reads the file, with progress on standard error when that is a terminal and
 /// the file is long, and checks the filter. Throws `courier::recording_error`,

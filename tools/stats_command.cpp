@@ -1,12 +1,12 @@
 // courier stats: how much went along each channel, frame by frame.
 #include "commands.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
 #include <courier/kit/statistics.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <memory>
@@ -45,21 +45,24 @@ std::string bar_row(const std::vector<std::uint32_t>& by_frame, std::uint64_t hi
 }
 
 void print_json(const courier::run_statistics& sums) {
-    nlohmann::ordered_json all{{"first_frame", sums.first_frame}, {"frames", sums.frames}, {"events", sums.events}};
-    all["by_frame"] = sums.by_frame;
-    all["channels"] = nlohmann::ordered_json::array();
+    json channels = json::array();
     for (const courier::channel_statistics& c : sums.channels) {
-        all["channels"].push_back({{"channel", c.channel},
-                                   {"published", c.published},
-                                   {"deliveries", c.deliveries},
-                                   {"unheard", c.unheard},
-                                   {"stopped", c.stopped},
-                                   {"posted", c.posted},
-                                   {"most_in_frame", c.most_in_frame},
-                                   {"busiest_frame", c.busiest_frame},
-                                   {"by_frame", c.by_frame}});
+        channels.add({{"channel", c.channel},
+                      {"published", c.published},
+                      {"deliveries", c.deliveries},
+                      {"unheard", c.unheard},
+                      {"stopped", c.stopped},
+                      {"posted", c.posted},
+                      {"most_in_frame", c.most_in_frame},
+                      {"busiest_frame", c.busiest_frame},
+                      {"by_frame", c.by_frame}});
     }
-    fmt::print("{}\n", all.dump());
+    const json all{{"first_frame", sums.first_frame},
+                   {"frames", sums.frames},
+                   {"events", sums.events},
+                   {"by_frame", sums.by_frame},
+                   {"channels", std::move(channels)}};
+    fmt::print("{}\n", all.on_one_line());
 }
 
 int run_stats(run_request& request) {
@@ -93,12 +96,12 @@ int run_stats(run_request& request) {
 
 } // namespace
 
-command add_stats(CLI::App& app) {
+void add_stats(command_line& to) {
     auto request = std::make_shared<run_request>();
-    CLI::App* stats_app = app.add_subcommand("stats", "Count what went along each channel, frame by frame");
-    add_file(*stats_app, *request);
-    add_filters(*stats_app, *request);
-    return [request] { return run_stats(*request); };
+    option_set options = to.add("stats", "Count what went along each channel, frame by frame",
+                                [request] { return run_stats(*request); });
+    add_file(options, *request);
+    add_filters(options, *request);
 }
 
 } // namespace tool

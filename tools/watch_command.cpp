@@ -1,5 +1,6 @@
 // courier watch: follows a recording as it grows.
 #include "commands.hpp"
+#include "json.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
@@ -8,7 +9,6 @@
 #include <courier/kit/statistics.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <chrono>
@@ -148,21 +148,25 @@ void show(const courier::run& seen, const courier::run_filter& filter, bool term
 // One line of JSON for each look.
 void show_json(const courier::run& seen, const courier::run_filter& filter) {
     const courier::run_statistics sums = statistics_of(seen, filter);
-    nlohmann::ordered_json all{{"frames", seen.frames()}, {"events", seen.events.size()}, {"finished", seen.finished}};
-    all["channels"] = nlohmann::ordered_json::array();
+    json channels = json::array();
     for (const courier::channel_statistics& c : sums.channels) {
         if (c.published != 0) {
-            all["channels"].push_back({{"channel", c.channel},
-                                       {"published", c.published},
-                                       {"deliveries", c.deliveries},
-                                       {"unheard", c.unheard}});
+            channels.add({{"channel", c.channel},
+                          {"published", c.published},
+                          {"deliveries", c.deliveries},
+                          {"unheard", c.unheard}});
         }
     }
-    all["findings"] = nlohmann::ordered_json::array();
+    json findings = json::array();
     for (const courier::finding& f : courier::audit(books_of(seen)).findings) {
-        all["findings"].push_back({{"code", id_of(f.code)}, {"what", f.what}});
+        findings.add({{"code", id_of(f.code)}, {"what", f.what}});
     }
-    fmt::print("{}\n", all.dump());
+    const json all{{"frames", seen.frames()},
+                   {"events", seen.events.size()},
+                   {"finished", seen.finished},
+                   {"channels", std::move(channels)},
+                   {"findings", std::move(findings)}};
+    fmt::print("{}\n", all.on_one_line());
     std::fflush(stdout);
 }
 
@@ -192,18 +196,14 @@ int run_watch(watch_request& request) {
 
 } // namespace
 
-command add_watch(CLI::App& app) {
+void add_watch(command_line& to) {
     auto request = std::make_shared<watch_request>();
-    CLI::App* watch_app = app.add_subcommand("watch", "Follow a recording as it grows, until it is finished");
-    add_file(*watch_app, *request);
-    watch_app->add_option("--every", request->every_ms, "Milliseconds between two looks")
-        ->check(whole_number(10, 60000, "from 10 to 60000"))
-        ->capture_default_str();
-    watch_app->add_option("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished")
-        ->check(whole_number(0, 1'000'000, "from 0 to 1000000"))
-        ->capture_default_str();
-    add_filters(*watch_app, *request);
-    return [request] { return run_watch(*request); };
+    option_set options = to.add("watch", "Follow a recording as it grows, until it is finished",
+                                [request] { return run_watch(*request); });
+    add_file(options, *request);
+    options.number("--every", request->every_ms, "Milliseconds between two looks", 10, 60000)
+        .number("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished", 0, 1'000'000);
+    add_filters(options, *request);
 }
 
 } // namespace tool

@@ -30,7 +30,7 @@ void line_taker::take_event(const parsed_line& line) {
     event.is_post = line.type == "post";
     event.first_heard = static_cast<std::uint32_t>(run_.heard.size());
     event.first_missed = static_cast<std::uint32_t>(run_.missed.size());
-    for (const auto& [key, member] : members_of(line.data)) {
+    for (const auto& [key, member] : object_in(line.data)) {
         take_of_event(event, key, member);
     }
     event.heard = static_cast<std::uint32_t>(run_.heard.size()) - event.first_heard;

@@ -55,19 +55,19 @@ void line_taker::take(const parsed_line& line) {
     } else if (type == "event" || type == "post") {
         take_event(line);
     } else if (type == "subscribed") {
-        take_subscribed(line.subject, members_of(line.data));
+        take_subscribed(line.subject, object_in(line.data));
     } else if (type == "ended") {
-        take_ended(members_of(line.data));
+        take_ended(object_in(line.data));
     } else if (type == "paused" || type == "resumed") {
-        take_paused(type == "paused", members_of(line.data));
+        take_paused(type == "paused", object_in(line.data));
     } else if (type == "channel") {
-        take_channel(line.subject, members_of(line.data));
+        take_channel(line.subject, object_in(line.data));
     } else if (type == "recording") {
-        take_recording(members_of(line.data));
+        take_recording(object_in(line.data));
     } else if (type == "party.ended") {
         run_.parties[number32(line.data["party"].value())].ended = true;
     } else if (type == "waiting") {
-        take_waiting(members_of(line.data));
+        take_waiting(object_in(line.data));
     } else if (type == "skipped") {
         run_.skipped += std::uint64_t{line.data["events"]};
     } else if (type == "finished") {
@@ -97,7 +97,7 @@ void line_taker::take_recording(object data) {
         if (key == "format") {
             format = member.get_uint64();
         } else if (key == "facts") {
-            for (const auto& [name, fact] : members_of(member)) {
+            for (const auto& [name, fact] : object_in(member)) {
                 run_.facts[std::string{name}] = std::string{std::string_view(fact.get_string())};
             }
         }
@@ -252,7 +252,7 @@ void line_taker::take_waiting(object data) {
     run_.waiting.clear();
     for (const value one : items_of(data["sequences"].value())) {
         waiting_books waits;
-        for (const auto& [key, member] : members_of(one)) {
+        for (const auto& [key, member] : object_in(one)) {
             if (key == "name") {
                 waits.subscriber = std::string_view(member.get_string());
             } else if (key == "started") {

@@ -82,7 +82,7 @@ private:
 inline simdjson::dom::array items_of(const simdjson::dom::element& list) {
     return list.get_array();
 }
-inline simdjson::dom::object members_of(const simdjson::dom::element& whole) {
+inline simdjson::dom::object object_in(const simdjson::dom::element& whole) {
     return whole.get_object();
 }
 inline std::uint32_t number32(const simdjson::dom::element& from) {

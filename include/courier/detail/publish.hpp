@@ -23,7 +23,7 @@ receipt finish_plain(const entry* at);
 /// least; returns where that ended.
 /// Position and payload stay in registers; the end is read from the frame each
 /// time, since a verdict or the end of the channel moves it.
-[[gnu::always_inline]] inline const entry* run(frame& f, const entry* at, const entry* past, const void* payload) {
+[[gnu::always_inline]] inline const entry* serve_entries(frame& f, const entry* at, const entry* past, const void* payload) {
     f.end = reinterpret_cast<std::uintptr_t>(past);
 #if WIRED_COURIER_EXCEPTIONS
     try {
@@ -45,7 +45,7 @@ receipt finish_plain(const entry* at);
         return core.work != 0 ? deliver(core, payload, where) : receipt{};
     }
     this_thread.outermost.core = &core;
-    const entry* const at = run(this_thread.outermost, core.base.entries, core.base.past, payload);
+    const entry* const at = serve_entries(this_thread.outermost, core.base.entries, core.base.past, payload);
     if (this_thread.outermost.unusual != 0) [[unlikely]] {
         return finish_plain(at);
     }

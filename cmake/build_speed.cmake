@@ -1,0 +1,42 @@
+# What makes this project's own builds faster; it changes nothing of what is built.
+
+option(WIRED_COURIER_BULK_BUILD
+  "Compile many files of a target at once: less to do from scratch, more after a change" OFF)
+
+# Debian's ccache is used where it is installed, unless another launcher is set. Set up so that another clone hits what
+# this one has compiled: paths below the source folder are made relative, and folders do not count.
+if(PROJECT_IS_TOP_LEVEL AND NOT DEFINED CMAKE_CXX_COMPILER_LAUNCHER)
+  find_program(WIRED_COURIER_CCACHE ccache DOC "Where ccache is, if it is")
+  if(WIRED_COURIER_CCACHE)
+    set(CMAKE_CXX_COMPILER_LAUNCHER ${CMAKE_COMMAND} -E env
+      CCACHE_BASEDIR=${PROJECT_SOURCE_DIR} CCACHE_NOHASHDIR=1
+      CCACHE_SLOPPINESS=pch_defines,time_macros,include_file_mtime,include_file_ctime ${WIRED_COURIER_CCACHE})
+  endif()
+endif()
+
+# wired_courier_in_bulk(TARGET [FILES AT ONCE])
+function(wired_courier_in_bulk target)
+  if(WIRED_COURIER_BULK_BUILD)
+    set(at_once 10)
+    if(ARGC GREATER 1)
+      set(at_once ${ARGV1})
+    endif()
+    set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_BATCH_SIZE ${at_once})
+    if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+      # Of coroutines in files that are compiled together, which g++ takes for headers.
+      target_compile_options(${target} PRIVATE -Wno-subobject-linkage)
+    endif()
+  endif()
+endfunction()
+
+# wired_courier_precompile(TARGET HEADER...): for targets of many files that cannot be compiled together.
+function(wired_courier_precompile target)
+  if(WIRED_COURIER_BULK_BUILD)
+    target_precompile_headers(${target} PRIVATE ${ARGN})
+    if(CMAKE_CXX_COMPILER_ID MATCHES "Clang")
+      target_compile_options(${target} PRIVATE "SHELL:-Xclang -fno-pch-timestamp") # so that ccache knows it again
+    else()
+      target_compile_options(${target} PRIVATE -fpch-preprocess)
+    endif()
+  endif()
+endfunction()

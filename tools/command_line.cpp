@@ -1,0 +1,116 @@
+#include "command_line.hpp"
+
+#include <courier/config.hpp>
+
+#include <CLI/CLI.hpp>
+#include <fmt/core.h>
+
+#include <charconv>
+#include <stdexcept>
+#include <utility>
+#include <vector>
+
+namespace tool {
+
+namespace {
+
+CLI::App& app_in(void* of) {
+    return *static_cast<CLI::App*>(of);
+}
+
+CLI::Validator whole_number(std::int64_t low, std::int64_t high) {
+    const std::string range =
+        high == INT64_MAX ? fmt::format("from {} on", low) : fmt::format("from {} to {}", low, high);
+    return CLI::Validator(
+        [=](const std::string& text) {
+            std::int64_t value = 0;
+            const char* end = text.data() + text.size();
+            const auto [stop, error] = std::from_chars(text.data(), end, value);
+            const bool fine = error == std::errc{} && stop == end && value >= low && value <= high;
+            return fine ? std::string{} : fmt::format("'{}' is not a whole number {}", text, range);
+        },
+        "");
+}
+
+} // namespace
+
+option_set& option_set::required(const char* name, std::string& to, const char* what) {
+    app_in(of_).add_option(name, to, what)->required();
+    return *this;
+}
+
+option_set& option_set::text(const char* name, std::string& to, const char* what) {
+    app_in(of_).add_option(name, to, what);
+    return *this;
+}
+
+option_set& option_set::flag(const char* name, bool& to, const char* what) {
+    app_in(of_).add_flag(name, to, what);
+    return *this;
+}
+
+option_set& option_set::number(const char* name, std::function<void(std::int64_t)> take, const std::string& otherwise,
+                               const char* what, std::int64_t low, std::int64_t high) {
+    app_in(of_)
+        .add_option_function<std::int64_t>(name, std::move(take), what)
+        ->check(whole_number(low, high))
+        ->default_str(otherwise);
+    return *this;
+}
+
+struct command_line::parser {
+    explicit parser(const char* what) : app(what) {}
+    CLI::App app;
+    std::vector<std::pair<CLI::App*, command>> commands;
+
+    [[nodiscard]] std::string names() const {
+        std::string all;
+        for (const auto& [one, run] : commands) {
+            all += (all.empty() ? "" : ", ") + one->get_name();
+        }
+        return all;
+    }
+};
+
+command_line::command_line(const char* what, const char* footer) : parser_(std::make_unique<parser>(what)) {
+    parser_->app.name("courier");
+    parser_->app.set_version_flag("--version", "courier " WIRED_COURIER_VERSION);
+    parser_->app.footer(footer);
+    parser_->app.allow_extras();
+}
+
+command_line::~command_line() = default;
+
+option_set command_line::add(const char* name, const char* what, command run) {
+    CLI::App* const one = parser_->app.add_subcommand(name, what);
+    one->allow_extras();
+    parser_->commands.emplace_back(one, std::move(run));
+    return option_set(one);
+}
+
+int command_line::run(int argc, char** argv) {
+    CLI::App& app = parser_->app;
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::CallForHelp&) {
+        fmt::print("{}", app.help());
+        return 0;
+    } catch (const CLI::CallForVersion&) {
+        fmt::print("{}\n", app.version());
+        return 0;
+    } catch (const CLI::ParseError& error) {
+        throw std::invalid_argument(error.what());
+    }
+    if (const std::vector<std::string> extra = app.remaining(true); !extra.empty()) {
+        throw std::invalid_argument(
+            fmt::format("'{}' is not a command or option; commands: {}", extra.front(), parser_->names()));
+    }
+    for (const auto& [one, run_it] : parser_->commands) {
+        if (one->parsed()) {
+            return run_it();
+        }
+    }
+    throw std::invalid_argument(fmt::format("give a command: {}", parser_->names()));
+}
+
+} // namespace tool

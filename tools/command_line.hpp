@@ -1,0 +1,59 @@
+// Commands and their options. What parses them is known to one file only, since
+// it is much to compile.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <string>
+
+namespace tool {
+
+/// What a command does; returns the exit code.
+using command = std::function<int()>;
+
+/// The options of one command. Names are `--name`, or `NAME` for what is given
+/// by its place. What they write to must outlive the command line.
+class option_set {
+public:
+    explicit option_set(void* of) noexcept : of_(of) {}
+
+    option_set& required(const char* name, std::string& to, const char* what);
+    option_set& text(const char* name, std::string& to, const char* what);
+    option_set& flag(const char* name, bool& to, const char* what);
+
+    /// A whole number in a range; without `high`, any from `low` on.
+    template <class Number>
+    option_set& number(const char* name, Number& to, const char* what, std::int64_t low,
+                       std::int64_t high = INT64_MAX) {
+        return number(
+            name, [&to](std::int64_t given) { to = static_cast<Number>(given); }, std::to_string(to), what, low, high);
+    }
+
+private:
+    option_set& number(const char* name, std::function<void(std::int64_t)> take, const std::string& otherwise,
+                       const char* what, std::int64_t low, std::int64_t high);
+
+    void* of_; ///< the parser's own
+};
+
+class command_line {
+public:
+    command_line(const char* what, const char* footer);
+    command_line(const command_line&) = delete;
+    command_line& operator=(const command_line&) = delete;
+    ~command_line();
+
+    /// A command: its options are added to what is returned.
+    option_set add(const char* name, const char* what, command run);
+
+    /// Does what the arguments say and returns the exit code. Throws
+    /// `std::invalid_argument` when they make no sense.
+    int run(int argc, char** argv);
+
+private:
+    struct parser;
+    std::unique_ptr<parser> parser_;
+};
+
+} // namespace tool
