@@ -20,6 +20,7 @@
 #include <thread>
 
 #include <fcntl.h>
+#include <poll.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -331,6 +332,7 @@ TEST_CASE("a recorder that must not wait leaves events out, counts them, and say
     std::FILE* const reader = fdopen(open(fifo.path().c_str(), O_RDWR), "r"); // nobody takes anything out yet
     std::uint64_t skipped = 0;
     std::string all;
+    std::thread taker;
     {
         ledger night("night");
         recorder to_fifo(night, fifo.path(), {.behind = courier::when_behind::skip, .most_waiting = 200'000});
@@ -343,23 +345,19 @@ TEST_CASE("a recorder that must not wait leaves events out, counts them, and say
         skipped = to_fifo.skipped();
         CHECK(skipped > 10'000);
         CHECK(to_fifo.recorded() + skipped == 20'000);
-        std::thread taker([&] {
+        taker = std::thread([&] {
             char bytes[4096];
-            while (!test::contains(all, "wired-courier.finished") || all.back() != '\n') {
-                const ssize_t got = read(fileno(reader), bytes, sizeof bytes);
-                all.append(bytes, static_cast<std::size_t>(got));
+            pollfd ready{fileno(reader), POLLIN, 0};
+            while ((!test::contains(all, "wired-courier.finished") || all.back() != '\n') && poll(&ready, 1, 20'000) > 0) {
+                all.append(bytes, static_cast<std::size_t>(read(ready.fd, bytes, sizeof bytes)));
             }
         });
-        taker.detach();
         while (to_fifo.recorded() + to_fifo.skipped() < 20'001) {
             std::this_thread::sleep_for(std::chrono::milliseconds(5));
             landed.publish({.barge = -1});
         }
     }
-    for (int i = 0; i < 400 && !test::contains(all, "wired-courier.finished"); ++i) {
-        std::this_thread::sleep_for(std::chrono::milliseconds(5));
-    }
-    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    taker.join();
     const scratch file("skipped.jsonl");
     file.write(all);
     const run read = courier::read_run(file.path());
