@@ -32,6 +32,7 @@ set(WIRED_COURIER_CORE_SOURCES
     subscriber.cpp
     subscriptions.cpp
     threads.cpp
+    time_budget.cpp
     timetable.cpp
     type_number.cpp
     values.cpp

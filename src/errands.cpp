@@ -8,7 +8,7 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 errand_desk::errand_desk(outbox_core& box) {
     channel_core& target = *access::core(channel_);
     lane_ = static_cast<plain_lane<errand>*>(
-        &enter_lane(box, std::make_unique<plain_lane<errand>>(box, target, posting<errand>{}), true));
+        &enter_lane(box, make_owned<plain_lane<errand>>(box, target, posting<errand>{}), true));
     in_ = channel_.subscribe([this](const errand& which) { run(which); });
 }
 

@@ -18,7 +18,7 @@ void tell(detail::lane_base& lane) noexcept {
 } // namespace
 
 frame_driver& frame_driver::take_in(inbox& from, budget most) {
-    sources_.push_back({&from, std::move(most), from.refused()});
+    sources_.push_back(detail::owned<source>(new source{&from, std::move(most), from.refused()}));
     return *this;
 }
 
@@ -28,7 +28,7 @@ frame_driver& frame_driver::advance(timetable& hours) {
 }
 
 frame_driver& frame_driver::deliver(outbox& box, budget most) {
-    stages_.push_back({&box, std::move(most)});
+    stages_.push_back(detail::owned<stage>(new stage{&box, std::move(most)}));
     for (const auto& lane : detail::access::outbox(box)->lanes) {
         tell(*lane); // what was before is not this frame's
     }
@@ -36,11 +36,11 @@ frame_driver& frame_driver::deliver(outbox& box, budget most) {
 }
 
 void frame_driver::leave(const inbox& gone) noexcept {
-    for (source& s : sources_) {
-        s.from = s.from == &gone ? nullptr : s.from;
+    for (const auto& s : sources_) {
+        s->from = s->from == &gone ? nullptr : s->from;
     }
     if (!running_) {
-        std::erase_if(sources_, [](const source& s) { return s.from == nullptr; });
+        std::erase_if(sources_, [](const auto& s) { return s->from == nullptr; });
     }
 }
 
@@ -49,11 +49,11 @@ void frame_driver::leave(const timetable& gone) noexcept {
 }
 
 void frame_driver::leave(const outbox& gone) noexcept {
-    for (stage& s : stages_) {
-        s.box = s.box == &gone ? nullptr : s.box;
+    for (const auto& s : stages_) {
+        s->box = s->box == &gone ? nullptr : s->box;
     }
     if (!running_) {
-        std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
+        std::erase_if(stages_, [](const auto& s) { return s->box == nullptr; });
     }
 }
 
@@ -71,8 +71,8 @@ const frame_report& frame_driver::run(game_time step) {
     }
     deliver_stages(failed);
     running_ = false;
-    std::erase_if(sources_, [](const source& s) { return s.from == nullptr; });
-    std::erase_if(stages_, [](const stage& s) { return s.box == nullptr; });
+    std::erase_if(sources_, [](const auto& s) { return s->from == nullptr; });
+    std::erase_if(stages_, [](const auto& s) { return s->box == nullptr; });
     count_channels();
     if (detail::overseen()) [[unlikely]] {
         const game_time now = timetables_.empty() ? elapsed_ += step : timetables_.front()->now();
@@ -84,7 +84,7 @@ const frame_report& frame_driver::run(game_time step) {
 
 void frame_driver::take_in_sources(detail::first_failure& failed) {
     for (std::size_t i = 0; i < sources_.size(); ++i) {
-        source& s = sources_[i];
+        source& s = *sources_[i];
         if (s.from == nullptr) {
             continue;
         }
@@ -100,7 +100,7 @@ void frame_driver::take_in_sources(detail::first_failure& failed) {
 
 void frame_driver::deliver_stages(detail::first_failure& failed) {
     for (std::size_t i = 0; i < stages_.size(); ++i) {
-        stage& s = stages_[i];
+        stage& s = *stages_[i];
         if (s.box == nullptr) {
             continue;
         }
@@ -116,8 +116,8 @@ void frame_driver::deliver_stages(detail::first_failure& failed) {
 void frame_driver::count_channels() {
     report_.channels.clear();
     report_.waiting = 0;
-    for (const stage& s : stages_) {
-        for (const auto& lane : detail::access::outbox(*s.box)->lanes) {
+    for (const auto& s : stages_) {
+        for (const auto& lane : detail::access::outbox(*s->box)->lanes) {
             const frame_line line{lane->target->name, lane->delivered - lane->told_delivered,
                                   lane->waiting() + lane->left(), lane->refused - lane->told_refused};
             tell(*lane);

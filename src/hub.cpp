@@ -61,7 +61,7 @@ hub_core::~hub_core() {
     known_count_ = 0; // what ends now and asks once more gets none of these
     by_text_.clear();
     while (!posts_.empty()) {
-        const std::unique_ptr<hub_post> last = std::move(posts_.back());
+        const owned<hub_post> last = std::move(posts_.back());
         posts_.pop_back();
         end_post(*last);
     }
@@ -133,7 +133,7 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
     if (!named) {
         know(wanted.number, nullptr); // takes its memory before anything is made
     }
-    auto made = std::make_unique<hub_post>();
+    auto made = make_owned<hub_post>();
     made->is_query = wanted.is_query;
     made->is_named = named;
     made->number = wanted.number;

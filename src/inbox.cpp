@@ -188,7 +188,7 @@ void drop_routes(inbox_core& core) noexcept {
             some_wait = true;
             continue;
         }
-        const std::unique_ptr<inbox_route> gone = std::move(core.routes[i]);
+        const owned<inbox_route> gone = std::move(core.routes[i]);
         core.routes.erase(core.routes.begin() + static_cast<std::ptrdiff_t>(i));
     }
     if (some_wait) {
@@ -238,9 +238,9 @@ inbox_core::~inbox_core() {
     }
 }
 
-std::shared_ptr<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake) {
+shared<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake) {
     // In two pieces, since threads keep weak pointers to it for a while.
-    return std::shared_ptr<inbox_core>(new inbox_core(name, limit, std::move(wake)));
+    return shared<inbox_core>(new inbox_core(name, limit, std::move(wake)));
 }
 
 void close_inbox(inbox_core& core) noexcept {
@@ -250,7 +250,7 @@ void close_inbox(inbox_core& core) noexcept {
     }
 }
 
-inbox_route& enter_route(inbox_core& core, std::unique_ptr<inbox_route> route) {
+inbox_route& enter_route(inbox_core& core, owned<inbox_route> route) {
     core.routes.push_back(std::move(route));
     return *core.routes.back();
 }
@@ -301,12 +301,12 @@ private:
 
 } // namespace
 
-sending_log* make_way(const std::shared_ptr<inbox_core>& shared, std::size_t bytes) {
-    inbox_core& core = *shared;
+sending_log* make_way(const shared<inbox_core>& of, std::size_t bytes) {
+    inbox_core& core = *of;
     sending_log* log = find_log(core.number);
     if (core.closed.load(std::memory_order_acquire)) {
         if (log != nullptr) {
-            const std::shared_ptr<inbox_core> kept = shared; // what is destroyed may be the sender itself
+            const shared<inbox_core> kept = of; // what is destroyed may be the sender itself
             discard_all(*log);
         }
         return nullptr;
@@ -322,7 +322,7 @@ sending_log* make_way(const std::shared_ptr<inbox_core>& shared, std::size_t byt
         return nullptr;
     }
     if (log == nullptr || for_one) {
-        log = &make_log(shared, leave.count(), bytes, for_one);
+        log = &make_log(of, leave.count(), bytes, for_one);
     } else {
         log->reserve(bytes);
         log->grant(leave.count());

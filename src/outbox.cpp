@@ -84,6 +84,10 @@ void address_index::put(std::uint64_t code, std::uint32_t place) noexcept {
 
 outbox_core::outbox_core(std::string_view outbox_name) : thread(this_thread_number()), name(outbox_name) {}
 
+outbox_core* core_of(outbox& box) noexcept {
+    return access::outbox(box);
+}
+
 outbox_core* open_outbox(std::string_view name) {
     return new outbox_core(name);
 }
@@ -116,7 +120,7 @@ lane_base* find_implicit(outbox_core& box, const channel_core& target) noexcept 
     return found != box.by_target.end() ? box.newest = found->second : nullptr;
 }
 
-lane_base& enter_lane(outbox_core& box, std::unique_ptr<lane_base> lane, bool implicit) {
+lane_base& enter_lane(outbox_core& box, owned<lane_base> lane, bool implicit) {
     if (implicit) { // those of channels that are gone have nobody who would remove them
         for (std::size_t i = box.lanes.size(); i-- > 0;) {
             if (is_done_with(*box.lanes[i])) {

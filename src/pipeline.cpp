@@ -18,7 +18,7 @@ constexpr handler_ops anchor_ops = anchor_ops_of<pipe_root>([](void* state) noex
 
 } // namespace
 
-slot* anchor_root(std::unique_ptr<pipe_root> root, std::source_location where, party* owner) {
+slot* anchor_root(owned<pipe_root> root, std::source_location where, party* owner) {
     pipe_root* held = root.get();
     slot* const made = anchors.hang("pipelines", anchor_ops, &held, where, owner);
     if (made != nullptr) {
@@ -34,6 +34,10 @@ pipe_root& root_of(slot& anchor) noexcept {
 void pipe_root::add(subscription in, std::function<void(slot*)> serve) {
     ins_.push_back(std::move(in));
     serves_.push_back(std::move(serve));
+}
+
+void pipe_root::take(pipe_node* node) {
+    nodes_.push_back(owned<pipe_node>(node));
 }
 
 void pipe_root::end(pipe_root& root) noexcept {

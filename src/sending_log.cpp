@@ -118,14 +118,14 @@ public:
             entries_.reserve(std::max<std::size_t>(4, entries_.size() * 2));
         }
     }
-    void add(const std::shared_ptr<inbox_core>& core, sending_log& log) noexcept {
+    void add(const shared<inbox_core>& core, sending_log& log) noexcept {
         entries_.push_back({core->number, core, &log});
     }
 
 private:
     struct entry {
         std::uint64_t inbox;
-        std::weak_ptr<inbox_core> core; ///< owns the log
+        weak<inbox_core> core; ///< owns the log
         sending_log* log;
     };
     std::vector<entry> entries_;
@@ -138,7 +138,7 @@ own_logs::~own_logs() {
     logs_have_ended = true;
     std::fill(std::begin(own_logs_at_hand), std::end(own_logs_at_hand), log_at_hand{});
     for (const entry& e : entries_) {
-        if (const std::shared_ptr<inbox_core> core = e.core.lock()) {
+        if (const shared<inbox_core> core = e.core.lock(); core != nullptr) {
             core->writers.fetch_sub(1, std::memory_order_relaxed);
             if (e.log->leave() != 0 && core->limit != unbounded) {
                 core->room.fetch_add(e.log->leave(), std::memory_order_relaxed);
@@ -171,8 +171,8 @@ bool thread_ends() noexcept {
     return logs_have_ended;
 }
 
-sending_log& make_log(const std::shared_ptr<inbox_core>& core, std::size_t grant, std::size_t bytes, bool for_one) {
-    auto made = std::make_unique<sending_log>();
+sending_log& make_log(const shared<inbox_core>& core, std::size_t grant, std::size_t bytes, bool for_one) {
+    auto made = make_owned<sending_log>();
     made->reserve(bytes);
     made->grant(grant);
     if (for_one) {

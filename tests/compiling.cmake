@@ -27,3 +27,10 @@ endforeach()
 courier_test(light_headers COMMAND ${CMAKE_COMMAND}
   -DCOMPILER=${CMAKE_CXX_COMPILER} -DINCLUDE=${PROJECT_SOURCE_DIR}/include
   -P ${CMAKE_CURRENT_SOURCE_DIR}/light_headers.cmake)
+
+# What headers cost is within budgets; with one compiler, since ratios differ.
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  courier_test(costs COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/costs/check
+    ${CMAKE_CXX_COMPILER} ${PROJECT_SOURCE_DIR}/include ${CMAKE_CURRENT_BINARY_DIR}/costs TIMEOUT 300)
+  set_tests_properties(costs PROPERTIES RUN_SERIAL ON)
+endif()

@@ -6,6 +6,7 @@
 #include <courier/delivery.hpp>
 #include <courier/detail/address_code.hpp>
 #include <courier/detail/address_text.hpp>
+#include <courier/detail/forward.hpp>
 #include <courier/detail/kept_by_address.hpp>
 #include <courier/group.hpp>
 #include <courier/receipt.hpp>
@@ -85,7 +86,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
 /// Everything that `channel` promises holds here as well, the order too: stage
 /// first, then order of subscription, whatever address each one subscribed at.
 /// A payload may name its usual address type as `using address = int;`.
-template <class Payload, class Address = typename Payload::address>
+template <class Payload, class Address>
 class addressed_channel : public channel<Payload> {
     static_assert(std::is_same_v<Address, std::remove_cvref_t<Address>>,
                   "courier: an address is a value, without const or reference");

@@ -3,9 +3,9 @@
 
 #include <courier/books.hpp>
 #include <courier/config.hpp>
+#include <courier/game_time.hpp>
 #include <courier/ledger.hpp>
 
-#include <chrono>
 #include <cstdint>
 #include <functional>
 #include <source_location>

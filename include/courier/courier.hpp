@@ -15,6 +15,7 @@
 #include <courier/fault.hpp>
 #include <courier/formula.hpp>
 #include <courier/frame_driver.hpp>
+#include <courier/game_time.hpp>
 #include <courier/gate.hpp>
 #include <courier/group.hpp>
 #include <courier/hub.hpp>
@@ -40,6 +41,7 @@
 #include <courier/subscription.hpp>
 #include <courier/tally.hpp>
 #include <courier/threads.hpp>
+#include <courier/time_budget.hpp>
 #include <courier/timetable.hpp>
 #include <courier/together.hpp>
 #include <courier/verdict.hpp>

@@ -3,13 +3,13 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/first_failure.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/inbox.hpp>
 #include <courier/outbox.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstddef>
 #include <cstdint>
-#include <deque>
 #include <string_view>
 #include <vector>
 
@@ -95,9 +95,9 @@ private:
     void deliver_stages(detail::first_failure& failed);
     void count_channels();
 
-    std::deque<source> sources_;
+    std::vector<detail::owned<source>> sources_;
     std::vector<timetable*> timetables_;
-    std::deque<stage> stages_; // neither moves what is in use when a handler adds some
+    std::vector<detail::owned<stage>> stages_; // neither moves what is in use when a handler adds some
     frame_report report_;
     game_time elapsed_{}; ///< for ledgers, should there be no timetable
     bool running_ = false;

@@ -10,7 +10,6 @@
 #include <cstddef>
 #include <cstdint>
 #include <functional>
-#include <memory>
 #include <new>
 #include <optional>
 #include <source_location>
@@ -87,7 +86,7 @@ public:
     /// exception is thrown at the end. Returns 0 when it is called by code that
     /// it runs itself, which may also end the inbox.
     std::size_t take_in(const budget& most = {}) {
-        const std::shared_ptr<detail::inbox_core> kept = core_;
+        const detail::shared<detail::inbox_core> kept = core_;
         return detail::take_in(*kept, most);
     }
 
@@ -104,7 +103,7 @@ private:
     friend class addressed_sender;
     friend struct detail::access;
 
-    std::shared_ptr<detail::inbox_core> core_;
+    detail::shared<detail::inbox_core> core_;
     outbox& into_;
     detail::outbox_core* box_; ///< whatever becomes of the outbox
 };
@@ -115,7 +114,7 @@ namespace detail {
 class route_user {
 public:
     route_user() noexcept = default;
-    route_user(std::shared_ptr<inbox_core> core, inbox_route& route) noexcept : core_(std::move(core)), route_(&route) {
+    route_user(shared<inbox_core> core, inbox_route& route) noexcept : core_(std::move(core)), route_(&route) {
         route_->senders.fetch_add(1, std::memory_order_relaxed);
     }
     route_user(const route_user& other) noexcept : core_(other.core_), route_(other.route_) {
@@ -177,14 +176,14 @@ public:
     }
 
 private:
-    std::shared_ptr<inbox_core> core_;
+    shared<inbox_core> core_;
     inbox_route* route_ = nullptr;
     mutable std::uint64_t sent_ = 0; ///< one object is not for two threads at a time
 };
 
 template <class Item, class Lane>
-route_user make_route(const std::shared_ptr<inbox_core>& core, lane_user lane) {
-    auto route = std::make_unique<inbox_route>();
+route_user make_route(const shared<inbox_core>& core, lane_user lane) {
+    auto route = make_owned<inbox_route>();
     route->arrive = &reading_of<Item, Lane>::arrive;
     route->discard = &reading_of<Item, Lane>::discard;
     route->lane = std::move(lane);

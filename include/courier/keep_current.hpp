@@ -2,10 +2,10 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/forward.hpp>
 #include <courier/detail/handler.hpp>
 #include <courier/detail/value_core.hpp>
 #include <courier/fault.hpp>
-#include <courier/outbox.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdint>
@@ -98,7 +98,7 @@ subscription_key subscriber::keep_current(View&& view, std::source_location wher
 
 template <class View>
 subscription_key subscriber::keep_current(outbox& through, View&& view, std::source_location where) {
-    return begin(detail::attach_view(std::forward<View>(view), detail::access::outbox(through), where, party_));
+    return begin(detail::attach_view(std::forward<View>(view), detail::core_of(through), where, party_));
 }
 
 /// One view, for people and reports.

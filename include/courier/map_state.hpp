@@ -3,17 +3,16 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/journal.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/detail/value_core.hpp>
 #include <courier/detail/value_source.hpp>
 #include <courier/item_change.hpp>
 #include <courier/keep_current.hpp>
 #include <courier/together.hpp>
 
-#include <algorithm>
 #include <cstddef>
 #include <functional>
 #include <map>
-#include <memory>
 #include <optional>
 #include <source_location>
 #include <string>
@@ -88,9 +87,9 @@ public:
     /// The value of one key, or null; whoever reads it depends on that key only.
     [[nodiscard]] const T* read(const Key& key) const {
         if (detail::this_values.reader != nullptr) {
-            std::unique_ptr<key_node>& node = const_cast<map_state&>(*this).keys_[key];
+            detail::owned<key_node>& node = const_cast<map_state&>(*this).keys_[key];
             if (node == nullptr) {
-                node = std::make_unique<key_node>(*this);
+                node = detail::make_owned<key_node>(*this);
             }
             detail::note_read(*node);
         }
@@ -191,8 +190,15 @@ private:
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     auto place_of(const Key& key) {
-        return std::lower_bound(journal_.waiting.begin(), journal_.waiting.end(), key,
-                                [](const entry& e, const Key& k) { return e.key < k; });
+        auto low = journal_.waiting.begin();
+        for (auto count = journal_.waiting.size(); count != 0;) {
+            const auto half = count / 2;
+            const auto middle = low + static_cast<std::ptrdiff_t>(half);
+            const bool before = middle->key < key;
+            low = before ? middle + 1 : low;
+            count = before ? count - half - 1 : half;
+        }
+        return low;
     }
 
     void note_before(const Key& key, typename std::map<Key, T>::iterator found) {
@@ -259,7 +265,7 @@ private:
 
     std::string name_;
     std::map<Key, T> items_;
-    std::map<Key, std::unique_ptr<key_node>> keys_; ///< that somebody depends on
+    std::map<Key, detail::owned<key_node>> keys_; ///< that somebody depends on
     detail::journal<entry> journal_;                ///< not yet announced, in the order of the keys
     std::uint64_t old_version_ = 0;
     [[no_unique_address]] Same same_;

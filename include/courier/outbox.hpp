@@ -1,17 +1,17 @@
 // Holds payloads until it is their turn.
 #pragma once
 
-#include <courier/addressed_channel.hpp>
 #include <courier/budget.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
+#include <courier/detail/forward.hpp>
 #include <courier/detail/outbox_core.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/poster.hpp>
 #include <courier/posting.hpp>
 
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -126,7 +126,7 @@ private:
         }
         detail::lane_base* lane = detail::find_implicit(*core_, target);
         if (lane == nullptr) {
-            lane = &detail::enter_lane(*core_, std::make_unique<Lane>(*core_, target, posting<Payload>{}), true);
+            lane = &detail::enter_lane(*core_, detail::make_owned<Lane>(*core_, target, posting<Payload>{}), true);
         }
         lane->where = where;
         return static_cast<Lane&>(*lane);
@@ -142,7 +142,7 @@ template <class Lane, class Payload, class Target>
 lane_user lane_for_poster(outbox_core& box, const Target& target, posting<Payload>&& how, std::source_location where) {
     static_assert(std::is_same_v<typename Target::payload_type, Payload>,
                   "courier: this poster's target carries another payload type");
-    auto made = std::make_unique<Lane>(box, *access::core(target), std::move(how));
+    auto made = detail::make_owned<Lane>(box, *access::core(target), std::move(how));
     made->where = where;
     return lane_user(enter_lane(box, std::move(made), false));
 }

@@ -1,15 +1,12 @@
 // A right to post on one channel through an outbox.
 #pragma once
 
-#include <courier/addressed_publisher.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/outbox_core.hpp>
 #include <courier/posting.hpp>
-#include <courier/publisher.hpp>
 
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <source_location>
 #include <utility>
 

@@ -5,13 +5,13 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/delivery.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/poster.hpp>
 #include <courier/publisher.hpp>
 #include <courier/subscription.hpp>
 
 #include <concepts>
 #include <functional>
-#include <memory>
 #include <optional>
 #include <source_location>
 #include <type_traits>
@@ -199,7 +199,7 @@ public:
     }
 
 private:
-    std::unique_ptr<detail::relay_link, detail::remove_relay> link_;
+    detail::owned<detail::relay_link, detail::remove_relay> link_;
     subscription in_; // declared last, so that it ends first
 };
 

@@ -4,6 +4,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/first_failure.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/detail/roll.hpp>
 #include <courier/group.hpp>
 #include <courier/publisher.hpp>
@@ -13,7 +14,6 @@
 #include <cstdint>
 #include <functional>
 #include <initializer_list>
-#include <memory>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -196,7 +196,7 @@ public:
             ++at;
         }
         if (at == thresholds_.end() || (*at)->count != count) {
-            at = thresholds_.insert(at, std::make_unique<threshold>(name_, count));
+            at = thresholds_.insert(at, detail::make_owned<threshold>(name_, count));
             (*at)->reached = reported_ >= count;
         }
         return (*at)->reached_by;
@@ -239,7 +239,7 @@ private:
     bool complete_ = false;
     channel<tally_progress<Member>> progress_;
     channel<tally_completed> completed_;
-    mutable std::vector<std::unique_ptr<threshold>> thresholds_; ///< the lowest first; made when asked for
+    mutable std::vector<detail::owned<threshold>> thresholds_; ///< the lowest first; made when asked for
     subscriber in_;
 };
 

@@ -3,10 +3,10 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/timetable_core.hpp>
+#include <courier/game_time.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 
-#include <chrono>
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
@@ -16,9 +16,6 @@
 #include <utility>
 
 namespace courier::inline WIRED_COURIER_ABI {
-
-/// Time as the game has it: what the timetable was advanced by, since it was made.
-using game_time = std::chrono::nanoseconds;
 
 /// What happens to the beats that a long frame swallowed.
 enum class catch_up : std::uint8_t {

@@ -2,13 +2,13 @@
 #pragma once
 
 #include <courier/detail/address_book.hpp>
+#include <courier/detail/owned.hpp>
 
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
 #include <cstring>
 #include <functional>
-#include <memory>
 #include <type_traits>
 #include <utility>
 
@@ -96,7 +96,7 @@ slot* attach_at(const Address& address, Attach attach) {
         const address_request at{code_of(address), nullptr, nullptr};
         return attach(at);
     } else {
-        auto own = std::make_unique<held<Address>>(address);
+        auto own = make_owned<held<Address>>(address);
         const address_request at{code_of(address), own.get(), &same_held<Address>};
         slot* const made = attach(at);
         if (made != nullptr) {

@@ -134,6 +134,15 @@ struct attach_request {
     const address_request* at = nullptr; ///< null: at no address
 };
 
+/// One payload that is kept, and when that was.
+struct kept_place {
+    std::uint64_t order;
+    const void* payload;
+};
+
+/// The oldest first.
+std::vector<const void*> in_order(std::vector<kept_place> places);
+
 /// What a channel keeps for late joiners.
 class kept_payloads {
 public:

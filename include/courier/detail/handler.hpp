@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/delivery.hpp>
+#include <courier/detail/callable.hpp>
 #include <courier/detail/channel_core.hpp>
 #include <courier/modules.hpp>
 #include <courier/verdict.hpp>
@@ -20,13 +21,13 @@ template <class>
 inline constexpr bool always_false = false;
 
 template <class F, class P>
-concept takes_payload = std::invocable<F&, const P&>;
+concept takes_payload = callable<F&, const P&>;
 
 template <class F, class P>
-concept takes_nothing = std::invocable<F&>;
+concept takes_nothing = callable<F&>;
 
 template <class F, class P>
-concept takes_span = !takes_payload<F, P> && std::invocable<F&, std::span<const P>>; // generic ones take one
+concept takes_span = !takes_payload<F, P> && callable<F&, std::span<const P>>; // generic ones take one
 
 template <class F, class P>
 decltype(auto) call_handler(F& f, const P& payload) {
@@ -51,7 +52,7 @@ inline constexpr bool gives_verdict = std::is_same_v<handler_result<F, P>, verdi
 template <class F, class P>
 inline constexpr bool
     fits_a_word = sizeof(F) <= sizeof(void*) && alignof(F) <= alignof(void*) && std::is_trivially_copyable_v<F> &&
-                  (std::invocable<const F&, const P&> || (!takes_payload<F, P> && std::invocable<const F&>)) &&
+                  (callable<const F&, const P&> || (!takes_payload<F, P> && callable<const F&>)) &&
                   !gives_verdict<F, P> && !takes_span<F, P>;
 
 template <class F, class P>

@@ -2,11 +2,11 @@
 #pragma once
 
 #include <courier/detail/channel_core.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/detail/type_number.hpp>
 
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -89,7 +89,7 @@ private:
     void** known_at_ = nullptr; ///< what `known_` holds, without the way there
     std::uint32_t known_count_ = 0;
     std::vector<void*> known_; ///< by type number; a parent's too
-    std::vector<std::unique_ptr<hub_post>> posts_;
+    std::vector<detail::owned<hub_post>> posts_;
     std::unordered_multimap<std::string, hub_post*> by_text_;
     std::string name_;
     hub_core* parent_;

@@ -5,15 +5,15 @@
 #include <courier/budget.hpp>
 #include <courier/detail/first_failure.hpp>
 #include <courier/detail/oversight.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/detail/sending_log.hpp>
+#include <courier/detail/shared.hpp>
 #include <courier/poster.hpp>
 
-#include <algorithm>
 #include <atomic>
 #include <cstddef>
 #include <cstdint>
 #include <functional>
-#include <memory>
 #include <string>
 #include <string_view>
 #include <type_traits>
@@ -64,21 +64,21 @@ struct inbox_core {
 
     // The owner's.
     alignas(cache_line) sending_log* newest_log = nullptr; ///< a ring; the next one is the first to be read
-    std::vector<std::unique_ptr<inbox_route>> routes;
+    std::vector<owned<inbox_route>> routes;
     std::uint64_t told_refused = 0;
     bool was_refusing = false;
     bool taking = false;
 };
 
-std::shared_ptr<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake);
+shared<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake);
 void close_inbox(inbox_core& core) noexcept;
 
 /// Enters a route; on the owner's thread.
-inbox_route& enter_route(inbox_core& core, std::unique_ptr<inbox_route> route);
+inbox_route& enter_route(inbox_core& core, owned<inbox_route> route);
 
 /// What `send()` does when the way at hand is not open: this thread's log with
 /// room for so many bytes, or null when the payload is refused.
-sending_log* make_way(const std::shared_ptr<inbox_core>& core, std::size_t bytes);
+sending_log* make_way(const shared<inbox_core>& core, std::size_t bytes);
 
 /// Wakes the owner if it wants to be woken.
 void wake_owner(inbox_core& core) noexcept;
@@ -132,7 +132,8 @@ struct reading_of {
                 continue;
             }
             auto& lane = static_cast<Lane&>(*route.lane.get());
-            const std::size_t at_once = lane.takes_plainly() ? std::min<std::size_t>(most - count, 1024) : 1;
+            const std::size_t left = most - count;
+            const std::size_t at_once = !lane.takes_plainly() ? 1 : left < 1024 ? left : 1024;
             fits = false;
             failed.run([&] {
                 lane.make_room(at_once);

@@ -4,12 +4,12 @@
 #include <courier/detail/address_code.hpp>
 #include <courier/detail/kept.hpp>
 
-#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <optional>
 #include <source_location>
 #include <unordered_map>
+#include <utility>
 #include <vector>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
@@ -31,11 +31,11 @@ public:
                 kept.push_back(at);
             }
         }
-        std::sort(kept.begin(), kept.end(), [](const one& a, const one& b) { return a.order < b.order; });
-        std::vector<const void*> payloads;
+        std::vector<kept_place> places;
         for (const one& k : kept) {
-            payloads.push_back(&*k.payload);
+            places.push_back({k.order, &*k.payload});
         }
+        const std::vector<const void*> payloads = in_order(std::move(places));
         const std::size_t first = s.to_all != 0 || payloads.empty() ? 0 : payloads.size() - 1; // the newest of two
         deliver_to_one(core, s, payloads.data() + first, payloads.size() - first, where);
     }

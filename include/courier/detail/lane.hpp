@@ -6,11 +6,9 @@
 #include <courier/detail/channel_core.hpp>
 #include <courier/posting.hpp>
 
-#include <algorithm>
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
-#include <iterator>
 #include <limits>
 #include <optional>
 #include <source_location>
@@ -187,7 +185,8 @@ public:
     /// Room for so many more, so that posting them takes no memory for itself.
     void make_room(std::size_t more) {
         if (waiting_.capacity() - waiting_.size() < more) [[unlikely]] {
-            waiting_.reserve(std::max(waiting_.size() + more, 2 * waiting_.capacity()));
+            const std::size_t enough = waiting_.size() + more;
+            waiting_.reserve(enough < 2 * waiting_.capacity() ? 2 * waiting_.capacity() : enough);
         }
     }
     /// Whether posting one more is nothing but putting it behind the others.
@@ -279,7 +278,7 @@ private:
         const auto count = static_cast<std::ptrdiff_t>(dropped_);
         waiting_.erase(waiting_.begin(), waiting_.begin() + count);
         if (!marks.empty()) [[unlikely]] {
-            marks.erase(marks.begin(), marks.begin() + std::min(count, std::ssize(marks)));
+            marks.erase(marks.begin(), dropped_ < marks.size() ? marks.begin() + count : marks.end());
         }
         dropped_ = 0;
     }

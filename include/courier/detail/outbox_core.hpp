@@ -2,10 +2,10 @@
 #pragma once
 
 #include <courier/detail/lane.hpp>
+#include <courier/detail/owned.hpp>
 
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -24,7 +24,7 @@ struct outbox_core {
     std::string name;
     std::uint64_t rounds = 0;
     std::uint64_t delivered = 0; ///< payloads, in all
-    std::vector<std::unique_ptr<lane_base>> lanes;
+    std::vector<owned<lane_base>> lanes;
     std::vector<lane_base*> ready; ///< something waits, in the order in which it began to
     std::vector<lane_base*> round; ///< what is left of the round under way
     std::size_t next_in_round = 0;
@@ -47,7 +47,7 @@ void release(outbox_core& box) noexcept;
 
 /// The lane that posts without a poster go through, or null.
 lane_base* find_implicit(outbox_core& box, const channel_core& target) noexcept;
-lane_base& enter_lane(outbox_core& box, std::unique_ptr<lane_base> lane, bool implicit);
+lane_base& enter_lane(outbox_core& box, owned<lane_base> lane, bool implicit);
 
 /// One user less; a lane that nobody uses goes when it is empty.
 void leave_lane(lane_base& lane) noexcept;

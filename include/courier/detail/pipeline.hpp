@@ -5,6 +5,7 @@
 #include <courier/delivery.hpp>
 #include <courier/detail/handler.hpp>
 #include <courier/detail/kept.hpp>
+#include <courier/detail/owned.hpp>
 #include <courier/detail/source_held.hpp>
 #include <courier/detail/value_source.hpp>
 #include <courier/subscription.hpp>
@@ -14,7 +15,6 @@
 #include <cstddef>
 #include <cstdint>
 #include <functional>
-#include <memory>
 #include <source_location>
 #include <type_traits>
 #include <utility>
@@ -64,7 +64,7 @@ struct last_receiver {
     [[no_unique_address]] Handler handler;
 
     template <class Value>
-    requires std::is_invocable_v<const Handler&, const Value&> || std::is_invocable_v<const Handler&>
+    requires callable<const Handler&, const Value&> || callable<const Handler&>
     auto operator()(const Value& value, ending*) const { return call_handler<const Handler, Value>(handler, value); }
     template <class Value>
     auto operator()(const Value& value, ending*) {
@@ -99,8 +99,9 @@ template <class Payload, class Receiver>
 struct chain {
     [[no_unique_address]] Receiver receiver;
 
-    auto
-    operator()(const Payload& payload) const requires std::is_invocable_v<const Receiver&, const Payload&, ending*> {
+    auto operator()(const Payload& payload) const
+        requires callable<const Receiver&, const Payload&, ending*>
+    {
         return receiver(payload, nullptr);
     }
     auto operator()(const Payload& payload) { return receiver(payload, nullptr); }
@@ -176,11 +177,12 @@ public:
     [[nodiscard]] std::source_location where() const noexcept { return where_; }
     [[nodiscard]] stage place() const noexcept { return place_; }
 
+    /// Takes a new node. Each kind of them is a type of its own; taken like
+    /// this, none of them needs an owner of its own type.
     template <class Node>
-    Node& add(std::unique_ptr<Node> node) {
-        Node& added = *node;
-        nodes_.push_back(std::move(node));
-        return added;
+    Node& add(Node* node) {
+        take(node);
+        return *node;
     }
     /// One more source, and how what it has already can be served.
     void add(subscription in, std::function<void(slot*)> serve);
@@ -206,13 +208,14 @@ public:
     slot* anchor = nullptr;
 
 private:
+    void take(pipe_node* node);
     void end_if_over() noexcept;
 
     std::source_location where_;
     stage place_;
     std::uint32_t busy_ = 0;
     bool ended_ = false;
-    std::vector<std::unique_ptr<pipe_node>> nodes_;
+    std::vector<detail::owned<pipe_node>> nodes_;
     std::vector<subscription> ins_; // after the nodes, so that they end first
     std::vector<std::function<void(slot*)>> serves_;
 };
@@ -230,7 +233,7 @@ struct part_ending : ending {
 };
 
 /// The anchor of a root; null when the channel of pipelines refuses.
-slot* anchor_root(std::unique_ptr<pipe_root> root, std::source_location where, party* owner);
+slot* anchor_root(detail::owned<pipe_root> root, std::source_location where, party* owner);
 /// Connects a node's sources, and notes which they are.
 template <class Node, class Connect>
 void connect_part(Node& node, pipe_root& root, Connect connect) {
@@ -378,7 +381,7 @@ private:
                           "courier: a handler of several sources, or of what waited, gives no verdict, since there is "
                           "no one publish that it could stop");
             const detail::meanwhile<const detail::party*> who(detail::this_oversight.on_behalf, owner);
-            auto root = std::make_unique<detail::pipe_root>(where, place);
+            auto root = detail::make_owned<detail::pipe_root>(where, place);
             upstream_.connect(std::move(receiver), *root);
             return detail::anchor_root(std::move(root), where, owner);
         }

@@ -8,11 +8,11 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/shared.hpp>
 
 #include <atomic>
 #include <cstddef>
 #include <cstdint>
-#include <memory>
 #include <new>
 
 namespace courier::inline WIRED_COURIER_ABI::detail {
@@ -259,6 +259,6 @@ extern thread_local constinit log_at_hand own_logs_at_hand[logs_at_hand];
 
 /// Makes a log: this thread's, which ends with it, or one for a single payload.
 /// `grant` payloads may be sent, and the first has so many bytes.
-sending_log& make_log(const std::shared_ptr<inbox_core>& core, std::size_t grant, std::size_t bytes, bool for_one);
+sending_log& make_log(const shared<inbox_core>& core, std::size_t grant, std::size_t bytes, bool for_one);
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

@@ -4,8 +4,8 @@
 #include <courier/channel.hpp>
 #include <courier/detail/handler.hpp>
 #include <courier/detail/kept.hpp>
+#include <courier/detail/owned.hpp>
 
-#include <memory>
 #include <source_location>
 #include <type_traits>
 #include <utility>
@@ -77,7 +77,7 @@ private:
     channel_core& open() const {
         const Own& own = static_cast<const Own&>(*this);
         if (channel_ == nullptr) {
-            channel_ = std::make_unique<channel<Payload>>(own.source_name());
+            channel_ = make_owned<channel<Payload>>(own.source_name());
             core_ = access::core(*channel_);
         }
         own.prepare();
@@ -92,7 +92,7 @@ private:
         return detail::attach(open(), {ops, handler, place, 0, {}, where, owner});
     }
 
-    mutable std::unique_ptr<channel<Payload>> channel_;
+    mutable owned<channel<Payload>> channel_;
     mutable channel_core* core_ = &nowhere();
     post_mark changed_;
 };

@@ -4,7 +4,6 @@
 #include <courier/detail/pipeline.hpp>
 
 #include <cstddef>
-#include <memory>
 #include <optional>
 #include <tuple>
 #include <utility>
@@ -55,7 +54,7 @@ struct gathered {
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
         using node_type = gather_node<Receiver, typename Upstreams::output_type...>;
-        node_type& node = root.add(std::make_unique<node_type>(std::move(receiver)));
+        node_type& node = root.add(new node_type(std::move(receiver)));
         connect_part(node, root, [&] { connect_each(node, root, std::index_sequence_for<Upstreams...>{}); });
     }
 

@@ -3,7 +3,6 @@
 
 #include <courier/detail/pipeline.hpp>
 
-#include <memory>
 #include <tuple>
 
 namespace courier::inline WIRED_COURIER_ABI {
@@ -34,7 +33,7 @@ struct merged {
 
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
-        auto& node = root.add(std::make_unique<merge_node<Receiver>>(std::move(receiver)));
+        auto& node = root.add(new merge_node<Receiver>(std::move(receiver)));
         connect_part(node, root, [&] {
             std::apply(
                 [&](const auto&... upstream) {

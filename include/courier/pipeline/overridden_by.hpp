@@ -3,7 +3,6 @@
 
 #include <courier/detail/pipeline.hpp>
 
-#include <memory>
 #include <optional>
 
 namespace courier::inline WIRED_COURIER_ABI {
@@ -65,7 +64,7 @@ struct overridden {
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
         using node_type = overridden_node<output_type, Receiver>;
-        node_type& node = root.add(std::make_unique<node_type>(std::move(receiver)));
+        node_type& node = root.add(new node_type(std::move(receiver)));
         connect_part(node, root, [&] {
             over.connect(over_receiver<output_type, node_type>{&node}, root);
             upstream.connect(under_receiver<output_type, node_type>{&node}, root);

@@ -3,7 +3,6 @@
 
 #include <courier/detail/pipeline.hpp>
 
-#include <memory>
 #include <optional>
 #include <utility>
 
@@ -55,7 +54,7 @@ struct paired {
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
         using node_type = paired_node<first, second, Receiver>;
-        node_type& node = root.add(std::make_unique<node_type>(std::move(receiver)));
+        node_type& node = root.add(new node_type(std::move(receiver)));
         connect_part(node, root, [&] {
             beside.connect(beside_paired<second, node_type>{&node}, root); // first, so that it is served first
             upstream.connect(into_paired<first, node_type>{&node}, root);

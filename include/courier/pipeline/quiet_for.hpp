@@ -6,7 +6,6 @@
 #include <courier/timetable.hpp>
 
 #include <cstdint>
-#include <memory>
 #include <optional>
 
 namespace courier::inline WIRED_COURIER_ABI {
@@ -74,7 +73,7 @@ struct quieted {
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
         using node_type = quiet_for_node<output_type, Receiver>;
-        node_type& node = root.add(std::make_unique<node_type>(root, *hours, interval, std::move(receiver)));
+        node_type& node = root.add(new node_type(root, *hours, interval, std::move(receiver)));
         connect_part(node, root, [&] { upstream.connect(into_quiet_for<output_type, Receiver>{&node}, root); });
     }
 };

@@ -4,7 +4,6 @@
 #include <courier/detail/several_waits.hpp>
 #include <courier/group.hpp>
 
-#include <memory>
 #include <string>
 #include <utility>
 #include <vector>
