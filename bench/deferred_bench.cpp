@@ -324,9 +324,8 @@ void register_deferred() {
                 new both<mutex_side, inbox_side>{mutex_side(senders), inbox_side(senders)});
         });
     }
-    compare_own_times("sending/lock, push, unlock", 400, [] {
-        return std::make_unique<both<mutex_sending_side, inbox_sending_side>>();
-    });
+    compare_own_times("sending/lock, push, unlock", 400,
+                      [] { return std::make_unique<both<mutex_sending_side, inbox_sending_side>>(); });
     compare("timers, growth/itself at 1000/1000000", 2000, [] {
         return std::unique_ptr<both<timer_side, timer_side>>(
             new both<timer_side, timer_side>{timer_side(1000), timer_side(1000000)});

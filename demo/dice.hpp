@@ -13,7 +13,7 @@ public:
     /// A number from `low` to `high`, both included. Not by a standard
     /// distribution, since these differ between standard libraries.
     int between(int low, int high) {
-        const auto span = static_cast<std::uint64_t>(high - low + 1);
+        const auto span = static_cast<std::uint64_t>(high - low) + 1;
         return low + static_cast<int>(engine_() % span);
     }
 

@@ -193,7 +193,7 @@ night_options options_of(const courier::run& recorded) {
     }
     return {.seed = number_in(recorded, "seed"),
             .frames = static_cast<int>(frames),
-            .careless = recorded.facts.count("careless") != 0,
+            .careless = recorded.facts.contains("careless"),
             .shake = number_in(recorded, "shake")};
 }
 

@@ -108,7 +108,9 @@ private:
                      std::string_view to_whom = {});
     void close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners);
     channel_sums& sums_of(std::string_view channel);
-    [[nodiscard]] std::string indent() const { return std::string(static_cast<std::size_t>(2 + 2 * depth_), ' '); }
+    [[nodiscard]] std::string indent() const {
+        return std::string(2 + 2 * static_cast<std::size_t>(depth_), ' '); // NOLINT(modernize-return-braced-init-list)
+    }
 
     line_sink sink_;
     std::vector<log_line> lines_;

@@ -31,7 +31,7 @@ void address_book::make_room() {
 }
 
 void address_book::rehash(std::size_t capacity) {
-    address_cell* const fresh = new address_cell[capacity]{};
+    auto* const fresh = new address_cell[capacity]{};
     const std::size_t mask = capacity - 1;
     const auto shift = static_cast<unsigned>(64 - std::countr_zero(capacity));
     for (std::size_t from = 0; from <= mask_; ++from) {

@@ -10,8 +10,7 @@
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 std::vector<const void*> in_order(std::vector<kept_place> places) {
-    std::sort(places.begin(), places.end(),
-              [](const kept_place& a, const kept_place& b) { return a.order < b.order; });
+    std::sort(places.begin(), places.end(), [](const kept_place& a, const kept_place& b) { return a.order < b.order; });
     std::vector<const void*> payloads;
     payloads.reserve(places.size());
     for (const kept_place& p : places) {

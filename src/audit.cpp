@@ -350,8 +350,14 @@ private:
                                     : o.how == order_matter::ends ? "the first ends or pauses the second"
                                                                   : "both tell of it on " + quoted(o.on);
             add(finding_code::order_matters,
-                "on " + quoted(o.channel) + " the order of " + pair + " matters, and they share a stage: " + how +
-                    ", " + times(o.times),
+                std::string("on ")
+                    .append(quoted(o.channel))
+                    .append(" the order of ")
+                    .append(pair)
+                    .append(" matters, and they share a stage: ")
+                    .append(how)
+                    .append(", ")
+                    .append(times(o.times)),
                 o.first.text() + ", " + o.second.text(), "put one of them into a stage before or after the other",
                 o.channel, o.first_name, o.first_frame);
         }

@@ -53,7 +53,7 @@ channel_core* open_core(std::string_view name, const payload_kind* carries, addr
 
 channel_core& nowhere() noexcept {
     static channel_core* const one = [] {
-        auto* core = new channel_core({}, nullptr, addressing::none);
+        auto* core = new channel_core({}, nullptr, addressing::none); // NOLINT(bugprone-unhandled-exception-at-new)
         core->closed = true;
         core->work = work_closed;
         return core;

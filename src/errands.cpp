@@ -37,7 +37,8 @@ void errand_desk::withdraw(errand which) noexcept {
 }
 
 void errand_desk::post(errand which) {
-    lane_->post(std::move(which));
+    errand own = which;
+    lane_->post(std::move(own)); // NOLINT(performance-move-const-arg): that is how lanes take them
 }
 
 void errand_desk::run(errand which) {

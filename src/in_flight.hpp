@@ -22,7 +22,7 @@ void note_stop(const frame& f);
 
 #if WIRED_COURIER_EXCEPTIONS
 /// Called from a catch clause, with the subscription whose handler threw.
-void note_failure(frame& f, const slot& thrower) noexcept;
+void note_failure(frame& f, const slot& s) noexcept;
 #endif
 
 /// Whether `s` was subscribed at or after the moment `born`; the numbers wrap.

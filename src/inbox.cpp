@@ -306,7 +306,7 @@ sending_log* make_way(const shared<inbox_core>& of, std::size_t bytes) {
     sending_log* log = find_log(core.number);
     if (core.closed.load(std::memory_order_acquire)) {
         if (log != nullptr) {
-            const shared<inbox_core> kept = of; // what is destroyed may be the sender itself
+            const shared<inbox_core> kept = of; // NOLINT(performance-*): what is destroyed may be the sender itself
             discard_all(*log);
         }
         return nullptr;

@@ -89,8 +89,8 @@ slot* noted_now::called() const noexcept {
 }
 
 noted_publish::noted_publish(channel_core& core, const void* payload, std::source_location where, bool is_retained)
-    : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now),
-      account_(*core.books), before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained) {
+    : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now), account_(*core.books),
+      before_{this_oversight.cause, this_oversight.handling}, is_retained_(is_retained) {
     is_full_ = true;
     publisher_ = std::exchange(this_oversight.publisher, nullptr);
     site_ = publish_site(account_, where, publisher_ != nullptr ? std::string_view{*publisher_} : std::string_view{});

@@ -31,7 +31,7 @@ bool is_done_with(const lane_base& lane) noexcept {
 
 } // namespace
 
-lane_base::lane_base(outbox_core& to, channel_core& on) : box(&to), target(&on) {
+lane_base::lane_base(outbox_core& through, channel_core& to) : box(&through), target(&to) {
     if (target != &nowhere()) {
         retain(*target);
     }
@@ -331,6 +331,7 @@ std::uint64_t outbox::refused() const noexcept {
 
 std::vector<outbox_line> outbox::list() const {
     std::vector<outbox_line> lines;
+    lines.reserve(core_->lanes.size());
     for (const auto& lane : core_->lanes) {
         lines.push_back({lane->target->name, lane->waiting() + lane->left(), lane->delivered, lane->refused});
     }

@@ -37,7 +37,7 @@ void pipe_root::add(subscription in, std::function<void(slot*)> serve) {
 }
 
 void pipe_root::take(pipe_node* node) {
-    nodes_.push_back(owned<pipe_node>(node));
+    nodes_.emplace_back(node);
 }
 
 void pipe_root::end(pipe_root& root) noexcept {

@@ -53,7 +53,7 @@ void each_slot_of(const void* module, channel_core& core, Visit visit) {
 
 // Stands in for the code of a module that goes away while a publish still
 // holds a slot of it.
-constexpr handler_ops no_code{&skip, nullptr, nullptr, nullptr, nullptr, 0, 1, handler_is_word};
+constexpr handler_ops no_code{&skip, nullptr, nullptr, nullptr, nullptr, nullptr, 0, 1, handler_is_word};
 
 // Any slot of the module, or null.
 slot* any_slot_of(const void* module) {

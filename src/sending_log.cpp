@@ -11,7 +11,7 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 
 namespace {
 
-constexpr std::size_t largest_chunk = 64 * 1024;
+constexpr std::size_t largest_chunk = std::size_t{64} * 1024;
 
 log_chunk* new_chunk(std::size_t bytes) {
     void* const memory = ::operator new(sizeof(log_chunk) + bytes);
@@ -79,8 +79,8 @@ void sending_log::next_chunk() noexcept {
     log_chunk* const done = std::exchange(reading_, reading_->next);
     read_ = reading_->begin();
     done->next = given_back_.load(std::memory_order_relaxed);
-    while (!given_back_.compare_exchange_weak(done->next, done, std::memory_order_release,
-                                              std::memory_order_relaxed)) {}
+    while (!given_back_.compare_exchange_weak(done->next, done, std::memory_order_release, std::memory_order_relaxed)) {
+    }
 }
 
 std::uint64_t sending_log::measure() noexcept {
@@ -150,8 +150,8 @@ own_logs::~own_logs() {
 
 void give_to_owner(inbox_core& core, sending_log& log) noexcept {
     log.next = core.new_logs.load(std::memory_order_relaxed);
-    while (!core.new_logs.compare_exchange_weak(log.next, &log, std::memory_order_seq_cst,
-                                                std::memory_order_relaxed)) {}
+    while (!core.new_logs.compare_exchange_weak(log.next, &log, std::memory_order_seq_cst, std::memory_order_relaxed)) {
+    }
 }
 
 } // namespace

@@ -53,7 +53,7 @@ bool fits_inline(const handler_ops& ops) noexcept {
 }
 
 void free_state_block(void* state, const handler_ops& ops) noexcept {
-    ::operator delete (state, std::align_val_t{ops.align});
+    ::operator delete(state, std::align_val_t{ops.align});
 }
 
 // Fills a slot with room for state: the guard first, then the handler.
@@ -68,7 +68,7 @@ void build_full(full_slot& s, attach_request& request) {
         ops.construct(s.state, request.handler);
         return;
     }
-    void* block = ::operator new (ops.size, std::align_val_t{ops.align});
+    void* block = ::operator new(ops.size, std::align_val_t{ops.align});
 #if WIRED_COURIER_EXCEPTIONS
     try {
         ops.construct(block, request.handler);

@@ -83,7 +83,7 @@ void sweep(timetable_core& core) noexcept {
     for (due_piece*& bucket : core.buckets) {
         for (due_piece** at = &bucket; *at != nullptr;) {
             due_piece* const piece = *at;
-            const auto end = std::remove_if(piece->times, piece->times + piece->count, stale);
+            auto* const end = std::remove_if(piece->times, piece->times + piece->count, stale);
             piece->count = static_cast<std::uint32_t>(end - piece->times);
             if (piece->count != 0) {
                 at = &piece->next;

@@ -197,10 +197,11 @@ TEST_CASE("what was sent to an inbox that has ended is destroyed with the sender
 TEST_CASE("one that has arrived before is all that is taken in, however many come meanwhile") {
     scene s;
     const sender<Flashed> out{s.arrivals, s.flashed};
-    const courier::poster<Flashed> summed{s.later, s.flashed, {.waiting = courier::keep::one, .merge = [&](Flashed& kept, const Flashed& newer) {
-                                              kept.number += newer.number;
-                                              out.send({.number = 1}); // another for each
-                                          }}};
+    const courier::poster<Flashed> summed{
+        s.later, s.flashed, {.waiting = courier::keep::one, .merge = [&](Flashed& kept, const Flashed& newer) {
+                                 kept.number += newer.number;
+                                 out.send({.number = 1}); // another for each
+                             }}};
     const sender<Flashed> in{s.arrivals, summed};
     for (int i = 0; i < 10; ++i) {
         in.send({.number = 1});
@@ -215,9 +216,8 @@ TEST_CASE("a budget is shared fairly between threads, and what is left comes fir
     scene s;
     std::array<int, 3> heard{};
     bool in_order = true;
-    const courier::subscription in = s.flashed.subscribe([&](const Flashed& f) {
-        in_order = in_order && f.number == heard[static_cast<std::size_t>(f.from)]++;
-    });
+    const courier::subscription in = s.flashed.subscribe(
+        [&](const Flashed& f) { in_order = in_order && f.number == heard[static_cast<std::size_t>(f.from)]++; });
     for (int t = 0; t < 3; ++t) {
         std::thread([t, out = sender<Flashed>{s.arrivals, s.flashed}] {
             for (int i = 0; i < each; ++i) {
@@ -529,10 +529,11 @@ TEST_CASE("the policy of a poster may end the inbox while it takes in") {
     auto s = std::make_unique<scene>();
     channel<Chart> charts{"charts"};
     std::unique_ptr<inbox> arrivals = std::make_unique<inbox>(s->later);
-    const courier::poster<Chart> one{s->later, charts, {.waiting = courier::keep::one, .merge = [&](Chart&, const Chart&) {
-                                         CHECK(arrivals->take_in() == 0); // it is being done
-                                         arrivals.reset();
-                                     }}};
+    const courier::poster<Chart> one{
+        s->later, charts, {.waiting = courier::keep::one, .merge = [&](Chart&, const Chart&) {
+                               CHECK(arrivals->take_in() == 0); // it is being done
+                               arrivals.reset();
+                           }}};
     const sender<Chart> out{*arrivals, one};
     for (int i = 0; i < 5; ++i) {
         out.send(Chart{i});

@@ -1,7 +1,7 @@
 #include "support.hpp"
 
-#include <courier/outbox.hpp>
 #include <courier/addressed_channel.hpp>
+#include <courier/outbox.hpp>
 #include <courier/timetable.hpp>
 
 #include <doctest/doctest.h>

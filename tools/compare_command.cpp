@@ -67,7 +67,7 @@ void print_text(const courier::run& one, const courier::run& other, const courie
 
 int run_compare(compare_request& request) {
     courier::run one = read(request);
-    run_request second = request;
+    run_request second = static_cast<const run_request&>(request);
     second.file = request.other;
     courier::run other = read(second);
     const courier::run_comparison result = compare(one, other, request.filter);

@@ -14,8 +14,6 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-extern char** environ;
-
 namespace tool {
 
 namespace {
@@ -63,6 +61,7 @@ void draw(const std::string& program, const std::vector<std::string>& arguments,
     words.push_back(file);
     words.push_back(input.path());
     std::vector<char*> pointers;
+    pointers.reserve(words.size() + 1);
     for (std::string& word : words) {
         pointers.push_back(word.data());
     }

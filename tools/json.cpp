@@ -52,12 +52,12 @@ std::optional<json> json::parsed(std::string_view text) {
     return made.tree_->value.is_discarded() ? std::nullopt : std::optional(std::move(made));
 }
 
-json& json::set(std::string_view name, json value) {
+json& json::set(std::string_view name, json value) { // NOLINT(performance-unnecessary-value-param): it is moved from
     tree_->value[std::string{name}] = std::move(value.tree_->value);
     return *this;
 }
 
-json& json::add(json value) {
+json& json::add(json value) { // NOLINT(performance-unnecessary-value-param)
     tree_->value.push_back(std::move(value.tree_->value));
     return *this;
 }

@@ -27,8 +27,7 @@ public:
     json(std::same_as<bool> auto truth) : json(truth_tag{}, truth) {}
     template <class Number>
         requires(std::integral<Number> && !std::same_as<Number, bool>)
-    json(Number number)
-        : json(std::is_signed_v<Number> && number < 0, static_cast<std::uint64_t>(number)) {}
+    json(Number number) : json(std::is_signed_v<Number> && number < 0, static_cast<std::uint64_t>(number)) {}
     json(std::nullptr_t);
     /// An object.
     json(std::initializer_list<member> members);

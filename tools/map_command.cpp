@@ -85,8 +85,8 @@ int run_map(map_request& request) {
 
 void add_map(command_line& to) {
     auto request = std::make_shared<map_request>();
-    option_set options = to.add("map", "Show who publishes and who hears, with how much",
-                                [request] { return run_map(*request); });
+    option_set options =
+        to.add("map", "Show who publishes and who hears, with how much", [request] { return run_map(*request); });
     add_file(options, *request);
     options.text("--dot", request->dot, "Write the map in Graphviz' language to this file ('-': standard output)")
         .text("--svg", request->svg, "Draw the map into this file");

@@ -38,7 +38,7 @@ std::string bar_row(const std::vector<std::uint32_t>& by_frame, std::uint64_t hi
     constexpr const char* bars[] = {"·", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
     std::string row;
     for (const std::uint32_t height : columns_of(by_frame)) {
-        const std::uint64_t step = height == 0 || highest == 0 ? 0 : 1 + (height * 7U) / highest;
+        const std::uint64_t step = height == 0 || highest == 0 ? 0 : 1 + height * std::uint64_t{7} / highest;
         row += bars[std::min<std::uint64_t>(step, 8)];
     }
     return row;

@@ -134,7 +134,9 @@ public:
     /// is newer; one who listens to all, the latest of each address and of
     /// everyone, in the order in which they were sent. An address takes room
     /// from the first payload that is sent to it on.
-    void retain_latest() requires std::copy_constructible<Payload> {
+    void retain_latest()
+        requires std::copy_constructible<Payload>
+    {
         detail::keep_in(*this->core_, new detail::kept_by_address<Payload, Address>());
     }
 
@@ -174,10 +176,9 @@ public:
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
     template <auto Method, class Object>
-    requires std::is_member_function_pointer_v<decltype(Method)>
-        subscription subscribe(Object& object, delivery<Payload> options = {},
-                               std::source_location where = std::source_location::current())
-    const {
+        requires std::is_member_function_pointer_v<decltype(Method)>
+    subscription subscribe(Object& object, delivery<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }

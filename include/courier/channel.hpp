@@ -78,7 +78,9 @@ public:
 
     /// The same for a payload that has nothing to say.
     template <std::same_as<std::source_location> Place = std::source_location>
-    receipt publish(Place where = std::source_location::current()) requires std::is_empty_v<Payload> {
+    receipt publish(Place where = std::source_location::current())
+        requires std::is_empty_v<Payload>
+    {
         return publish(Payload{}, where);
     }
 
@@ -97,8 +99,8 @@ public:
     }
 
     template <class Other>
-    requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>) receipt
-        publish(const Other&) {
+        requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>)
+    receipt publish(const Other&) {
         static_assert(detail::always_false<Other>, "courier: this channel carries another payload type");
         return {};
     }
@@ -111,14 +113,18 @@ public:
     }
 
     template <class Never = void>
-    receipt publish() const requires std::is_empty_v<Payload> {
+    receipt publish() const
+        requires std::is_empty_v<Payload>
+    {
         static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
                                               "the channel itself or a courier::publisher");
         return {};
     }
 
     template <class Never = void>
-    receipt publish() const requires(!std::is_empty_v<Payload>) {
+    receipt publish() const
+        requires(!std::is_empty_v<Payload>)
+    {
         static_assert(!std::is_void_v<Never>, "courier: this channel's payload has fields; publish it with its values");
         return {};
     }
@@ -145,19 +151,18 @@ public:
     /// Attaches a member function with its object, which must outlive the
     /// subscription: `channel.subscribe<&Logbook::on_moored>(logbook)`.
     template <auto Method, class Object>
-    requires std::is_member_function_pointer_v<decltype(Method)>
-        subscription subscribe(Object& object, delivery<Payload> options = {},
-                               std::source_location where = std::source_location::current())
-    const {
+        requires std::is_member_function_pointer_v<decltype(Method)>
+    subscription subscribe(Object& object, delivery<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
 
     /// Attaches a free function: `channel.subscribe<&ring>()`.
     template <auto Function>
-    requires std::is_pointer_v<decltype(Function)> subscription
-    subscribe(delivery<Payload> options = {}, std::source_location where = std::source_location::current())
-    const {
+        requires std::is_pointer_v<decltype(Function)>
+    subscription subscribe(delivery<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
         detail::function_call<Function> handler;
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
@@ -173,7 +178,9 @@ public:
     /// Keeps a copy of the newest payload from now on, for those who come late
     /// and subscribe with `{.retained = true}`: they are served it before
     /// `subscribe()` returns. Both sides have to say so.
-    void retain_latest() requires std::copy_constructible<Payload> {
+    void retain_latest()
+        requires std::copy_constructible<Payload>
+    {
         detail::keep_in(*core_, new detail::kept_one<Payload>());
     }
 

@@ -23,8 +23,8 @@ public:
     condition() noexcept = default;
 
     template <class F>
-    requires(!std::same_as<std::remove_cvref_t<F>, condition> && std::predicate<std::decay_t<F>&, const Payload&>)
-        condition(F&& test) // NOLINT(google-explicit-constructor): written as an option's value
+        requires(!std::same_as<std::remove_cvref_t<F>, condition> && std::predicate<std::decay_t<F>&, const Payload&>)
+    condition(F&& test) // NOLINT(google-explicit-constructor): written as an option's value
         : test_([f = std::forward<F>(test)](const void* payload) mutable -> bool {
               return f(*static_cast<const Payload*>(payload));
           }) {}

@@ -58,7 +58,7 @@ public:
     /// The value, up to date; whichever formula or view is running depends on
     /// it from now on.
     [[nodiscard]] const T& read() const {
-        formula& own = const_cast<formula&>(*this);
+        auto& own = const_cast<formula&>(*this);
         if (stale || running) {
             own.bring_up_to_date();
         }
@@ -68,7 +68,7 @@ public:
 
     /// The value, up to date, without depending on it.
     [[nodiscard]] const T& peek() const {
-        formula& own = const_cast<formula&>(*this);
+        auto& own = const_cast<formula&>(*this);
         own.bring_up_to_date();
         return own.result();
     }
@@ -103,7 +103,7 @@ private:
 
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
     void prepare() const { // from now on changes have a value before
-        formula& own = const_cast<formula&>(*this);
+        auto& own = const_cast<formula&>(*this);
         own.told = true;
         own.bring_up_to_date();
     }
@@ -192,9 +192,7 @@ private:
         }
     }
 
-    [[nodiscard]] bool has_failed() const noexcept {
-        return failed_ != nullptr;
-    }
+    [[nodiscard]] bool has_failed() const noexcept { return failed_ != nullptr; }
 
     void announce() {
 #if WIRED_COURIER_EXCEPTIONS

@@ -67,7 +67,7 @@ public:
     /// what waits for a slow stage stays within the inbox' limit.
     frame_driver& take_in(inbox& from, budget most = {});
     frame_driver& advance(timetable& hours);
-    frame_driver& deliver(outbox& stage, budget most = {});
+    frame_driver& deliver(outbox& box, budget most = {});
 
     /// No longer takes part.
     void leave(const inbox& gone) noexcept;

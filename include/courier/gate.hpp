@@ -83,8 +83,8 @@ public:
     during(const gate& g) : open_(g.core_) {} // NOLINT(google-explicit-constructor): written as an option's value
 
     template <class F>
-    requires(!std::same_as<std::remove_cvref_t<F>, during> && std::predicate<std::decay_t<F>&>)
-        during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value
+        requires(!std::same_as<std::remove_cvref_t<F>, during> && std::predicate<std::decay_t<F>&>)
+    during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value
         : open_(std::forward<F>(holds)) {}
 
     [[nodiscard]] std::function<bool()> take() && noexcept { return std::move(open_); }

@@ -54,7 +54,7 @@ class [[nodiscard("the member leaves the group as soon as this membership is des
 public:
     /// In no group.
     membership() noexcept = default;
-    membership(membership && other) noexcept
+    membership(membership&& other) noexcept
         : core_(std::exchange(other.core_, nullptr)), member_(std::move(other.member_)), number_(other.number_) {}
     membership& operator=(membership&& other) noexcept {
         if (this != &other) {
@@ -97,11 +97,11 @@ public:
 
 private:
     friend class group<Address>;
-    membership(detail::group_core<Address> & core, const Address& member, std::uint64_t number)
+    membership(detail::group_core<Address>& core, const Address& member, std::uint64_t number)
         : core_(&core), member_(member), number_(number) {
         ++core.refs;
     }
-    static void release(detail::group_core<Address> * core) {
+    static void release(detail::group_core<Address>* core) {
         if (--core->refs == 0) {
             delete core;
         }

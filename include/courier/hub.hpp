@@ -24,9 +24,7 @@ struct channel_kind {
     static constexpr addressing how = addressing::none;
 };
 template <class Payload>
-requires requires {
-    typename Payload::address;
-}
+    requires requires { typename Payload::address; }
 struct channel_kind<Payload> {
     using type = addressed_channel<Payload, typename Payload::address>;
     static constexpr addressing how = addressing_by<typename Payload::address>;

@@ -162,10 +162,10 @@ public:
         const std::uint64_t cause = sending_cause();
         std::byte* const at = log->place_for<Item>(cause);
         if constexpr (std::is_trivially_copyable_v<Item>) {
-            ::new (at) Item(std::move(item));
+            ::new (at) Item(std::forward<Item>(item));
         } else {
             const sending_log::making now(*log);
-            ::new (at) Item(std::move(item));
+            ::new (at) Item(std::forward<Item>(item));
         }
         ++sent_;
         log->hand_over(*route_, cause, at + place_in_log<Item>::size, core.wakes);
@@ -242,9 +242,7 @@ public:
     bool send(Payload payload) const { return route_.send(item{std::nullopt, std::move(payload)}); }
 
     /// For one address.
-    bool send_to(const Address& to, Payload payload) const {
-        return route_.send(item{to, std::move(payload)});
-    }
+    bool send_to(const Address& to, Payload payload) const { return route_.send(item{to, std::move(payload)}); }
 
     [[nodiscard]] bool connected() const noexcept { return route_.open(); }
 

@@ -78,7 +78,8 @@ public:
 
     /// From now on, everything about one channel, query, state or formula.
     template <class Source>
-    requires(!std::is_base_of_v<hub, Source>) void attach(const Source& source) {
+        requires(!std::is_base_of_v<hub, Source>)
+    void attach(const Source& source) {
         detail::access::open(source); // a state makes its channel with its first subscriber
         attach_core(*detail::access::core(source));
     }

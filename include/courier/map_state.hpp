@@ -266,7 +266,7 @@ private:
     std::string name_;
     std::map<Key, T> items_;
     std::map<Key, detail::owned<key_node>> keys_; ///< that somebody depends on
-    detail::journal<entry> journal_;                ///< not yet announced, in the order of the keys
+    detail::journal<entry> journal_;              ///< not yet announced, in the order of the keys
     std::uint64_t old_version_ = 0;
     [[no_unique_address]] Same same_;
 };

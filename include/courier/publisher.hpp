@@ -69,8 +69,9 @@ public:
     }
 
     /// The same for a payload that has nothing to say.
-    receipt
-    publish(std::source_location where = std::source_location::current()) const requires std::is_empty_v<Payload> {
+    receipt publish(std::source_location where = std::source_location::current()) const
+        requires std::is_empty_v<Payload>
+    {
         return publish(Payload{}, where);
     }
 
@@ -88,15 +89,16 @@ public:
     }
 
     template <class Other>
-    requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>) receipt
-        publish(const Other&)
-    const {
+        requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>)
+    receipt publish(const Other&) const {
         static_assert(detail::always_false<Other>, "courier: this publisher carries another payload type");
         return {};
     }
 
     template <class Never = void>
-    receipt publish() const requires(!std::is_empty_v<Payload>) {
+    receipt publish() const
+        requires(!std::is_empty_v<Payload>)
+    {
         static_assert(!std::is_void_v<Never>, "courier: this channel's payload has fields; publish it with its values");
         return {};
     }

@@ -58,10 +58,14 @@ concept answers = (takes_payload<F, Question> || takes_nothing<F, Question>)&&re
 template <class F, class Question, class Answer>
 struct only_answer {
     F answer;
-    void operator()(const asked<Question, Answer>& a) const requires answers<const F, Question, Answer> {
+    void operator()(const asked<Question, Answer>& a) const
+        requires answers<const F, Question, Answer>
+    {
         *a.first = call_handler(answer, a.question);
     }
-    void operator()(const asked<Question, Answer>& a) requires(!answers<const F, Question, Answer>) {
+    void operator()(const asked<Question, Answer>& a)
+        requires(!answers<const F, Question, Answer>)
+    {
         *a.first = call_handler(answer, a.question);
     }
 };
@@ -293,7 +297,7 @@ private:
                           "const reference (or nothing) and returns the answer, or a std::optional of it");
             return nullptr;
         } else {
-            if constexpr (requires(F & f) { f == nullptr; }) {
+            if constexpr (requires(F& f) { f == nullptr; }) {
                 if (handler == nullptr) {
                     detail::report_empty_handler(*core_, where);
                     return nullptr;

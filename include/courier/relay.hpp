@@ -83,9 +83,7 @@ addressed_poster<Payload, Address> publisher_on(const addressed_poster<Payload, 
 
 /// What is forwarded waits; then nothing is nested, and a circle is no mistake.
 template <class Target>
-inline constexpr bool is_deferred = requires(const Target& to) {
-    to.waiting();
-};
+inline constexpr bool is_deferred = requires(const Target& to) { to.waiting(); };
 
 template <class Target>
 channel_core& target_of(const Target& to) noexcept {
@@ -161,9 +159,9 @@ public:
 
     /// Forwards what `change` makes of them.
     template <class Source, class Target, class Change>
-    requires std::invocable<Change&, const typename Source::payload_type&> relay(
-        const Source& from, Target&& to, Change change, delivery<typename Source::payload_type> options = {},
-        std::source_location where = std::source_location::current()) {
+        requires std::invocable<Change&, const typename Source::payload_type&>
+    relay(const Source& from, Target&& to, Change change, delivery<typename Source::payload_type> options = {},
+          std::source_location where = std::source_location::current()) {
         auto target = detail::publisher_on(to);
         if (!target.connected()) {
             return;
@@ -186,17 +184,11 @@ public:
     }
 
     /// Whether there is something at both ends.
-    [[nodiscard]] bool live() const noexcept {
-        return in_.live() && !link_->to->closed;
-    }
+    [[nodiscard]] bool live() const noexcept { return in_.live() && !link_->to->closed; }
 
     /// Stops forwarding for a while, as `subscription::pause()` does.
-    void pause() noexcept {
-        in_.pause();
-    }
-    void resume() noexcept {
-        in_.resume();
-    }
+    void pause() noexcept { in_.pause(); }
+    void resume() noexcept { in_.resume(); }
 
 private:
     detail::owned<detail::relay_link, detail::remove_relay> link_;

@@ -39,17 +39,15 @@ struct sequence_promise_base : sequence_core {
     }
 
     template <class Wait>
-    requires waitable<Wait>
+        requires waitable<Wait>
     auto await_transform(Wait&& wait, std::source_location where = std::source_location::current()) {
         return awaiting<std::remove_cvref_t<Wait>>(*this, std::forward<Wait>(wait), where);
     }
 
-    static void* operator new(std::size_t size) {
+    static void* operator new(std::size_t size) { // NOLINT(misc-new-delete-overloads): it has one
         return take_frame(size);
     }
-    static void operator delete(void* frame, std::size_t size) noexcept {
-        give_frame(frame, size);
-    }
+    static void operator delete(void* frame, std::size_t size) noexcept { give_frame(frame, size); }
 };
 
 template <class Result>
@@ -102,15 +100,13 @@ public:
     using promise_type = detail::sequence_promise<Result>;
     using result_type = Result;
 
-    sequence(sequence && other) noexcept : detail::wait_base(other), handle_(std::exchange(other.handle_, nullptr)) {}
+    sequence(sequence&& other) noexcept : detail::wait_base(other), handle_(std::exchange(other.handle_, nullptr)) {}
     sequence(const sequence&) = delete;
     sequence& operator=(const sequence&) = delete;
-    ~sequence() {
-        end();
-    }
+    ~sequence() { end(); }
 
     /// As all waits have; used by `co_await` and by other waits.
-    bool begin(detail::waiter & told) {
+    bool begin(detail::waiter& told) {
         detail::sequence_core& core = handle_.promise();
         core.above = told.of;
         core.root = told.of->root;

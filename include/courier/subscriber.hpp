@@ -70,19 +70,19 @@ public:
     /// A member function with its object:
     /// `in.subscribe<&Logbook::on_moored>(harbour.moored(), *this)`.
     template <auto Method, class Source, class Object>
-    requires std::is_member_function_pointer_v<decltype(Method)>
-        subscription_key subscribe(const Source& source, Object& object,
-                                   delivery<typename Source::payload_type> options = {},
-                                   std::source_location where = std::source_location::current()) {
+        requires std::is_member_function_pointer_v<decltype(Method)>
+    subscription_key subscribe(const Source& source, Object& object,
+                               delivery<typename Source::payload_type> options = {},
+                               std::source_location where = std::source_location::current()) {
         detail::member_call<Method, Object> handler{&object};
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
 
     /// A free function: `in.subscribe<&ring>(harbour.moored())`.
     template <auto Function, class Source>
-    requires std::is_pointer_v<decltype(Function)>
-        subscription_key subscribe(const Source& source, delivery<typename Source::payload_type> options = {},
-                                   std::source_location where = std::source_location::current()) {
+        requires std::is_pointer_v<decltype(Function)>
+    subscription_key subscribe(const Source& source, delivery<typename Source::payload_type> options = {},
+                               std::source_location where = std::source_location::current()) {
         detail::function_call<Function> handler;
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }

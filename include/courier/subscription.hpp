@@ -19,9 +19,7 @@ public:
     /// Not attached to anything.
     subscription() noexcept = default;
 
-    subscription(subscription && other) noexcept {
-        take(other);
-    }
+    subscription(subscription&& other) noexcept { take(other); }
     subscription& operator=(subscription&& other) noexcept {
         if (this != &other) {
             end();
@@ -31,9 +29,7 @@ public:
     }
     subscription(const subscription&) = delete;
     subscription& operator=(const subscription&) = delete;
-    ~subscription() {
-        end();
-    }
+    ~subscription() { end(); }
 
     /// Unsubscribes; from then on the handler is not called, not even later in
     /// a publish that is under way. The handler's captures are destroyed at
@@ -46,12 +42,8 @@ public:
     }
 
     /// Whether the handler is attached; also while paused.
-    [[nodiscard]] bool live() const noexcept {
-        return slot_ != nullptr;
-    }
-    explicit operator bool() const noexcept {
-        return live();
-    }
+    [[nodiscard]] bool live() const noexcept { return slot_ != nullptr; }
+    explicit operator bool() const noexcept { return live(); }
 
     /// Stops serving the handler, at once, without giving up its place in the
     /// order. What is published meanwhile is not made up for.
@@ -80,13 +72,13 @@ public:
 private:
     friend struct detail::access;
 
-    explicit subscription(detail::slot * s) noexcept {
+    explicit subscription(detail::slot* s) noexcept {
         if (s != nullptr) {
             detail::link(*s, slot_);
         }
     }
 
-    void take(subscription & other) noexcept {
+    void take(subscription& other) noexcept {
         slot_ = std::exchange(other.slot_, nullptr);
         if (slot_ != nullptr) {
             slot_->back = &slot_;

@@ -49,13 +49,17 @@ public:
     [[nodiscard]] bool empty() const noexcept { return count_ == 0; }
 
     /// All of them, in the order in which they came.
-    [[nodiscard]] const std::vector<Payload>& payloads() const noexcept requires std::copy_constructible<Payload> {
+    [[nodiscard]] const std::vector<Payload>& payloads() const noexcept
+        requires std::copy_constructible<Payload>
+    {
         return payloads_;
     }
 
     /// The newest one; throws `std::out_of_range` (without exceptions: aborts)
     /// when none came.
-    [[nodiscard]] const Payload& last() const requires std::copy_constructible<Payload> {
+    [[nodiscard]] const Payload& last() const
+        requires std::copy_constructible<Payload>
+    {
         return payloads_.at(count_ - 1);
     }
 

@@ -41,7 +41,7 @@ private:
 class [[nodiscard("nothing is posted once this beat is destroyed")]] beat {
 public:
     beat() noexcept = default;
-    beat(beat && other) noexcept
+    beat(beat&& other) noexcept
         : core_(std::exchange(other.core_, nullptr)), place_(other.place_), stay_(other.stay_) {}
     beat& operator=(beat&& other) noexcept {
         if (this != &other) {
@@ -54,9 +54,7 @@ public:
     }
     beat(const beat&) = delete;
     beat& operator=(const beat&) = delete;
-    ~beat() {
-        end();
-    }
+    ~beat() { end(); }
 
     void end() noexcept {
         if (core_ != nullptr) {
@@ -64,9 +62,7 @@ public:
             detail::release(*std::exchange(core_, nullptr));
         }
     }
-    [[nodiscard]] bool live() const noexcept {
-        return core_ != nullptr && detail::is_waiting(*core_, place_, stay_);
-    }
+    [[nodiscard]] bool live() const noexcept { return core_ != nullptr && detail::is_waiting(*core_, place_, stay_); }
 
 private:
     friend class timetable;

@@ -136,7 +136,9 @@ run_comparison compare(const run& one, const run& other, const run_filter& filte
     for (const auto& [name, value] : one.facts) {
         const auto there = other.facts.find(name);
         if (there == other.facts.end() || there->second != value) {
-            result.facts.push_back(name + ": " + value + " | " + (there == other.facts.end() ? "" : there->second));
+            std::string fact = name;
+            fact.append(": ").append(value).append(" | ").append(there == other.facts.end() ? "" : there->second);
+            result.facts.push_back(std::move(fact));
         }
     }
     return result;

@@ -155,14 +155,13 @@ void event_packer::put_address(const address_label& to) {
 }
 
 void event_packer::know_site(std::uint32_t site) {
-    while (known_sites_ <= site)
-        [[unlikely]] {
-            const code_site& next = of_->publish_sites[known_sites_];
-            begin_record(record::site);
-            now_.put(known_sites_++);
-            now_.put_text(next.where.text());
-            now_.put_text(next.who);
-        }
+    while (known_sites_ <= site) [[unlikely]] {
+        const code_site& next = of_->publish_sites[known_sites_];
+        begin_record(record::site);
+        now_.put(known_sites_++);
+        now_.put_text(next.where.text());
+        now_.put_text(next.who);
+    }
 }
 
 std::uint32_t event_packer::schema_of(const payload_kind* kind) {
@@ -260,6 +259,7 @@ void event_packer::record_from(ledger_core& of, const std::map<std::string, std:
         channel_opened(*account);
     }
     std::vector<std::uint32_t> numbers;
+    numbers.reserve(of.notes.size());
     for (const auto& [number, note] : of.notes) {
         numbers.push_back(number);
     }

@@ -126,7 +126,7 @@ private:
             const std::string& at = run_.texts[e.at];
             if (e.turned_away) {
                 add(hindrance::turned_away, &e, e.frame, at, "outbox '" + run_.texts[e.outbox] + "'");
-            } else if (delivered.count(e.id) == 0) {
+            } else if (!delivered.contains(e.id)) {
                 const bool replaced = merged_later(e);
                 add(replaced ? hindrance::merged : hindrance::waits_in_outbox, &e, e.frame, at,
                     "outbox '" + run_.texts[e.outbox] + "'");

@@ -80,10 +80,10 @@ private:
 
 // By value, so that they live as long as a loop over them.
 inline simdjson::dom::array items_of(const simdjson::dom::element& list) {
-    return list.get_array();
+    return list.get_array(); // NOLINT(modernize-return-braced-init-list): that would be another type
 }
 inline simdjson::dom::object object_in(const simdjson::dom::element& whole) {
-    return whole.get_object();
+    return whole.get_object(); // NOLINT(modernize-return-braced-init-list)
 }
 inline std::uint32_t number32(const simdjson::dom::element& from) {
     return static_cast<std::uint32_t>(from.get_uint64().value());

@@ -24,7 +24,7 @@ struct schema_node {
 class line_writer {
 public:
     /// Writes the lines of every record in `from` behind those in `to`.
-    void write(packed_reader from, fmt::memory_buffer& to);
+    void write(packed_reader in, fmt::memory_buffer& to);
 
 private:
     void head(std::string_view type, std::string_view id_prefix, std::uint64_t id);

@@ -111,10 +111,8 @@ run read_run(const std::filesystem::path& file, const read_options& options) {
         }
     }
     if (const std::string_view rest = lines.rest(); !rest.empty()) {
-        if (rest.size() > detail::longest_line || is_whole(rest)) {
+        if (rest.size() > detail::longest_line || is_whole(rest) || made.lines == 0) {
             builder.line(rest); // only the end of the line is missing, or it says what is wrong
-        } else if (made.lines == 0) {
-            builder.line(rest);
         } else {
             made.cut = true;
         }

@@ -13,6 +13,7 @@ namespace {
 
 std::vector<route_end> sorted(const std::map<std::string, std::uint64_t>& ends) {
     std::vector<route_end> all;
+    all.reserve(ends.size());
     for (const auto& [party, events] : ends) {
         all.push_back({party, events});
     }
@@ -37,6 +38,7 @@ double width_of(std::uint64_t events) {
 
 std::vector<route> route_map(const run& of, const run_filter& filter) {
     std::vector<route> routes;
+    routes.reserve(of.channels.size());
     std::vector<std::map<std::string, std::uint64_t>> from(of.channels.size());
     std::vector<std::map<std::string, std::uint64_t>> to(of.channels.size());
     for (const recorded_channel& c : of.channels) {

@@ -59,7 +59,7 @@ void check_names(const run& of, const run_filter& filter) {
         for (const recorded_event& e : of.events) {
             names.insert(of.maker_of(e));
         }
-        if (names.count(filter.party) == 0) {
+        if (!names.contains(filter.party)) {
             refuse(of, "party", filter.party, names);
         }
     }

@@ -85,7 +85,6 @@ private:
             copy_.assign(text);
             copy_.reserve(text.size() + simdjson::SIMDJSON_PADDING);
             text = copy_;
-            room = copy_.capacity() - copy_.size();
         }
         take_line(parser_.parse(text.data(), text.size(), false).get_object());
     }

@@ -45,11 +45,12 @@ public:
                       [this](double strength) { strength_ = strength; });
         in_.subscribe(hailed | courier::quiet_for(hours, milliseconds(300)),
                       [this](const Hailed& h) { quiet_after_ = h.barge; });
-        in_.subscribe(courier::merge(bitten | courier::transform(&Bitten::barge),
-                                     hailed | courier::transform(&Hailed::barge)),
-                      [this](int barge) { seen_.push_back(barge); });
-        in_.subscribe(bitten | courier::paired_with_latest(squalls),
-                      [this](const std::pair<Bitten, Squall>& both) { weighted_ += both.first.crates * both.second.strength; });
+        in_.subscribe(
+            courier::merge(bitten | courier::transform(&Bitten::barge), hailed | courier::transform(&Hailed::barge)),
+            [this](int barge) { seen_.push_back(barge); });
+        in_.subscribe(bitten | courier::paired_with_latest(squalls), [this](const std::pair<Bitten, Squall>& both) {
+            weighted_ += both.first.crates * both.second.strength;
+        });
         in_.subscribe(tide | courier::take_while([](const courier::change<int>& c) { return c.after() > 0; }),
                       [this](const courier::change<int>& c) { depth_ = c.after(); });
     }

@@ -348,7 +348,8 @@ TEST_CASE("a recorder that must not wait leaves events out, counts them, and say
         taker = std::thread([&] {
             char bytes[4096];
             pollfd ready{fileno(reader), POLLIN, 0};
-            while ((!test::contains(all, "wired-courier.finished") || all.back() != '\n') && poll(&ready, 1, 20'000) > 0) {
+            while ((!test::contains(all, "wired-courier.finished") || all.back() != '\n') &&
+                   poll(&ready, 1, 20'000) > 0) {
                 all.append(bytes, static_cast<std::size_t>(read(ready.fd, bytes, sizeof bytes)));
             }
         });

@@ -16,9 +16,8 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 
 /// An address that its bytes say everything about.
 template <class Address>
-inline constexpr bool
-    fits_a_code = sizeof(Address) <= sizeof(std::uint64_t) &&
-                  std::is_trivially_copyable_v<Address>&& std::has_unique_object_representations_v<Address>;
+inline constexpr bool fits_a_code = sizeof(Address) <= sizeof(std::uint64_t) && std::is_trivially_copyable_v<Address> &&
+                                    std::has_unique_object_representations_v<Address>;
 
 template <class Address>
 concept hashed_address = requires(const Address& a) {

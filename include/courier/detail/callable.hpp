@@ -8,8 +8,7 @@
 namespace courier::inline WIRED_COURIER_ABI::detail {
 
 template <class F, class... Arguments>
-concept callable = requires(F&& f, Arguments&&... arguments) {
-    static_cast<F&&>(f)(static_cast<Arguments&&>(arguments)...);
-};
+concept callable =
+    requires(F&& f, Arguments&&... arguments) { static_cast<F&&>(f)(static_cast<Arguments&&>(arguments)...); };
 
 } // namespace courier::inline WIRED_COURIER_ABI::detail

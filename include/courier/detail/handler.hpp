@@ -50,7 +50,7 @@ inline constexpr bool gives_verdict = std::is_same_v<handler_result<F, P>, verdi
 // copy that sits in the hot entry. As for the standard algorithms
 // ([algorithms.requirements]), such function objects may be copied freely.
 template <class F, class P>
-inline constexpr bool
+inline constexpr bool // NOLINTNEXTLINE(misc-redundant-expression): they are so on this machine
     fits_a_word = sizeof(F) <= sizeof(void*) && alignof(F) <= alignof(void*) && std::is_trivially_copyable_v<F> &&
                   (callable<const F&, const P&> || (!takes_payload<F, P> && callable<const F&>)) &&
                   !gives_verdict<F, P> && !takes_span<F, P>;
@@ -162,23 +162,35 @@ struct member_call {
     Object* object;
 
     template <class P>
-    requires std::invocable<decltype(Method), Object&, const P&>
+        requires std::invocable<decltype(Method), Object&, const P&>
     decltype(auto) operator()(const P& payload) const {
         return (object->*Method)(payload); // g++ does not inline it through std::invoke
     }
     template <class P>
-    requires std::invocable<decltype(Method), Object&, std::span<const P>>
-    decltype(auto) operator()(std::span<const P> payloads) const { return (object->*Method)(payloads); }
-    decltype(auto) operator()() const requires std::invocable<decltype(Method), Object&> { return (object->*Method)(); }
+        requires std::invocable<decltype(Method), Object&, std::span<const P>>
+    decltype(auto) operator()(std::span<const P> payloads) const {
+        return (object->*Method)(payloads);
+    }
+    decltype(auto) operator()() const
+        requires std::invocable<decltype(Method), Object&>
+    {
+        return (object->*Method)();
+    }
 };
 
 /// A free function known at compile time, as no word at all.
 template <auto Function>
 struct function_call {
     template <class P>
-    requires std::invocable<decltype(Function), const P&>
-    decltype(auto) operator()(const P& payload) const { return Function(payload); }
-    decltype(auto) operator()() const requires std::invocable<decltype(Function)> { return Function(); }
+        requires std::invocable<decltype(Function), const P&>
+    decltype(auto) operator()(const P& payload) const {
+        return Function(payload);
+    }
+    decltype(auto) operator()() const
+        requires std::invocable<decltype(Function)>
+    {
+        return Function();
+    }
 };
 
 void report_empty_handler(const channel_core& core, std::source_location where);

@@ -59,7 +59,7 @@ struct inbox_core {
     std::atomic<std::size_t> room;       ///< how many more may be on their way
     std::atomic<std::size_t> writers{0}; ///< logs, about
     std::atomic<std::uint64_t> refused{0};
-    std::atomic<bool> idle{true};        ///< the owner wants to be woken
+    std::atomic<bool> idle{true};         ///< the owner wants to be woken
     std::atomic<bool> routes_left{false}; ///< a route has lost its last sender
 
     // The owner's.
@@ -78,7 +78,7 @@ inbox_route& enter_route(inbox_core& core, owned<inbox_route> route);
 
 /// What `send()` does when the way at hand is not open: this thread's log with
 /// room for so many bytes, or null when the payload is refused.
-sending_log* make_way(const shared<inbox_core>& core, std::size_t bytes);
+sending_log* make_way(const shared<inbox_core>& of, std::size_t bytes);
 
 /// Wakes the owner if it wants to be woken.
 void wake_owner(inbox_core& core) noexcept;

@@ -67,7 +67,7 @@ void serve_current_of(const Source& source, slot* s, std::source_location where)
 /// asked for; it may end meanwhile.
 template <class Source>
 subscription keep_subscription(const Source& source, slot* s, bool wants_retained, std::source_location where) {
-    subscription made = access::own<subscription>(s);
+    auto made = access::own<subscription>(s);
     if (s != nullptr && wants_retained) {
         serve_current_of(source, s, where);
     }

@@ -23,7 +23,7 @@ struct outbox_core;
 /// What an outbox knows of a lane.
 class lane_base {
 public:
-    lane_base(outbox_core& box, channel_core& target);
+    lane_base(outbox_core& through, channel_core& to);
     lane_base(const lane_base&) = delete;
     lane_base& operator=(const lane_base&) = delete;
     virtual ~lane_base();

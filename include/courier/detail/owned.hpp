@@ -38,7 +38,7 @@ public:
             End()(before);
         }
     }
-    [[nodiscard]] T* release() noexcept { return std::exchange(object_, nullptr); }
+    T* release() noexcept { return std::exchange(object_, nullptr); }
     [[nodiscard]] T* get() const noexcept { return object_; }
     T& operator*() const noexcept { return *object_; }
     T* operator->() const noexcept { return object_; }

@@ -64,8 +64,10 @@ struct last_receiver {
     [[no_unique_address]] Handler handler;
 
     template <class Value>
-    requires callable<const Handler&, const Value&> || callable<const Handler&>
-    auto operator()(const Value& value, ending*) const { return call_handler<const Handler, Value>(handler, value); }
+        requires callable<const Handler&, const Value&> || callable<const Handler&>
+    auto operator()(const Value& value, ending*) const {
+        return call_handler<const Handler, Value>(handler, value);
+    }
     template <class Value>
     auto operator()(const Value& value, ending*) {
         return call_handler<Handler, Value>(handler, value);
@@ -143,7 +145,7 @@ slot* attach_chain(const Source& source, Receiver&& receiver, stage place, std::
     if constexpr (std::decay_t<Receiver>::ends) {
         return access::attach_ops(source, &ending_ops<Payload, std::decay_t<Receiver>>, &receiver, place, where, owner);
     } else {
-        chain<Payload, std::decay_t<Receiver>> own{std::move(receiver)};
+        chain<Payload, std::decay_t<Receiver>> own{std::forward<Receiver>(receiver)};
         delivery<Payload> options{.stage = place};
         return access::attach(source, own, options, where, owner);
     }
@@ -276,7 +278,7 @@ public:
 
     template <class Receiver>
     slot* attach_receiver(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
-        return attach_chain(source_.get(), std::move(receiver), place, where, owner);
+        return attach_chain(source_.get(), std::forward<Receiver>(receiver), place, where, owner);
     }
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
@@ -375,14 +377,14 @@ private:
     detail::slot* attach_last(Receiver&& receiver, stage place, std::source_location where,
                               detail::party* owner) const {
         if constexpr (single) {
-            return upstream_.attach_receiver(std::move(receiver), place, where, owner);
+            return upstream_.attach_receiver(std::forward<Receiver>(receiver), place, where, owner);
         } else {
             static_assert(std::is_void_v<detail::received<Receiver, payload_type>>,
                           "courier: a handler of several sources, or of what waited, gives no verdict, since there is "
                           "no one publish that it could stop");
             const detail::meanwhile<const detail::party*> who(detail::this_oversight.on_behalf, owner);
             auto root = detail::make_owned<detail::pipe_root>(where, place);
-            upstream_.connect(std::move(receiver), *root);
+            upstream_.connect(std::forward<Receiver>(receiver), *root);
             return detail::anchor_root(std::move(root), where, owner);
         }
     }
@@ -415,7 +417,7 @@ public:
 
     template <class Receiver>
     slot* attach_receiver(Receiver&& receiver, stage place, std::source_location where, party* owner) const {
-        auto around = step_.template around<typename Upstream::output_type>(std::move(receiver));
+        auto around = step_.template around<typename Upstream::output_type>(std::forward<Receiver>(receiver));
         return upstream_.attach_receiver(std::move(around), place, where, owner);
     }
     template <class Receiver>

@@ -23,7 +23,8 @@ receipt finish_plain(const entry* at);
 /// least; returns where that ended.
 /// Position and payload stay in registers; the end is read from the frame each
 /// time, since a verdict or the end of the channel moves it.
-[[gnu::always_inline]] inline const entry* serve_entries(frame& f, const entry* at, const entry* past, const void* payload) {
+[[gnu::always_inline]] inline const entry* serve_entries(frame& f, const entry* at, const entry* past,
+                                                         const void* payload) {
     f.end = reinterpret_cast<std::uintptr_t>(past);
 #if WIRED_COURIER_EXCEPTIONS
     try {

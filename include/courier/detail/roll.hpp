@@ -62,9 +62,7 @@ public:
         lines_.clear();
     }
 
-    [[nodiscard]] std::size_t size() const noexcept {
-        return places_.size();
-    }
+    [[nodiscard]] std::size_t size() const noexcept { return places_.size(); }
 
     /// Calls `visit` with member and value of each; it must not change the roll.
     template <class Visit>

@@ -29,7 +29,7 @@ public:
 
     /// Null: the log goes on in the next chunk.
     [[nodiscard]] inbox_route* route() const noexcept {
-        return reinterpret_cast<inbox_route*>(word_ & ~std::uintptr_t{1});
+        return reinterpret_cast<inbox_route*>(word_ & ~std::uintptr_t{1}); // NOLINT(performance-no-int-to-ptr)
     }
     [[nodiscard]] bool has_cause() const noexcept { return (word_ & 1) != 0; }
     /// 0 is none.
@@ -169,7 +169,7 @@ public:
         std::size_t count = 0;
         while (count < most) {
             const std::size_t before = count;
-            std::byte* at = reinterpret_cast<std::byte*>(read_at());
+            auto* at = reinterpret_cast<std::byte*>(read_at());
             message_head* head = std::launder(reinterpret_cast<message_head*>(at));
             while (count < most && head->route() == &route) {
                 std::byte* const item = place_in_log<Item>::of(*head);
@@ -211,8 +211,8 @@ private:
 
     // The writer's.
     std::byte* write_ = nullptr;
-    std::byte* last_ = nullptr;  ///< what a chunk holds ends here, so that a head always fits behind it
-    std::size_t leave_ = 0;      ///< how many may be sent without asking
+    std::byte* last_ = nullptr; ///< what a chunk holds ends here, so that a head always fits behind it
+    std::size_t leave_ = 0;     ///< how many may be sent without asking
     log_chunk* writing_ = nullptr;
     log_chunk* spare_ = nullptr;
     std::size_t next_bytes_ = 1024 - sizeof(log_chunk);

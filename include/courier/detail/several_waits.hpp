@@ -24,8 +24,8 @@ using kept_result = std::conditional_t<std::is_void_v<typename Wait::result_type
 template <class Wait>
 inline constexpr bool can_be_kept = std::is_void_v<typename Wait::result_type>;
 template <class Wait>
-requires(!std::is_void_v<typename Wait::result_type>) inline constexpr bool can_be_kept<Wait> =
-    std::is_constructible_v<kept_result<Wait>, typename Wait::result_type>;
+    requires(!std::is_void_v<typename Wait::result_type>)
+inline constexpr bool can_be_kept<Wait> = std::is_constructible_v<kept_result<Wait>, typename Wait::result_type>;
 
 template <class Wait>
 kept_result<Wait> take_result(Wait& wait) {

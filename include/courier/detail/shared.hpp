@@ -69,7 +69,8 @@ private:
 template <class T>
 class weak {
 public:
-    weak(const shared<T>& of) noexcept : object_(of.object_), counts_(of.counts_) { // NOLINT(google-explicit-constructor)
+    weak(const shared<T>& of) noexcept
+        : object_(of.object_), counts_(of.counts_) { // NOLINT(google-explicit-constructor)
         counts_->watchers.fetch_add(1, std::memory_order_relaxed);
     }
     weak(weak&& other) noexcept : object_(other.object_), counts_(std::exchange(other.counts_, nullptr)) {}

@@ -13,9 +13,9 @@ namespace courier::inline WIRED_COURIER_ABI::detail {
 
 /// Two files may each have such a type of the same name.
 template <class T>
-inline constexpr bool
-    has_own_name = type_name<T>().find("{anonymous}") == std::string_view::npos&& type_name<T>().find("(anonymous") ==
-                   std::string_view::npos&& type_name<T>().find("<unnamed") == std::string_view::npos;
+inline constexpr bool has_own_name = type_name<T>().find("{anonymous}") == std::string_view::npos &&
+                                     type_name<T>().find("(anonymous") == std::string_view::npos &&
+                                     type_name<T>().find("<unnamed") == std::string_view::npos;
 
 /// The number that goes with a name, from 1 on. Thread-safe.
 std::uint32_t number_of_type(std::string_view name);

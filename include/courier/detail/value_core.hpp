@@ -104,7 +104,7 @@ void enter_graph(value_node& node);
 void leave_graph(value_node& node) noexcept;
 
 /// Brings a stale node up to date, with everything that it depends on.
-void refresh(reader_node& node);
+void refresh(reader_node& top);
 
 /// Notes a read that is not the expected one.
 void note_other_read(reader_node& reader, value_node& source);

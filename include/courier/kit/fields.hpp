@@ -32,7 +32,8 @@ namespace courier::inline WIRED_COURIER_ABI {
 /// The changes of states whose values can be recorded, with their fields
 /// `before` and `after`.
 template <class T>
-requires(detail::can_be_packed<T>()) constexpr const detail::field_table* wired_courier_fields(const change<T>*) {
+    requires(detail::can_be_packed<T>())
+constexpr const detail::field_table* wired_courier_fields(const change<T>*) {
     return &detail::change_table<T>;
 }
 

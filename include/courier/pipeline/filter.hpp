@@ -13,7 +13,7 @@ struct filter_receiver {
     [[no_unique_address]] Next next;
 
     template <class Value>
-    requires std::is_invocable_v<const Test&, const Value&> && callable<const Next&, const Value&, ending*>
+        requires std::is_invocable_v<const Test&, const Value&> && callable<const Next&, const Value&, ending*>
     auto operator()(const Value& value, ending* end) const -> received<const Next, Value> {
         if (std::invoke(test, value)) {
             return next(value, end);

@@ -16,7 +16,8 @@ struct transform_receiver {
     [[no_unique_address]] Next next;
 
     template <class Value>
-    requires std::is_invocable_v<const Change&, const Value&> && callable<const Next&, const transformed<const Change, Value>&, ending*>
+        requires std::is_invocable_v<const Change&, const Value&> &&
+                 callable<const Next&, const transformed<const Change, Value>&, ending*>
     auto operator()(const Value& value, ending* end) const {
         const auto& changed = std::invoke(change, value);
         return next(changed, end);

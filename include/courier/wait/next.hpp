@@ -174,7 +174,7 @@ auto next(const Source& source, std::source_location where = std::source_locatio
 
 /// Waits for the next one that passes `test`, a predicate or a data member.
 template <class Source, class Test>
-requires std::is_invocable_v<Test&, const typename Source::payload_type&>
+    requires std::is_invocable_v<Test&, const typename Source::payload_type&>
 auto next(const Source& source, Test test, std::source_location where = std::source_location::current()) {
     return detail::next_wait<Source, Test>(source, std::move(test), where);
 }

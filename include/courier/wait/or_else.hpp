@@ -22,8 +22,7 @@ class or_else_wait final : public wait_base {
         requires(kept_result<First> r) {
             static_cast<bool>(r);
             *r;
-        },
-        "courier: or_else needs a first wait that may come to nothing: one that gives a std::optional");
+        }, "courier: or_else needs a first wait that may come to nothing: one that gives a std::optional");
 
 public:
     using result_type = kept_result<second_wait>;

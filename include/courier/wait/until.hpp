@@ -61,7 +61,7 @@ private:
 ///
 ///     co_await courier::until([&] { return tide.read() > barge.draught.read(); });
 template <class Test>
-requires std::predicate<Test&>
+    requires std::predicate<Test&>
 auto until(Test test, std::source_location where = std::source_location::current()) {
     return detail::until_wait<Test>(std::move(test), where);
 }
