@@ -13,7 +13,6 @@ if(CMAKE_CXX_COMPILER_ID MATCHES "Clang")
   add_library(headers_alone OBJECT ${header_units})
   target_link_libraries(headers_alone PRIVATE WiredCourier::$<IF:$<TARGET_EXISTS:wired_courier_kit>,kit,core>)
   wired_courier_warnings(headers_alone)
-  target_compile_options(headers_alone PRIVATE -fsyntax-only)
 endif()
 
 # What must not compile, and what the compiler must say.
