@@ -43,21 +43,21 @@ struct both {
 };
 
 /// Registers a benchmark whose counters are the medians of both sides and of
-/// their ratio. `make` returns a pair of callables, baseline first; `times`
-/// is how often each is called in one slice.
-template <class Make>
-void compare_times(const std::string& name, long times, long slices, Make make) {
+/// their ratio. `make` returns a pair of sides, baseline first; `measure` says
+/// how many nanoseconds one slice of a side took.
+template <class Make, class Measure>
+void compare_measured(const std::string& name, long slices, Make make, Measure measure) {
     benchmark::RegisterBenchmark(name.c_str(),
-                                 [times, make](benchmark::State& state) {
+                                 [make, measure](benchmark::State& state) {
                                      auto both = make();
                                      std::vector<double> baseline;
                                      std::vector<double> ours;
                                      std::vector<double> ratio;
-                                     nanoseconds_each(both->baseline, times);
-                                     nanoseconds_each(both->ours, times);
+                                     measure(both->baseline);
+                                     measure(both->ours);
                                      for ([[maybe_unused]] auto unused : state) {
-                                         baseline.push_back(nanoseconds_each(both->baseline, times));
-                                         ours.push_back(nanoseconds_each(both->ours, times));
+                                         baseline.push_back(measure(both->baseline));
+                                         ours.push_back(measure(both->ours));
                                          ratio.push_back(ours.back() / baseline.back());
                                      }
                                      state.counters["baseline_ns"] = median(baseline);
@@ -68,28 +68,16 @@ void compare_times(const std::string& name, long times, long slices, Make make) 
         ->Unit(benchmark::kMicrosecond);
 }
 
-/// The same, each side being asked how many nanoseconds of its work count.
+/// Each side is called `times` in one slice.
+template <class Make>
+void compare_times(const std::string& name, long times, long slices, Make make) {
+    compare_measured(name, slices, std::move(make), [times](auto& side) { return nanoseconds_each(side, times); });
+}
+
+/// Each side says itself how many nanoseconds of its work count.
 template <class Make>
 void compare_own_times(const std::string& name, long slices, Make make) {
-    benchmark::RegisterBenchmark(name.c_str(),
-                                 [make](benchmark::State& state) {
-                                     auto both = make();
-                                     std::vector<double> ratio;
-                                     std::vector<double> baseline;
-                                     std::vector<double> ours;
-                                     both->baseline();
-                                     both->ours();
-                                     for ([[maybe_unused]] auto unused : state) {
-                                         baseline.push_back(both->baseline());
-                                         ours.push_back(both->ours());
-                                         ratio.push_back(ours.back() / baseline.back());
-                                     }
-                                     state.counters["baseline_ns"] = median(baseline);
-                                     state.counters["ours_ns"] = median(ours);
-                                     state.counters["ratio"] = median(ratio);
-                                 })
-        ->Iterations(slices)
-        ->Unit(benchmark::kMicrosecond);
+    compare_measured(name, slices, std::move(make), [](auto& side) { return side(); });
 }
 
 /// The same with as many slices as most comparisons need.

@@ -9,6 +9,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
+#include <iterator>
 #include <set>
 #include <string>
 #include <tuple>
@@ -295,4 +296,24 @@ TEST_CASE("broken recordings and wrong options give one clear line each") {
     text.replace(text.find("courier demo"), 12, "another game");
     std::ofstream(file) << text;
     says("replay " + file, "this is no recording of 'courier demo', so its program has to replay it");
+}
+
+TEST_CASE("names that are not ASCII are not cut in the middle of a character") {
+    std::ifstream in(plain_night());
+    std::string text{std::istreambuf_iterator<char>(in), {}};
+    const auto replace = [&text](const std::string& what, const std::string& by) {
+        for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + by.size())) {
+            text.replace(at, what.size(), by);
+        }
+    };
+    replace("weather.flashed", "wetter.überm.östlichen.riff");
+    replace("\"horn\"", "\"größeres nebelhorn überm riff\"");
+    const std::string file = scratch("umlauts.jsonl");
+    std::ofstream(file) << text;
+    for (const char* command : {"lanes --frames 71:72 ", "watch ", "stats ", "map "}) {
+        const std::string out = courier_tool(command + file).out;
+        CHECK(out.size() > 100);
+        CHECK_NOTHROW(static_cast<void>(json(out).dump())); // which refuses what is not UTF-8
+    }
+    CHECK(contains(courier_tool("lanes --frames 71:72 " + file).out, "wetter.überm.östl…"));
 }

@@ -34,9 +34,8 @@ std::size_t lane_width_for(std::size_t lanes) {
 std::string headings(const courier::lane_chart& chart, std::size_t row, std::size_t lane_width) {
     std::string line(label_width, ' ');
     for (const std::string& lane : chart.lanes) {
-        const std::string part =
-            lane.size() > row * (lane_width - 1) ? lane.substr(row * (lane_width - 1), lane_width - 1) : "";
-        line += fmt::format("{:<{}}", part, lane_width);
+        const std::string_view part = characters_of(lane, row * (lane_width - 1), lane_width - 1);
+        line.append(part).append(lane_width - width_of(part), ' ');
     }
     return line;
 }
@@ -72,7 +71,7 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
     const std::size_t lane_width = lane_width_for(chart.lanes.size());
     std::size_t rows = 1;
     for (const std::string& lane : chart.lanes) {
-        rows = std::max(rows, (lane.size() + lane_width - 2) / (lane_width - 1));
+        rows = std::max(rows, (width_of(lane) + lane_width - 2) / (lane_width - 1));
     }
     for (std::size_t row = 0; row < rows; ++row) {
         fmt::print("{}\n", paint(headings(chart, row, lane_width), colour::yellow, colours));
@@ -83,12 +82,11 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
             frame = m.event->frame;
             fmt::print("{}\n", paint(fmt::format("frame {}", frame), colour::bold, colours));
         }
-        std::string label =
-            std::string(static_cast<std::size_t>(std::min(m.depth, 6)), ' ') + of.channels[m.event->channel].name;
-        label = label.size() > 19 ? label.substr(0, 18) + "…" : label;
-        const std::size_t shown = label.size() - (label.ends_with("…") ? 2 : 0);
-        fmt::print("{}{}{}\n", paint(label, colour::cyan, colours),
-                   std::string(20 - std::min<std::size_t>(shown, 20), ' '), arrow_line(chart, m, lane_width));
+        const std::string label = fitted(std::string(static_cast<std::size_t>(std::min(m.depth, 6)), ' ') +
+                                             of.channels[m.event->channel].name,
+                                         label_width - 1);
+        fmt::print("{}{}{}\n", paint(label, colour::cyan, colours), std::string(label_width - width_of(label), ' '),
+                   arrow_line(chart, m, lane_width));
     }
     fmt::print("{}\n",
                paint("● from  ▶ ◀ heard by  ○ nobody heard  ╌ posted, to be delivered later", colour::grey, colours));

@@ -2,6 +2,7 @@
 
 #include <fmt/color.h>
 
+#include <algorithm>
 #include <cstdlib>
 
 #include <sys/ioctl.h>
@@ -33,6 +34,39 @@ std::size_t terminal_columns() {
 
 std::size_t terminal_rows() {
     return terminal_size().ws_row;
+}
+
+namespace {
+
+bool begins_character(char byte) {
+    return (static_cast<unsigned char>(byte) & 0xC0U) != 0x80U;
+}
+
+} // namespace
+
+std::size_t width_of(std::string_view text) {
+    return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), begins_character));
+}
+
+std::string_view characters_of(std::string_view text, std::size_t first, std::size_t count) {
+    std::size_t begin = text.size();
+    std::size_t end = text.size();
+    std::size_t character = 0;
+    for (std::size_t at = 0; at < text.size() && end == text.size(); ++at) {
+        if (begins_character(text[at])) {
+            begin = character == first ? at : begin;
+            end = character == first + count ? at : end;
+            ++character;
+        }
+    }
+    return text.substr(std::min(begin, end), end - std::min(begin, end));
+}
+
+std::string fitted(std::string_view text, std::size_t columns) {
+    if (width_of(text) <= columns) {
+        return std::string{text};
+    }
+    return columns == 0 ? std::string{} : std::string{characters_of(text, 0, columns - 1)} + "…";
 }
 
 std::string paint(std::string_view text, colour hue, bool on) {

@@ -17,6 +17,15 @@ bool colours_wanted();
 std::size_t terminal_columns();
 std::size_t terminal_rows();
 
+/// How many columns a text in UTF-8 takes, a character counted as one.
+std::size_t width_of(std::string_view text);
+
+/// Its characters from the `first` on, `count` at most.
+std::string_view characters_of(std::string_view text, std::size_t first, std::size_t count);
+
+/// `text`, or what fits of it into so many columns, with an ellipsis behind it.
+std::string fitted(std::string_view text, std::size_t columns);
+
 /// `text`, in `hue` when `on`.
 std::string paint(std::string_view text, colour hue, bool on);
 

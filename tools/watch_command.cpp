@@ -76,13 +76,6 @@ screen size_of_terminal() {
     return {terminal_rows(), terminal_columns()};
 }
 
-std::string cut(std::string text, std::size_t width) {
-    if (text.size() > width) {
-        text.resize(width > 1 ? width - 1 : 0);
-    }
-    return text;
-}
-
 void print_channels(const courier::run& seen, const courier::run_filter& filter, std::size_t rows, bool colours) {
     courier::run_filter recent = filter;
     constexpr std::uint32_t stretch = 30; // frames
@@ -113,7 +106,7 @@ void print_newest(const courier::run& seen, const courier::run_filter& filter, s
     }
     std::reverse(newest.begin(), newest.end());
     for (const courier::recorded_event* e : newest) {
-        fmt::print("  {}\n", cut(in_words(seen, *e), width - 2));
+        fmt::print("  {}\n", fitted(in_words(seen, *e), width - 2));
     }
 }
 
@@ -140,7 +133,7 @@ void show(const courier::run& seen, const courier::run_filter& filter, bool term
         if (shown++ == rows * 20 / 100) {
             break;
         }
-        fmt::print("  {}\n", cut(fmt::format("{}: {}", id_of(f.code), f.what), size.columns - 2));
+        fmt::print("  {}\n", fitted(fmt::format("{}: {}", id_of(f.code), f.what), size.columns - 2));
     }
     std::fflush(stdout);
 }
