@@ -25,7 +25,12 @@ if(WAY STREQUAL "pkgconfig")
   run(${COMPILER} ${FLAGS} ${here}/main.cpp ${options} -o ${SCRATCH}/consumer)
   run(${SCRATCH}/consumer)
 else()
-  run(${CMAKE_COMMAND} -G Ninja -S ${here}/${WAY} -B ${SCRATCH}/build -DCMAKE_CXX_COMPILER=${COMPILER}
+  if(CCACHE) # as the project's own build has it
+    set(ENV{CCACHE_BASEDIR} ${ROOT})
+    set(ENV{CCACHE_NOHASHDIR} 1)
+    set(launcher -DCMAKE_CXX_COMPILER_LAUNCHER=${CCACHE})
+  endif()
+  run(${CMAKE_COMMAND} -G Ninja ${launcher} -S ${here}/${WAY} -B ${SCRATCH}/build -DCMAKE_CXX_COMPILER=${COMPILER}
     -DCMAKE_CXX_FLAGS=${FLAGS} -DCMAKE_BUILD_TYPE=${BUILD_TYPE}
     -DWIRED_COURIER_ROOT=${ROOT} -DCMAKE_PREFIX_PATH=${SCRATCH}/installed)
   run(${CMAKE_COMMAND} --build ${SCRATCH}/build)
