@@ -117,7 +117,11 @@ std::size_t read_arrived(inbox_core& core, what_arrived arrived, const budget& m
     const std::size_t at_once = enough == arrived.count && !most.spent ? arrived.count : in_one_turn;
     std::size_t sum = 0;
     while (sum < enough && !core.closed.load(std::memory_order_relaxed)) {
-        if (sum != 0 && most.spent && most.spent()) {
+        bool spent = sum != 0 && most.spent;
+        if (spent) { // also when asking throws: what was read counts all the same
+            failed.run([&] { spent = most.spent(); });
+        }
+        if (spent) {
             break;
         }
         sending_log& log = *arrived.last->next_active;

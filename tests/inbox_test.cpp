@@ -238,6 +238,9 @@ TEST_CASE("a budget is shared fairly between threads, and what is left comes fir
     int begun = 0;
     CHECK(s.arrivals.take_in({.spent = [] { return true; }, .begin = [&] { ++begun; }}) == 64);
     CHECK(begun == 1);
+    CHECK_THROWS_WITH(s.arrivals.take_in({.spent = []() -> bool { throw std::runtime_error("no clock"); }}),
+                      "no clock");
+    CHECK(s.arrivals.waiting() == 3 * each - 192 - 30 - 192 - 64 - 64);
     while (s.arrivals.take_in({.payloads = 100}) != 0) {
         s.later.deliver();
     }
