@@ -210,7 +210,7 @@ struct inbox_side {
     explicit inbox_side(int senders)
         : in(bitten.subscribe([b = &barge](const Bitten& e) { b->on_bitten(e); })),
           others(senders, sent_in_all / senders,
-                 [out = courier::sender<Bitten>{arrivals, bitten}](const Bitten& b) { out.send(b); }) {}
+                 [out = courier::inlet<Bitten>{arrivals, bitten}](const Bitten& b) { out.send(b); }) {}
     void operator()() {
         others.go();
         long arrived = 0;
@@ -268,7 +268,7 @@ struct inbox_sending_side {
     courier::channel<Bitten> bitten{"barges.bitten"};
     courier::outbox later{"later"};
     courier::inbox arrivals{later, "arrivals"};
-    courier::sender<Bitten> out{arrivals, bitten};
+    courier::inlet<Bitten> out{arrivals, bitten};
 };
 
 /// One falls due and is asked for again, in a population of a fixed size with

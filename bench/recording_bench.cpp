@@ -3,11 +3,11 @@
 #include "registrations.hpp"
 
 #include <courier/channel.hpp>
-#include <courier/kit/fields.hpp>
-#include <courier/kit/recorder.hpp>
-#include <courier/kit/run.hpp>
-#include <courier/kit/statistics.hpp>
 #include <courier/ledger.hpp>
+#include <courier/recording/fields.hpp>
+#include <courier/recording/recorder.hpp>
+#include <courier/recording/run.hpp>
+#include <courier/recording/statistics.hpp>
 #include <courier/subscriber.hpp>
 
 #include <fmt/format.h>

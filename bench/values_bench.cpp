@@ -77,7 +77,7 @@ struct function_chain {
     std::vector<std::function<int(int)>> steps;
 };
 
-/// The same as formulas, each reading the one before, and a view of the last.
+/// The same as formulas, each reading the one before, and a refresher of the last.
 struct formula_chain {
     formula_chain() {
         steps.push_back(std::make_unique<courier::formula<int>>("step", [this] { return first.read() + added; }));
@@ -89,7 +89,7 @@ struct formula_chain {
         in.keep_current([this] { last = steps.back()->read(); });
     }
     void operator()() {
-        first.set(first.peek() + 1);
+        first.set(first.glance() + 1);
         barrier();
     }
 
@@ -97,7 +97,7 @@ struct formula_chain {
     int last = 0;
     courier::state<int> first{"first"};
     std::vector<std::unique_ptr<courier::formula<int>>> steps;
-    courier::subscriber in{"view"};
+    courier::subscriber in{"refresher"};
 };
 
 /// Those who are told of one payload.
@@ -117,7 +117,7 @@ struct plain_listener {
     courier::subscriber in{"barges"};
 };
 
-/// Ten thousand views of one state.
+/// Ten thousand refreshers of one state.
 struct view_fan {
     view_fan() : barges(fan_width) {
         for (Barge& barge : barges) {
@@ -125,7 +125,7 @@ struct view_fan {
         }
     }
     void operator()() {
-        crates.set(crates.peek() + 1);
+        crates.set(crates.glance() + 1);
         barrier();
     }
 
@@ -168,7 +168,7 @@ void register_values() {
     }
     compare("formulas in a chain/std::function calls/1000", 10,
             [] { return std::make_unique<both<function_chain, formula_chain>>(); });
-    compare("views of one state/plain deliveries/10000", 2, [] {
+    compare("refreshers of one state/plain deliveries/10000", 2, [] {
         return std::unique_ptr<both<plain_listener, view_fan>>(
             new both<plain_listener, view_fan>{plain_listener(fan_width), {}});
     });

@@ -10,9 +10,9 @@ endif()
 
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/WiredCourier)
 install(EXPORT WiredCourierTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
-if(TARGET wired_courier_kit)
-  install(TARGETS wired_courier_kit EXPORT WiredCourierKitTargets)
-  install(EXPORT WiredCourierKitTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+if(TARGET wired_courier_recording)
+  install(TARGETS wired_courier_recording EXPORT WiredCourierRecordingTargets)
+  install(EXPORT WiredCourierRecordingTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
 endif()
 configure_package_config_file(cmake/WiredCourierConfig.cmake.in WiredCourierConfig.cmake
   INSTALL_DESTINATION ${package_dir})

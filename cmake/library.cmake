@@ -2,41 +2,51 @@
 
 get_filename_component(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR} DIRECTORY)
 set(WIRED_COURIER_CORE_SOURCES
-    address_book.cpp
-    address_delivery.cpp
-    audit.cpp
-    batch.cpp
-    channel_core.cpp
-    errands.cpp
-    fault.cpp
-    frame_driver.cpp
-    gate.cpp
-    hub.cpp
-    inbox.cpp
-    ledger.cpp
-    ledger_books.cpp
-    ledger_notes.cpp
-    noted.cpp
-    noted_delivery.cpp
-    outbox.cpp
-    pipeline.cpp
-    publish.cpp
-    query.cpp
-    registry.cpp
-    relay.cpp
-    sending_log.cpp
-    sequence.cpp
-    settle.cpp
-    slot_pool.cpp
-    stage_list.cpp
-    subscriber.cpp
-    subscriptions.cpp
-    threads.cpp
-    time_budget.cpp
-    timetable.cpp
-    type_number.cpp
-    values.cpp
-    views.cpp)
+    base/at_the_end.cpp
+    base/fault.cpp
+    base/hold_back.cpp
+    base/nearest.cpp
+    base/threads.cpp
+    base/type_number.cpp
+    delivery/address_book.cpp
+    delivery/address_delivery.cpp
+    delivery/batch.cpp
+    delivery/channel_core.cpp
+    delivery/period.cpp
+    delivery/oversight.cpp
+    delivery/publish.cpp
+    delivery/registry.cpp
+    delivery/relay_link.cpp
+    delivery/slot_pool.cpp
+    delivery/slots.cpp
+    delivery/stage_list.cpp
+    delivery/subscriber.cpp
+    delivery/subscriptions.cpp
+    routing/hub.cpp
+    routing/query.cpp
+    later/address_index.cpp
+    later/errands.cpp
+    later/frame_driver.cpp
+    later/inbox.cpp
+    later/outbox.cpp
+    later/outbox_reports.cpp
+    later/sending_log.cpp
+    later/time_budget.cpp
+    later/timetable.cpp
+    values/settle.cpp
+    values/values.cpp
+    values/refreshers.cpp
+    flow/pipeline.cpp
+    flow/sequence.cpp
+    ledger/accounts.cpp
+    ledger/audit.cpp
+    ledger/audit_report.cpp
+    ledger/circles.cpp
+    ledger/ledger.cpp
+    ledger/ledger_books.cpp
+    ledger/ledger_notes.cpp
+    ledger/noted.cpp
+    ledger/noted_delivery.cpp)
 
 # wired_courier_add_core(NAME [STATIC|SHARED])
 function(wired_courier_add_core name)
@@ -46,7 +56,8 @@ function(wired_courier_add_core name)
   target_compile_features(${name} PUBLIC cxx_std_20)
   target_include_directories(${name} PUBLIC
     $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
-    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
+    PRIVATE ${WIRED_COURIER_ROOT}/src)
   # Part of the library's binary interface, so users of the target get it too.
   target_compile_definitions(${name} PUBLIC
     WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
@@ -60,43 +71,46 @@ function(wired_courier_add_core name)
     POSITION_INDEPENDENT_CODE ON)
 endfunction()
 
-set(WIRED_COURIER_KIT_SOURCES
-    comparison.cpp
-    event_packer.cpp
-    event_taker.cpp
-    explanation.cpp
-    json_in.cpp
-    lanes.cpp
-    json_text.cpp
-    line_taker.cpp
-    line_writer.cpp
-    recorder.cpp
-    recording_file.cpp
-    replay.cpp
-    route_map.cpp
-    run.cpp
-    run_books.cpp
-    run_filter.cpp
-    run_reader.cpp
-    statistics.cpp)
+set(WIRED_COURIER_RECORDING_SOURCES
+    write/event_packer.cpp
+    write/json_text.cpp
+    write/line_writer.cpp
+    write/line_writer_events.cpp
+    write/line_writer_values.cpp
+    write/recorder.cpp
+    read/event_taker.cpp
+    read/json_in.cpp
+    read/line_taker.cpp
+    read/recording_file.cpp
+    read/replay.cpp
+    read/run.cpp
+    read/run_books.cpp
+    read/run_filter.cpp
+    read/run_reader.cpp
+    tell/comparison.cpp
+    tell/explanation.cpp
+    tell/lanes.cpp
+    tell/route_map.cpp
+    tell/statistics.cpp)
 
-# wired_courier_add_kit(NAME CORE [STATIC|SHARED]): recordings and what is told from them.
-function(wired_courier_add_kit name core)
+# wired_courier_add_recording(NAME CORE [STATIC|SHARED]): recordings and what is told from them.
+function(wired_courier_add_recording name core)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_package(simdjson REQUIRED)
   find_package(Boost 1.77 REQUIRED) # Boost.Describe; headers only
   find_package(Threads REQUIRED)
-  set(sources ${WIRED_COURIER_KIT_SOURCES})
-  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/kit/)
+  set(sources ${WIRED_COURIER_RECORDING_SOURCES})
+  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/recording/)
   add_library(${name} ${ARGN} ${sources})
+  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
   target_link_libraries(${name}
     PUBLIC ${core} Boost::headers Threads::Threads
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
   wired_courier_in_bulk(${name} 6)
   set_target_properties(${name} PROPERTIES
     OUTPUT_NAME ${name}
-    EXPORT_NAME kit
+    EXPORT_NAME recording
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)

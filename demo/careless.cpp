@@ -99,7 +99,7 @@ const std::vector<planted_mistake>& careless::mistakes() {
         {"courier.audit.could-be-local", "reef::GullsCounted", ""},
         {"courier.audit.every-frame", "careless.lamp", ""},
         {"courier.audit.over-budget", "careless.painted", "painter"},
-        {"courier.audit.cycle", "careless.rumour_heard", ""},
+        {"courier.audit.circle", "careless.rumour_heard", ""},
         {"courier.audit.waits-for-ever", "careless.relief", "stranded hand"},
         {"courier.audit.order-matters", "careless.rations", "cook"},
     };

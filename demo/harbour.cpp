@@ -24,7 +24,7 @@ harbour::harbour(const barges& fleet, const watch& hours, courier::hub& reef, ni
                [](const DepthAsked& q) -> std::optional<Depth> {
                    return Depth{.fathoms = q.by_the_moon(), .source = "harbour office"};
                },
-               {.during = [&hours] { return !hours.storm_watch().is_open(); }});
+               {.during = [&hours] { return !hours.storm_watch().is_running(); }});
 }
 
 void harbour::keep_register() {

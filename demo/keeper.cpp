@@ -45,7 +45,7 @@ courier::sequence<> keeper::opening_watch() {
         say("is tired of waiting for the hands, and goes up alone");
     }
     say(fmt::format("steers by the {}", co_await table()));
-    const auto next = co_await courier::any_of(courier::next(out_there_.sighted()), courier::until(phase_is("dawn")));
+    const auto next = co_await courier::when_any(courier::next(out_there_.sighted()), courier::until(phase_is("dawn")));
     if (next.index() == 0) {
         say(fmt::format("logs the first wyrm, number {}", std::get<0>(next).wyrm));
     }
@@ -57,7 +57,7 @@ courier::sequence<> keeper::office() {
     for (;;) {
         co_await courier::next(table_asked_);
         co_await courier::elapsed(time_, 500ms);
-        if (hours_.phase().peek() != "storm") { // the line is down while it storms
+        if (hours_.phase().glance() != "storm") { // the line is down while it storms
             log_.publish("office", table_sent_, {.source = "office's table"});
         }
     }

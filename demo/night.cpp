@@ -21,10 +21,10 @@
 #include <courier/frame_driver.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
-#include <courier/kit/recorder.hpp>
-#include <courier/kit/replay.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
+#include <courier/recording/recorder.hpp>
+#include <courier/recording/replay.hpp>
 #include <courier/timetable.hpp>
 
 #include <charconv>

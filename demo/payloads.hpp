@@ -1,8 +1,8 @@
 // What happens at Gannet Reef, as the systems tell one another.
 #pragma once
 
-#include <courier/kit/fields.hpp>
 #include <courier/query.hpp>
+#include <courier/recording/fields.hpp>
 
 #include <string_view>
 

@@ -6,7 +6,7 @@
 #include "payloads.hpp"
 
 #include <courier/channel.hpp>
-#include <courier/gate.hpp>
+#include <courier/period.hpp>
 #include <courier/state.hpp>
 
 #include <string_view>
@@ -25,7 +25,7 @@ public:
     [[nodiscard]] const courier::state<std::string_view>& phase() const { return phase_; }
 
     /// Open from the storm until dawn.
-    [[nodiscard]] const courier::gate& storm_watch() const { return storm_watch_; }
+    [[nodiscard]] const courier::period& storm_watch() const { return storm_watch_; }
 
     [[nodiscard]] std::string_view phase_at(int frame) const;
     void step(int frame, dice& chance);
@@ -35,7 +35,7 @@ private:
     int dawn_at_;
     night_log& log_;
     courier::state<std::string_view> phase_{"watch.phase", "dusk"};
-    courier::gate storm_watch_{"storm watch", false};
+    courier::period storm_watch_{"storm watch", false};
     courier::channel<StormBroke> storm_broke_{"watch.storm_broke"};
     courier::channel<DawnCame> dawn_came_{"watch.dawn_came"};
     courier::channel<GullsSettled> gulls_settled_{"weather.gulls_settled"};

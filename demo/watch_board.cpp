@@ -11,7 +11,7 @@ namespace reef {
 
 watch_board::watch_board(std::string name, const barges& convoy, const lookout& from, courier::outbox& later,
                          night_log& log)
-    : name_(std::move(name)), log_(log), change_(later, changed_, {.waiting = courier::keep::one}), in_(name_) {
+    : name_(std::move(name)), log_(log), change_(later, changed_, {.keep = courier::keep::one}), in_(name_) {
     log_.expect(name_);
     in_.subscribe(convoy.moored(),
                   [this](const Moored& e) {

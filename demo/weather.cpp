@@ -27,7 +27,7 @@ weather::weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetabl
                   {.stage = rules});
     in_.subscribe(thundered_, [this, &log](const Thundered& e) { log.announce("weather", thundered_.name(), e); },
                   {.stage = rules});
-    const courier::sender<Flashed> out{arrivals, flashed_};
+    const courier::inlet<Flashed> out{arrivals, flashed_};
     if (again != nullptr) {
         again->feed(flashed_.name(), out);
         return;
@@ -52,7 +52,7 @@ void weather::step(bool storm) {
     done_.acquire();
 }
 
-void weather::work(dice chance, const courier::sender<Flashed>& out) {
+void weather::work(dice chance, const courier::inlet<Flashed>& out) {
     for (;;) {
         go_.acquire();
         if (over_) {

@@ -7,9 +7,9 @@
 
 #include <courier/channel.hpp>
 #include <courier/inbox.hpp>
-#include <courier/kit/replay.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
+#include <courier/recording/replay.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/timetable.hpp>
 
@@ -37,7 +37,7 @@ public:
     void step(bool storm);
 
 private:
-    void work(dice chance, const courier::sender<Flashed>& out);
+    void work(dice chance, const courier::inlet<Flashed>& out);
 
     bool is_fed_;
     courier::channel<Flashed> flashed_{"weather.flashed"};

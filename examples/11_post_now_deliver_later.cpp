@@ -21,7 +21,7 @@ int main() {
 
     // However many bites there are in a frame, the board changes once, by their sum.
     const courier::poster<CratesLost> losses{
-        later, lost, {.merge = [](CratesLost& kept, const CratesLost& newer) { kept.crates += newer.crates; }}};
+        later, lost, {.combine = [](CratesLost& kept, const CratesLost& newer) { kept.crates += newer.crates; }}};
 
     courier::subscriber in{"board"};
     in.subscribe(bitten, [&losses](const BargeBitten& b) {

@@ -43,7 +43,7 @@ int main() {
     hours.resume();
     std::puts("a frame of three seconds: every beat that was missed");
     pass(3s);
-    bell = hours.every(1s, rang, {}, courier::catch_up::one);
+    bell = hours.every(1s, rang, {}, courier::missed_beats::once);
     std::puts("and another: one for all");
     pass(3s);
     bell.end();

@@ -30,8 +30,8 @@ int main() {
 
     std::vector<std::thread> loaders;
     for (int loader = 0; loader < 2; ++loader) {
-        // A sender may be copied to any thread, and may outlive the inbox.
-        loaders.emplace_back([loader, out = courier::sender<ChartLoaded>{arrivals, loaded}] {
+        // An inlet may be copied to any thread, and may outlive the inbox.
+        loaders.emplace_back([loader, out = courier::inlet<ChartLoaded>{arrivals, loaded}] {
             for (int i = 0; i < 100; ++i) {
                 out.send({.loader = loader, .number = i, .sheet = std::vector<char>(64)});
             }

@@ -1,4 +1,4 @@
-// A state announces its changes; a formula follows from states; a view is kept current.
+// A state announces its changes; a formula follows from states; a refresher is kept current.
 #include <courier/formula.hpp>
 #include <courier/outbox.hpp>
 #include <courier/state.hpp>
@@ -10,11 +10,11 @@ class Hold {
 public:
     const courier::state<int>& crates() const { return crates_; } // others may read and subscribe only
     const courier::formula<int>& room() const { return room_; }
-    void load(int crates) { crates_.set(crates_.peek() + crates); }
+    void load(int crates) { crates_.set(crates_.glance() + crates); }
     void lighten(int crates) {
         courier::together([&] { // announced once, and no formula sees one without the other
-            crates_.set(crates_.peek() - crates);
-            size_.set(size_.peek() + 2);
+            crates_.set(crates_.glance() - crates);
+            size_.set(size_.glance() + 2);
         });
     }
 
@@ -44,9 +44,10 @@ int main() {
     std::puts("-- end of frame");
     frame.deliver();
 
-    for (const courier::view_report& view : courier::list_views()) { // nothing is magic
-        std::printf("run %d times, last because of %s; reads", static_cast<int>(view.runs), view.because.c_str());
-        for (const std::string& source : view.depends_on) {
+    for (const courier::refresher_report& refresher : courier::list_refreshers()) { // nothing is magic
+        std::printf("run %d times, last because of %s; reads", static_cast<int>(refresher.runs),
+                    refresher.because.c_str());
+        for (const std::string& source : refresher.depends_on) {
             std::printf(" [%s]", source.c_str());
         }
         std::puts("");

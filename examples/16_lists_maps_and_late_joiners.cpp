@@ -1,7 +1,7 @@
 // Lists and maps announce what was added, removed and changed; channels keep their last payload for who comes late.
 #include <courier/addressed_channel.hpp>
-#include <courier/list_state.hpp>
-#include <courier/map_state.hpp>
+#include <courier/announced_list.hpp>
+#include <courier/announced_map.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdio>
@@ -19,8 +19,8 @@ struct SetCourse {
 };
 
 int main() {
-    courier::list_state<Order> orders{"orders.open", {{"lamp oil", 4}}};
-    courier::map_state<int, int> berths{"harbour.berths"}; // which barge lies where
+    courier::announced_list<Order> orders{"orders.open", {{"lamp oil", 4}}};
+    courier::announced_map<int, int> berths{"harbour.berths"}; // which barge lies where
     courier::subscriber in{"board"};
     in.subscribe(orders,
                  [](const courier::list_change<Order>& c) {

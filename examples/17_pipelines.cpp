@@ -20,7 +20,7 @@ int main() {
         moored | courier::filter([](const Moored& m) { return m.crates > 0; }) | courier::transform(&Moored::crates);
 
     courier::subscriber in{"ledger-keeper"};
-    in.subscribe(loads | courier::running_fold(0, std::plus<>{}), [](int sum) { std::printf("  %d in all\n", sum); });
+    in.subscribe(loads | courier::accumulate(0, std::plus<>{}), [](int sum) { std::printf("  %d in all\n", sum); });
     in.subscribe(loads | courier::slide(3), [](std::span<const int> last) {
         std::printf("  the last three: %d %d %d\n", last[0], last[1], last[2]);
     });

@@ -47,7 +47,7 @@ int main() {
     taking_water.publish({.holds = false});
 
     // Once both have come, and then never again.
-    in.subscribe(courier::gather(pilot, tug), [](const std::tuple<Ready, Ready>&) { std::puts("cast off"); });
+    in.subscribe(courier::once_all(pilot, tug), [](const std::tuple<Ready, Ready>&) { std::puts("cast off"); });
     pilot.publish();
     tug.publish();
 

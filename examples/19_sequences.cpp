@@ -47,9 +47,9 @@ courier::sequence<> opening_watch(Tower& tower) {
     co_await courier::until([&] { return tower.tide.read() > 2; });
     std::puts("the tide is in");
     for (;;) {
-        const auto first =
-            co_await courier::any_of(courier::next(tower.sighted, [](const WyrmSighted& w) { return w.distance < 5; }),
-                                     courier::elapsed(tower.hours, 10s));
+        const auto first = co_await courier::when_any(
+            courier::next(tower.sighted, [](const WyrmSighted& w) { return w.distance < 5; }),
+            courier::elapsed(tower.hours, 10s));
         if (first.index() == 1) {
             std::puts("ten quiet seconds: the watch is over");
             co_return;

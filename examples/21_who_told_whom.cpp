@@ -32,9 +32,9 @@ int main() {
     lookout.publish({.bearing = 120});
 
     std::puts("why did the horn sound?");
-    for (const courier::chain_link& link : night.chain(night.newest_on("horn.sounded"))) {
+    for (const courier::chain_link& link : night.chain(night.latest_on("horn.sounded"))) {
         std::printf("  %s, by %s\n", link.channel.c_str(),
-                    link.publisher.empty() ? link.handled_by.c_str() : link.publisher.c_str());
+                    link.publisher.empty() ? link.in_handler.c_str() : link.publisher.c_str());
     }
 
     const courier::books books = night.read();

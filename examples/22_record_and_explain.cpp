@@ -1,11 +1,11 @@
 // A run goes into a file, one CloudEvents line per event; read back, it tells
 // why a reaction did not come.
 #include <courier/channel.hpp>
-#include <courier/kit/explanation.hpp>
-#include <courier/kit/fields.hpp>
-#include <courier/kit/recorder.hpp>
-#include <courier/kit/run.hpp>
 #include <courier/ledger.hpp>
+#include <courier/recording/explanation.hpp>
+#include <courier/recording/fields.hpp>
+#include <courier/recording/recorder.hpp>
+#include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdio>
@@ -40,9 +40,9 @@ int main() {
         std::printf("frame %u: %s %s\n", e.frame, night.channels[e.channel].name.c_str(),
                     std::string(night.payload_of(e)).c_str());
     }
-    const courier::absence bell = why_not(night, {.channel = "barges.moored", .party = "bell"});
+    const courier::why_not_answer bell = why_not(night, {.channel = "barges.moored", .party = "bell"});
     std::printf("the bell heard %d of %d\n", static_cast<int>(bell.heard), static_cast<int>(bell.published));
-    for (const courier::held_up& reason : bell.reasons) {
+    for (const courier::reason_found& reason : bell.reasons) {
         std::printf("  %d: %s, in frame %u\n", static_cast<int>(reason.events), text_of(reason.why).c_str(),
                     reason.frame);
     }

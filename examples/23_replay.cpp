@@ -1,9 +1,9 @@
 // What came from outside is fed into a fresh run, and what follows is compared.
 #include <courier/cause.hpp>
-#include <courier/kit/fields.hpp>
-#include <courier/kit/recorder.hpp>
-#include <courier/kit/replay.hpp>
 #include <courier/ledger.hpp>
+#include <courier/recording/fields.hpp>
+#include <courier/recording/recorder.hpp>
+#include <courier/recording/replay.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdio>

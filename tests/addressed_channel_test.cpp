@@ -40,11 +40,11 @@ struct scene {
     test::trace order;
 
     void note(int number) { order.push_back(number); }
-    void at(int address, int number, courier::delivery<Bitten> options = {}) {
+    void at(int address, int number, courier::delivery_options<Bitten> options = {}) {
         in.subscribe(
             bitten.at(address), [this, number] { note(number); }, std::move(options));
     }
-    void to_all(int number, courier::delivery<Bitten> options = {}) {
+    void to_all(int number, courier::delivery_options<Bitten> options = {}) {
         in.subscribe(
             bitten, [this, number] { note(number); }, std::move(options));
     }
@@ -101,7 +101,7 @@ TEST_CASE("the order at an address is stage, then subscription, listeners to all
 TEST_CASE("any type can be an address") {
     SUBCASE("an id without padding, compared by its bytes") {
         courier::addressed_channel<test::Moored, entity> moored{"m"};
-        courier::probe here{moored.at({.index = 3, .generation = 1})};
+        courier::witness here{moored.at({.index = 3, .generation = 1})};
         moored.publish_to({.index = 3, .generation = 2}, {});
         CHECK(here.empty());
         moored.publish_to({.index = 3, .generation = 1}, {});
@@ -109,26 +109,26 @@ TEST_CASE("any type can be an address") {
     }
     SUBCASE("a text") {
         courier::addressed_channel<test::Moored, std::string> moored{"m"};
-        std::vector<std::unique_ptr<courier::probe<test::Moored>>> berths;
+        std::vector<std::unique_ptr<courier::witness<test::Moored>>> berths;
         for (int i = 0; i < 200; ++i) {
-            berths.push_back(std::make_unique<courier::probe<test::Moored>>(
+            berths.push_back(std::make_unique<courier::witness<test::Moored>>(
                 moored.at("berth number " + std::to_string(i) + " of the north quay")));
         }
-        courier::probe again{moored.at("berth number 7 of the north quay")};
+        courier::witness again{moored.at("berth number 7 of the north quay")};
         CHECK(moored.publish_to("berth number 7 of the north quay", {.boat = 7}).served() == 2);
-        CHECK(berths[7]->last().boat == 7);
+        CHECK(berths[7]->latest().boat == 7);
         berths[7].reset();
         CHECK(moored.publish_to("berth number 7 of the north quay", {.boat = 8}).served() == 1);
         CHECK(moored.publish_to("berth 7", {}).vacant());
         berths.clear();
         CHECK(moored.addresses() == 1);
-        CHECK(again.last().boat == 8);
+        CHECK(again.latest().boat == 8);
     }
     SUBCASE("a number that a hash would lose, and negative ones") {
         courier::addressed_channel<test::Moored, long long> moored{"m"};
-        courier::probe low{moored.at(0)};
-        courier::probe high{moored.at(1LL << 62)};
-        courier::probe below{moored.at(-1)};
+        courier::witness low{moored.at(0)};
+        courier::witness high{moored.at(1LL << 62)};
+        courier::witness below{moored.at(-1)};
         moored.publish_to(1LL << 62, {});
         moored.publish_to(-1, {});
         CHECK(low.empty());

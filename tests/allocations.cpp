@@ -10,7 +10,34 @@ namespace {
 
 std::atomic<long> allocations{0}; // the thread sanitizer watches, too
 
+constinit thread_local long left = 0; ///< until one fails; 0: none does
+constinit thread_local bool all_fail = false;
+constinit thread_local bool failed = false;
+
+bool fails() {
+    if (left == 0 || --left != 0) {
+        return false;
+    }
+    failed = true;
+    left = all_fail ? 1 : 0;
+    return true;
+}
+
 } // namespace
+
+test::memory_full::memory_full(long which, bool for_good) {
+    left = which;
+    all_fail = for_good;
+    failed = false;
+}
+
+bool test::memory_full::happened() const {
+    return failed;
+}
+
+void test::memory_full::end() {
+    left = 0;
+}
 
 long test::allocations_so_far() {
     return allocations;
@@ -18,6 +45,9 @@ long test::allocations_so_far() {
 
 void* operator new(std::size_t size) {
     ++allocations;
+    if (fails()) {
+        throw std::bad_alloc{};
+    }
     if (void* memory = std::malloc(size != 0 ? size : 1)) {
         return memory;
     }
@@ -25,10 +55,13 @@ void* operator new(std::size_t size) {
 }
 void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
     ++allocations;
-    return std::malloc(size != 0 ? size : 1);
+    return fails() ? nullptr : std::malloc(size != 0 ? size : 1);
 }
 void* operator new(std::size_t size, std::align_val_t align) {
     ++allocations;
+    if (fails()) {
+        throw std::bad_alloc{};
+    }
     const auto alignment = static_cast<std::size_t>(align);
     if (void* memory = std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment)) {
         return memory;

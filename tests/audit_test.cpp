@@ -104,7 +104,7 @@ TEST_CASE("audit of a ledger: a subscriber that outlives what it serves") {
     CHECK(s.audit().clean()); // it may be about to go
     s.frames(20);
     const courier::finding found = s.only(finding_code::outlived);
-    CHECK(found.subscriber == "diver");
+    CHECK(found.party == "diver");
     CHECK(found.channel == "wreck");
 }
 
@@ -171,7 +171,7 @@ TEST_CASE("audit of a ledger: what comes every frame") {
         s.frames(1);
     }
     const courier::finding found = s.only(finding_code::every_frame);
-    CHECK(found.what == "'dawn' was published in 80 of 80 frames, up to once in one");
+    CHECK(found.what == "'dawn' was published in 80 of 80 frames, at most once a frame");
     CHECK(test::contains(found.what_to_do, "courier::state"));
     s.frames(10);
     CHECK(s.audit().clean()); // it has stopped
@@ -190,7 +190,7 @@ TEST_CASE("audit of a ledger: handlers over their budget") {
     CHECK(courier::audit(s.night.read(), {.budget = std::chrono::seconds(10)}).clean());
 }
 
-TEST_CASE("audit of a ledger: events that go round, also through an outbox") {
+TEST_CASE("audit of a ledger: events that go in a circle, also through an outbox") {
     scene s;
     courier::outbox later("later");
     s.watch.subscribe(s.dawn, [&] { later.post(s.moored, {}); });
@@ -199,8 +199,8 @@ TEST_CASE("audit of a ledger: events that go round, also through an outbox") {
     for (int i = 0; i < 5; ++i) {
         later.deliver();
     }
-    const courier::finding found = s.only(finding_code::cycle);
-    CHECK(test::contains(found.what, "events go round: 'dawn' -> 'moored' -> 'dawn', 9 times, up to 5 rounds"));
+    const courier::finding found = s.only(finding_code::circle);
+    CHECK(test::contains(found.what, "events go in a circle: 'dawn' -> 'moored' -> 'dawn', 9 times, up to 5 times"));
 }
 
 TEST_CASE("audit of a ledger: sequences that wait for ever") {
@@ -250,7 +250,7 @@ TEST_CASE("audit of a shaken ledger: who tells of the same on the same channel")
     CHECK(s.audit().clean());
     s.night.shake(7);
     s.moored.publish({});
-    CHECK(test::contains(s.only(finding_code::order_matters).what, "both tell of it on 'dawn', once"));
+    CHECK(test::contains(s.only(finding_code::order_matters).what, "both publish on 'dawn', once"));
 }
 
 TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {

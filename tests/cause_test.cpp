@@ -35,7 +35,7 @@ namespace {
 // The chain's channels, "+" behind those that were posted.
 std::string way(const ledger& night, std::string_view channel) {
     std::string text;
-    for (const courier::chain_link& link : night.chain(night.newest_on(channel))) {
+    for (const courier::chain_link& link : night.chain(night.latest_on(channel))) {
         text += (text.empty() ? "" : " > ") + link.channel + (link.is_post ? "+" : "");
     }
     return text;
@@ -69,10 +69,10 @@ TEST_CASE("ledger: a nested publish is caused by the event whose handler made it
     CHECK(courier::current_event() == 0);
     s.dawn.publish();
     CHECK(way(s.night, "horn") == "dawn > moored > horn");
-    const auto chain = s.night.chain(s.night.newest_on("horn"));
-    CHECK(chain[0].handled_by.empty());
-    CHECK(chain[1].handled_by == "watch");
-    CHECK(chain[2].handled_by == "foghorn");
+    const auto chain = s.night.chain(s.night.latest_on("horn"));
+    CHECK(chain[0].in_handler.empty());
+    CHECK(chain[1].in_handler == "watch");
+    CHECK(chain[2].in_handler == "foghorn");
     CHECK(test::contains(chain[2].where.file, "cause_test.cpp"));
     CHECK(chain[2].where.line == chain[2].handler.line);
     s.horn.publish();
@@ -96,13 +96,13 @@ TEST_CASE("ledger: what is posted is caused by who posted it, each payload by it
 
 TEST_CASE("ledger: a merged post is caused by the newest, a bounded one by its own") {
     scene s;
-    const courier::poster<Moored> one(s.later, s.moored, {.waiting = courier::keep::one});
+    const courier::poster<Moored> one(s.later, s.moored, {.keep = courier::keep::one});
     s.watch.subscribe(s.dawn, [&] { one.post({1, 0}); });
     one.post({0, 0});
     s.dawn.publish();
     s.later.deliver();
     CHECK(way(s.night, "moored") == "dawn > moored+ > moored");
-    const courier::poster<Moored> two(s.later, s.moored, {.most = 2, .full = courier::when_full::drop_oldest});
+    const courier::poster<Moored> two(s.later, s.moored, {.limit = 2, .when_full = courier::when_full::drop_oldest});
     two.post({1, 0});
     s.watch.clear();
     s.watch.subscribe(s.dawn, [&] { two.post({2, 0}); });
@@ -172,7 +172,7 @@ TEST_CASE("ledger: sequences go on with the cause of what they waited for, or of
     CHECK(way(s.night, "horn") == "dawn > horn");
     s.moored.publish({});
     CHECK(way(s.night, "horn") == "moored > horn");
-    CHECK(s.night.chain(s.night.newest_on("horn"))[1].handled_by == "keeper");
+    CHECK(s.night.chain(s.night.latest_on("horn"))[1].in_handler == "keeper");
 }
 
 TEST_CASE("ledger: a paused sequence goes on with the cause of what it was due by") {
@@ -187,7 +187,7 @@ TEST_CASE("ledger: a paused sequence goes on with the cause of what it was due b
     keeper.pause();
     s.hours.advance(1s);
     s.later.deliver();
-    CHECK(s.night.newest_on("horn") == 0);
+    CHECK(s.night.latest_on("horn") == 0);
     s.watch.clear();
     s.watch.subscribe(s.moored, [&] { keeper.resume(); });
     s.moored.publish({});
@@ -205,14 +205,14 @@ TEST_CASE("ledger: changes of states and formulas are caused by who set them, at
     s.dawn.publish();
     CHECK(way(s.night, "horn") == "dawn > crates > horn");
     CHECK(way(s.night, "twice") == "dawn > twice");
-    CHECK(test::contains(s.night.chain(s.night.newest_on("crates")).back().where.file, "cause_test.cpp"));
+    CHECK(test::contains(s.night.chain(s.night.latest_on("crates")).back().where.file, "cause_test.cpp"));
 }
 
 TEST_CASE("ledger: what other threads send comes from outside, unless the cause was handed on") {
     scene s;
     courier::inbox arrivals(s.later, "arrivals");
-    const courier::sender<Moored> sender(arrivals, s.moored);
-    std::thread([&] { sender.send({1, 0}); }).join();
+    const courier::inlet<Moored> inlet(arrivals, s.moored);
+    std::thread([&] { inlet.send({1, 0}); }).join();
     arrivals.take_in();
     s.later.deliver();
     CHECK(way(s.night, "moored") == "moored+ > moored");
@@ -221,13 +221,13 @@ TEST_CASE("ledger: what other threads send comes from outside, unless the cause 
     s.dawn.publish();
     std::thread([&] {
         const courier::because now(why);
-        sender.send({2, 0});
+        inlet.send({2, 0});
     }).join();
     arrivals.take_in();
     s.later.deliver();
     CHECK(way(s.night, "moored") == "dawn > moored+ > moored");
     s.watch.clear();
-    s.watch.subscribe(s.dawn, [&] { sender.send({3, 0}); });
+    s.watch.subscribe(s.dawn, [&] { inlet.send({3, 0}); });
     s.dawn.publish();
     arrivals.take_in();
     s.later.deliver();
@@ -235,7 +235,7 @@ TEST_CASE("ledger: what other threads send comes from outside, unless the cause 
 }
 
 TEST_CASE("ledger: a chain ends where the ledger has forgotten") {
-    ledger night("ledger", {.remember = 4});
+    ledger night("ledger", {.chain_capacity = 4});
     channel<Dawn> dawn("dawn");
     channel<Horn> horn("horn");
     night.attach_everything();

@@ -40,7 +40,7 @@ struct scene {
 
 TEST_CASE("a frame takes in, lets time pass and delivers, stage by stage, and tells what it did") {
     scene s;
-    const courier::sender<Moored> out{s.arrivals, s.moored};
+    const courier::inlet<Moored> out{s.arrivals, s.moored};
     std::thread([out] { out.send({.boat = 1}); }).join();
     s.hours.after(16ms, s.moored, {.boat = 2});
     s.hours.after(17ms, s.moored, {.boat = 3});
@@ -72,7 +72,7 @@ TEST_CASE("a stage may have a budget, and what is refused in a frame is counted"
     scene s;
     courier::outbox slow{"slow"};
     s.frame.deliver(slow, {.payloads = 2});
-    const courier::poster<Moored> out{slow, s.moored, {.most = 5}};
+    const courier::poster<Moored> out{slow, s.moored, {.limit = 5}};
     for (int i = 0; i < 7; ++i) {
         out.post({.boat = i});
     }
@@ -80,9 +80,9 @@ TEST_CASE("a stage may have a budget, and what is refused in a frame is counted"
     REQUIRE(r.channels.size() == 1);
     CHECK(r.channels[0].delivered == 2);
     CHECK(r.channels[0].waiting == 3);
-    CHECK(r.channels[0].refused == 2);
+    CHECK(r.channels[0].turned_away == 2);
     s.frame.run(1ms);
-    CHECK(r.channels[0].refused == 0);
+    CHECK(r.channels[0].turned_away == 0);
     s.frame.leave(slow);
     s.frame.run(1ms);
     CHECK(s.log == "m0 m1 m2 m3 ");

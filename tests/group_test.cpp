@@ -25,8 +25,8 @@ struct Hailed {
 
 TEST_CASE("members join and leave, and the group says so") {
     group<int> crew{"crew"};
-    const courier::probe joined{crew.joined()};
-    const courier::probe left{crew.left()};
+    const courier::witness joined{crew.joined()};
+    const courier::witness left{crew.left()};
     courier::membership<int> first = crew.join(1);
     const courier::membership<int> twice = crew.join(1);
     auto second = std::make_optional(crew.join(2));
@@ -37,7 +37,7 @@ TEST_CASE("members join and leave, and the group says so") {
     CHECK(twice.live());
     CHECK(crew.has(1));
     second.reset();
-    CHECK(left.last().member == 2);
+    CHECK(left.latest().member == 2);
     CHECK(crew.leave(1)); // out, however often it joined
     CHECK_FALSE(crew.leave(1));
     CHECK_FALSE(twice.live());

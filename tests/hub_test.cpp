@@ -41,7 +41,7 @@ TEST_CASE("a hub has one channel of each payload type, made on first use") {
     CHECK(&match.channel<Moored>() == &moored);
     CHECK(match.find<Moored>() == &moored);
     CHECK(moored.name() == "test::Moored");
-    const courier::probe seen{match.channel<Moored>()};
+    const courier::witness seen{match.channel<Moored>()};
     const courier::publisher<Moored> out{match.channel<Moored>(), "harbour"};
     out.publish({.boat = 3});
     match.channel<reef::Rang>().publish({1});
@@ -106,8 +106,8 @@ TEST_CASE("a hub finds its parents' channels and makes only what they lack") {
     CHECK(&half.channel<Moored>() == &moored);
     CHECK(&half.channel<reef::Rang>() != app.find<reef::Rang>());
     CHECK(app.find<reef::Rang>() == nullptr);
-    CHECK(&match.own<Moored>() != &moored);
-    CHECK(&match.own<Moored>() == &match.channel<Moored>());
+    CHECK(&match.own_channel<Moored>() != &moored);
+    CHECK(&match.own_channel<Moored>() == &match.channel<Moored>());
     CHECK(half.size() == 1);
 }
 
@@ -154,7 +154,7 @@ TEST_CASE("a hub may end in a handler of one of its channels") {
 
 TEST_CASE("a payload that names an address type travels on an addressed channel") {
     hub match{"match"};
-    const courier::probe third{match.channel<reef::Hailed>().at(3)};
+    const courier::witness third{match.channel<reef::Hailed>().at(3)};
     match.channel<reef::Hailed>().publish_to(4, {});
     match.channel<reef::Hailed>().publish_to(3, {});
     CHECK(third.count() == 1);

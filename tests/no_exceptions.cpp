@@ -70,7 +70,7 @@ int main() {
     ready.expect_group(crew);
     ready.reports_from(hailed.at(3), &Hailed::hand);
     courier::query<DepthAsked> depth{"depth", 4};
-    courier::gate open{"gate"};
+    courier::period open{"watch"};
     in->answer(depth, [] { return 5; }, {.during = open});
     check(hailed.publish_to(crew, {.hand = 3}).served() == 2, "group and relay");
     check(ready.complete(), "tally");
@@ -79,14 +79,14 @@ int main() {
     courier::timetable hours{later};
     courier::frame_driver frame;
     frame.take_in(arrivals).advance(hours).deliver(later);
-    const courier::sender<Moored> out{arrivals, moored};
+    const courier::inlet<Moored> out{arrivals, moored};
     hours.after(std::chrono::seconds(1), moored, {.boat = 4});
     later.post_to(hailed, 3, {.hand = 3});
     check(out.send({.boat = 2}), "send");
     const courier::frame_report& report = frame.run(std::chrono::seconds(1));
     check(report.arrived == 1 && report.due == 1 && report.delivered == 3, "frame");
     check(depth.ask({}) == 5, "answer");
-    open.close();
+    open.end();
     check(depth.ask({}) == 4, "default");
     courier::state<int> tide{"tide", 2};
     const courier::formula<int> room{"room", [&] { return 10 - tide.read(); }};
@@ -97,7 +97,7 @@ int main() {
                   [&](int boat) { tide.set(boat); });
     in->start(waits_for(hailed, hours, tide));
     moored.publish({.boat = 7});
-    check(shown == 3, "view");
+    check(shown == 3, "refresher");
     hailed.publish_to(3, {.hand = 3});
     frame.run(std::chrono::seconds(1));
     check(tide.read() == 3, "sequence");

@@ -117,7 +117,7 @@ TEST_CASE("payloads may be moved only, and are gone when they were delivered") {
 TEST_CASE("of what piles up, all or one or one for each address waits, or what is made of them") {
     scene s;
     SUBCASE("the latest") {
-        const poster<Moored> out{s.later, s.moored, {.waiting = keep::one}};
+        const poster<Moored> out{s.later, s.moored, {.keep = keep::one}};
         out.post({.boat = 1});
         out.post({.boat = 2});
         CHECK(out.waiting() == 1);
@@ -128,7 +128,7 @@ TEST_CASE("of what piles up, all or one or one for each address waits, or what i
     }
     SUBCASE("merged") {
         const poster<Moored> out{
-            s.later, s.moored, {.merge = [](Moored& kept, const Moored& newer) { kept.boat += newer.boat; }}};
+            s.later, s.moored, {.combine = [](Moored& kept, const Moored& newer) { kept.boat += newer.boat; }}};
         for (int i = 1; i <= 4; ++i) {
             out.post({.boat = i});
         }
@@ -144,7 +144,7 @@ TEST_CASE("of what piles up, all or one or one for each address waits, or what i
                 log += std::to_string(i) + ":" + std::to_string(h.order) + " ";
             });
         }
-        const courier::addressed_poster<Hailed> out{s.later, hailed, {.waiting = keep::one_per_address}};
+        const courier::addressed_poster<Hailed> out{s.later, hailed, {.keep = keep::one_per_address}};
         for (int round = 0; round < 2; ++round) {
             out.post_to(7, {1});
             out.post_to(3, {2});
@@ -171,7 +171,7 @@ TEST_CASE("of what piles up, all or one or one for each address waits, or what i
             ++times;
         });
         const courier::addressed_poster<Hailed, std::string> out{
-            s.later, hailed, {.waiting = keep::one_per_address, .merge = [](Hailed& kept, const Hailed& h) {
+            s.later, hailed, {.keep = keep::one_per_address, .combine = [](Hailed& kept, const Hailed& h) {
                                   kept.order += h.order;
                               }}};
         for (int i = 0; i < 3000; ++i) {
@@ -186,26 +186,26 @@ TEST_CASE("of what piles up, all or one or one for each address waits, or what i
 TEST_CASE("a bound refuses the new or drops the oldest, and counts") {
     scene s;
     SUBCASE("refuse") {
-        const poster<Moored> out{s.later, s.moored, {.most = 2}};
+        const poster<Moored> out{s.later, s.moored, {.limit = 2}};
         CHECK(out.post({.boat = 1}));
         CHECK(out.post({.boat = 2}));
         CHECK_FALSE(out.post({.boat = 3}));
-        CHECK(out.refused() == 1);
+        CHECK(out.turned_away() == 1);
         s.later.deliver();
         CHECK(out.post({.boat = 4}));
         s.later.deliver();
         CHECK(s.log == "m1 m2 m4 ");
-        CHECK(s.later.refused() == 1);
+        CHECK(s.later.turned_away() == 1);
     }
     SUBCASE("drop the oldest") {
-        const poster<Moored> out{s.later, s.moored, {.most = 3, .full = courier::when_full::drop_oldest}};
+        const poster<Moored> out{s.later, s.moored, {.limit = 3, .when_full = courier::when_full::drop_oldest}};
         for (int i = 1; i <= 10; ++i) {
             CHECK(out.post({.boat = i}));
             CHECK(out.waiting() <= 3);
         }
         s.later.deliver();
         CHECK(s.log == "m8 m9 m10 ");
-        CHECK(out.refused() == 7);
+        CHECK(out.turned_away() == 7);
     }
     SUBCASE("drop the oldest address") {
         courier::addressed_channel<Hailed> hailed{"hailed"};
@@ -213,7 +213,7 @@ TEST_CASE("a bound refuses the new or drops the oldest, and counts") {
         const courier::subscription all =
             hailed.subscribe([&](const Hailed& h) { log += std::to_string(h.order) + " "; });
         const courier::addressed_poster<Hailed> out{
-            s.later, hailed, {.waiting = keep::one_per_address, .most = 2, .full = courier::when_full::drop_oldest}};
+            s.later, hailed, {.keep = keep::one_per_address, .limit = 2, .when_full = courier::when_full::drop_oldest}};
         for (int i = 1; i <= 5; ++i) {
             out.post_to(i, {i});
         }

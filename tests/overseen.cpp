@@ -32,7 +32,7 @@ public:
 private:
     void begin() {
         if (std::getenv("COURIER_TEST_LEDGER") != nullptr) {
-            ledger_ = std::make_unique<courier::ledger>("test", courier::ledger_options{.time_one_in = 3});
+            ledger_ = std::make_unique<courier::ledger>("test", courier::ledger_options{.time_every = 3});
             ledger_->attach_everything();
         }
     }

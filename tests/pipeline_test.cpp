@@ -37,7 +37,8 @@ struct scene {
     std::unique_ptr<courier::subscriber> in = std::make_unique<courier::subscriber>("listener");
 
     template <class Pipe>
-    courier::subscription_key hear(const Pipe& pipe, courier::delivery<typename Pipe::payload_type> options = {}) {
+    courier::subscription_key hear(const Pipe& pipe,
+                                   courier::delivery_options<typename Pipe::payload_type> options = {}) {
         return in->subscribe(
             pipe, [this](const auto& value) { this->note(value); }, std::move(options));
     }
@@ -159,7 +160,7 @@ TEST_CASE("only changes, of the whole or of what is looked at") {
 
 TEST_CASE("running fold and the window of the last few") {
     scene s;
-    s.hear(*s.port | boat | courier::running_fold(100, std::plus<>{}));
+    s.hear(*s.port | boat | courier::accumulate(100, std::plus<>{}));
     s.publish({1, 2, 3});
     CHECK(s.taken() == "101 103 106 ");
     s.in->clear();
@@ -195,11 +196,11 @@ TEST_CASE("one source with the latest of another") {
     s.port.reset();
 }
 
-TEST_CASE("gather gives all inputs once, when each has come, and ends") {
+TEST_CASE("once_all gives all inputs once, when each has come, and ends") {
     scene s;
     channel<test::Dawn> dawn{"dawn"};
     int times = 0;
-    s.in->subscribe(courier::gather(*s.port, *s.starboard | boat, dawn),
+    s.in->subscribe(courier::once_all(*s.port, *s.starboard | boat, dawn),
                     [&](const std::tuple<Moored, int, test::Dawn>& all) {
                         ++times;
                         s.note(std::get<0>(all).boat);
@@ -361,7 +362,7 @@ TEST_CASE("pausing, resuming and ending, also in the middle") {
     CHECK(s.port->size() == 0);
 
     s.in = std::make_unique<courier::subscriber>("again");
-    s.in->subscribe(*s.port | boat | courier::running_fold(0, std::plus<>{}) | courier::only_changes(), [&](int value) {
+    s.in->subscribe(*s.port | boat | courier::accumulate(0, std::plus<>{}) | courier::only_changes(), [&](int value) {
         s.note(value);
         s.port.reset();
     });
@@ -372,7 +373,7 @@ TEST_CASE("pausing, resuming and ending, also in the middle") {
 TEST_CASE("two that come in one round come one after the other") {
     scene s;
     s.hear(*s.port | boat | courier::paired_with_latest(*s.starboard | boat));
-    s.hear(courier::gather(*s.port | boat, *s.starboard | boat) |
+    s.hear(courier::once_all(*s.port | boat, *s.starboard | boat) |
            courier::transform([](const std::tuple<int, int>& both) { return std::get<0>(both) + std::get<1>(both); }));
     s.later.post(*s.starboard, {.boat = 1});
     s.later.post(*s.port, {.boat = 2});
@@ -396,7 +397,7 @@ TEST_CASE("nothing is allocated once warm") {
     scene s;
     int sum = 0;
     const auto add = [&](const auto&...) { ++sum; };
-    s.in->subscribe(*s.port | boat | even | courier::only_changes() | courier::running_fold(0, std::plus<>{}), add);
+    s.in->subscribe(*s.port | boat | even | courier::only_changes() | courier::accumulate(0, std::plus<>{}), add);
     s.in->subscribe(*s.port | boat | courier::slide(4), [&](std::span<const int>) { ++sum; });
     s.in->subscribe(courier::merge(*s.port, *s.starboard) | courier::paired_with_latest(*s.starboard), add);
     s.in->subscribe(*s.port | boat | courier::quiet_for(s.hours, 1ms), add);

@@ -51,7 +51,7 @@ TEST_CASE("a relay forwards payloads as they are, without copying them") {
 TEST_CASE("a relay changes payloads, leaves some out, and stands in a stage") {
     channel<Moored> moored{"moored"};
     channel<Landed> landed{"landed"};
-    const courier::probe seen{landed};
+    const courier::witness seen{landed};
     const relay all{moored, landed, [](const Moored& m) { return Landed{m.cargo}; }};
     const relay some{moored,
                      landed,
@@ -70,8 +70,8 @@ TEST_CASE("a relay changes payloads, leaves some out, and stands in a stage") {
 TEST_CASE("a relay goes from an address and to an address") {
     courier::addressed_channel<Moored, int> berths{"berths"};
     courier::addressed_channel<Landed, int> stores{"stores"};
-    const courier::probe third{stores.at(3)};
-    const courier::probe fourth{stores.at(4)};
+    const courier::witness third{stores.at(3)};
+    const courier::witness fourth{stores.at(4)};
     const relay r{berths.at(1), stores, [](const Moored& m) {
                       return courier::for_address<int, Landed>{m.boat, {m.cargo}};
                   }};
@@ -127,7 +127,7 @@ TEST_CASE("either channel of a relay may end first, and relays may be moved") {
     relays.emplace_back(*from, *to);
     relays.emplace_back(*to, third);
     relays.emplace_back(*from, third);
-    courier::probe seen{third};
+    courier::witness seen{third};
     from->publish({});
     CHECK(seen.count() == 2);
     to.reset();

@@ -1,12 +1,13 @@
 # Tests that run what was built.
 
 # The core through its public headers, one test file a header.
-set(thread_tests frame_driver_test.cpp inbox_test.cpp threads_test.cpp)
+set(thread_tests frame_driver_test.cpp inbox_payloads_test.cpp inbox_test.cpp threads_test.cpp)
 set(other_tests
-  addressed_channel_test.cpp audit_test.cpp batch_test.cpp cause_test.cpp channel_test.cpp delivery_test.cpp
-  depth_test.cpp failure_test.cpp fault_test.cpp formula_test.cpp gate_test.cpp group_test.cpp hub_test.cpp
-  ledger_test.cpp lifecycle_test.cpp outbox_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
-  random_ends_test.cpp reentrancy_test.cpp relay_test.cpp retained_test.cpp second_unit.cpp sequence_ends_test.cpp
+  addressed_channel_test.cpp audit_test.cpp batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
+  depth_test.cpp failure_test.cpp fault_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp hub_test.cpp
+  in_use_flow_test.cpp in_use_later_test.cpp in_use_test.cpp in_use_values_test.cpp
+  ledger_test.cpp ledger_turns_test.cpp lifecycle_test.cpp memory_full_test.cpp outbox_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
+  reentrancy_test.cpp relay_test.cpp retained_test.cpp second_unit.cpp sequence_ends_test.cpp
   sequence_test.cpp stage_test.cpp state_test.cpp storage_test.cpp subscriber_test.cpp subscription_test.cpp
   tally_test.cpp testing_test.cpp timetable_test.cpp)
 add_executable(core_test allocations.cpp overseen.cpp ${thread_tests})
@@ -23,16 +24,37 @@ courier_test(core COMMAND core_test)
 courier_test(core_overseen COMMAND core_test "-tce=*alloc*,*ledger*,*bytes*,*what ended is reused*"
   ENVIRONMENT COURIER_TEST_LEDGER=1)
 
-# The kit through its public headers. It writes and reads on threads of its own.
-if(TARGET wired_courier_kit)
+# The recording component through its public headers. It writes and reads on threads of its own.
+if(TARGET wired_courier_recording)
   find_package(nlohmann_json REQUIRED)
-  add_executable(kit_test kit/recording_test.cpp kit/replay_test.cpp)
-  target_link_libraries(kit_test PRIVATE WiredCourier::kit doctest_main nlohmann_json::nlohmann_json Threads::Threads)
-  wired_courier_warnings(kit_test)
-  courier_test(kit COMMAND kit_test)
+  add_executable(recording_component_test allocations.cpp recording/broken_recordings_test.cpp recording/recorded_details_test.cpp
+    recording/recording_test.cpp recording/replay_test.cpp recording/takers_test.cpp)
+  target_link_libraries(recording_component_test PRIVATE WiredCourier::recording doctest_main nlohmann_json::nlohmann_json Threads::Threads)
+  wired_courier_warnings(recording_component_test)
+  courier_test(recording COMMAND recording_component_test)
 endif()
 if(WIRED_COURIER_TEST_THREADS_ONLY)
   return()
+endif()
+
+# Changed recordings, where there is a fuzzer: with clang and its sanitizers.
+if(TARGET wired_courier_recording AND CMAKE_CXX_COMPILER_ID STREQUAL "Clang" AND CMAKE_CXX_FLAGS MATCHES "-fsanitize=address")
+  get_target_property(recording_sources wired_courier_recording SOURCES) # once more, so that the fuzzer sees where it comes
+  list(FILTER recording_sources INCLUDE REGEX "\\.cpp$")
+  list(TRANSFORM recording_sources PREPEND ${PROJECT_SOURCE_DIR}/ REGEX "^[^/]")
+  add_executable(recording_fuzz fuzz/recording_fuzz.cpp ${recording_sources})
+  target_link_libraries(recording_fuzz PRIVATE WiredCourier::recording)
+  target_include_directories(recording_fuzz PRIVATE ${PROJECT_SOURCE_DIR}/src)
+  target_compile_options(recording_fuzz PRIVATE -O1 -fsanitize=fuzzer-no-link)
+  target_link_options(recording_fuzz PRIVATE -fsanitize=fuzzer)
+  set_target_properties(recording_fuzz PROPERTIES UNITY_BUILD ON)
+  set_source_files_properties(fuzz/recording_fuzz.cpp PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
+  wired_courier_warnings(recording_fuzz)
+  # What it finds out on its way is kept for the next time, beside what it was given.
+  file(MAKE_DIRECTORY ${CMAKE_CURRENT_BINARY_DIR}/fuzz_found)
+  courier_test(recording_fuzz TIMEOUT 180 COMMAND recording_fuzz -max_total_time=${WIRED_COURIER_TEST_FUZZ_SECONDS}
+    -timeout=10 -rss_limit_mb=1024 -max_len=65536 -print_final_stats=1 -verbosity=0 -artifact_prefix=${CMAKE_CURRENT_BINARY_DIR}/
+    ${CMAKE_CURRENT_BINARY_DIR}/fuzz_found ${CMAKE_CURRENT_SOURCE_DIR}/fuzz/corpus)
 endif()
 
 # Random programs against a reference.
@@ -45,6 +67,15 @@ wired_courier_warnings(model_test)
 math(EXPR overseen_steps "${WIRED_COURIER_TEST_MODEL_STEPS} / 2")
 courier_test(model COMMAND model_test --steps ${WIRED_COURIER_TEST_MODEL_STEPS})
 courier_test(model_overseen COMMAND model_test --steps ${overseen_steps} --seed 50000 --ledger)
+courier_test(model_taken COMMAND model_test --steps ${overseen_steps} --seed 70000 --ledger --takers)
+
+# Everything public at random, from every place where code of the user's runs.
+add_executable(acts_test acts/main.cpp acts/world.cpp acts/world_ending.cpp acts/world_later.cpp acts/world_subscribing.cpp
+  acts/world_values.cpp memory_bound.cpp)
+target_link_libraries(acts_test PRIVATE WiredCourier::core CLI11::CLI11 fmt::fmt)
+set_source_files_properties(acts/main.cpp PROPERTIES COMPILE_OPTIONS "${plainly}")
+wired_courier_warnings(acts_test)
+courier_test(acts COMMAND acts_test --programs ${WIRED_COURIER_TEST_ACTS})
 
 if(WIRED_COURIER_BUILD_EXAMPLES)
   file(GLOB expected CONFIGURE_DEPENDS ${PROJECT_SOURCE_DIR}/examples/expected/*.txt)
@@ -56,15 +87,26 @@ if(WIRED_COURIER_BUILD_EXAMPLES)
 endif()
 
 if(TARGET courier_tool)
-  add_executable(tool_test tool_test.cpp tool_recording_test.cpp)
-  target_link_libraries(tool_test PRIVATE WiredCourier::kit reef_demo doctest_main nlohmann_json::nlohmann_json)
+  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp)
+  target_link_libraries(tool_test PRIVATE WiredCourier::recording reef_demo doctest_main nlohmann_json::nlohmann_json)
   target_compile_definitions(tool_test PRIVATE
     COURIER_TOOL="$<TARGET_FILE:courier_tool>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}")
-  add_executable(replayed_game kit/replayed_game.cpp)
-  target_link_libraries(replayed_game PRIVATE WiredCourier::kit)
+  add_executable(replayed_game recording/replayed_game.cpp)
+  target_link_libraries(replayed_game PRIVATE WiredCourier::recording)
   wired_courier_warnings(replayed_game)
   target_compile_definitions(tool_test PRIVATE REPLAYED_GAME="$<TARGET_FILE:replayed_game>")
   add_dependencies(tool_test courier_tool replayed_game)
   wired_courier_warnings(tool_test)
   courier_test(tool COMMAND tool_test)
+endif()
+
+# What a publish takes, in counted instructions; with one compiler and one level of optimisation, since counts differ.
+find_program(WIRED_COURIER_VALGRIND valgrind)
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU" AND CMAKE_BUILD_TYPE STREQUAL "Release" AND WIRED_COURIER_VALGRIND
+   AND CMAKE_SYSTEM_PROCESSOR MATCHES "x86_64")
+  wired_courier_add_core(courier_core_counted STATIC)
+  target_compile_options(courier_core_counted PUBLIC -O2)
+  add_executable(instructions ${PROJECT_SOURCE_DIR}/bench/instructions.cpp ${PROJECT_SOURCE_DIR}/bench/baselines.cpp)
+  target_link_libraries(instructions PRIVATE courier_core_counted)
+  courier_test(instructions COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/instructions/check $<TARGET_FILE:instructions> TIMEOUT 300)
 endif()

@@ -37,16 +37,16 @@ sequence<int> wander(scene& s, std::mt19937& chance, int& live, int depth) {
             co_await courier::until([&, wanted = static_cast<int>(chance() % 4)] { return s.tide.read() == wanted; });
             break;
         case 3:
-            co_await courier::any_of(courier::next(*s.port), courier::elapsed(s.hours, 20ns));
+            co_await courier::when_any(courier::next(*s.port), courier::elapsed(s.hours, 20ns));
             break;
         case 4:
             if (depth < 3) {
-                co_await courier::all_of(wander(s, chance, live, depth + 1), courier::next(s.starboard));
+                co_await courier::when_all(wander(s, chance, live, depth + 1), courier::next(s.starboard));
             }
             break;
         case 5:
             if (depth < 3) {
-                co_await courier::any_of(wander(s, chance, live, depth + 1), wander(s, chance, live, depth + 1));
+                co_await courier::when_any(wander(s, chance, live, depth + 1), wander(s, chance, live, depth + 1));
             }
             break;
         case 6:
@@ -111,5 +111,5 @@ TEST_CASE("sequences ended at random points leave nothing behind") {
     CHECK(courier::list_sequences().empty());
     CHECK(s.port->size() == 0);
     CHECK(s.starboard.size() == 0);
-    CHECK(courier::list_views().empty());
+    CHECK(courier::list_refreshers().empty());
 }

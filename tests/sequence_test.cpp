@@ -149,8 +149,8 @@ TEST_CASE("the first of several, with which one, and the others end") {
     scene s;
     start(s, [](scene& own) -> sequence<> {
         for (;;) {
-            const auto first = co_await courier::any_of(courier::next(*own.port), courier::elapsed(own.hours, 1s),
-                                                        courier::until([&] { return own.tide.read() == 7; }));
+            const auto first = co_await courier::when_any(courier::next(*own.port), courier::elapsed(own.hours, 1s),
+                                                          courier::until([&] { return own.tide.read() == 7; }));
             own.note(static_cast<int>(first.index()));
             if (const Moored* m = std::get_if<0>(&first)) {
                 own.note(m->boat);
@@ -172,7 +172,7 @@ TEST_CASE("the first of several, with which one, and the others end") {
 TEST_CASE("all of several, whose payloads are kept until the last") {
     scene s;
     start(s, [](scene& own) -> sequence<> {
-        const auto [port, starboard, time] = co_await courier::all_of(
+        const auto [port, starboard, time] = co_await courier::when_all(
             courier::next(*own.port), courier::next(own.starboard), courier::elapsed(own.hours, 1s));
         own.note(port.boat);
         own.note(starboard.boat);
@@ -246,9 +246,9 @@ TEST_CASE("a sequence waits for another one, and gets what it returns or throws"
         } catch (const std::runtime_error& error) {
             own.note(error.what());
         }
-        auto both = co_await courier::all_of(one_boat(own), one_boat(own));
+        auto both = co_await courier::when_all(one_boat(own), one_boat(own));
         own.note(std::get<0>(both) + std::get<1>(both));
-        auto first = co_await courier::any_of(courier::next(own.starboard), one_boat(own));
+        auto first = co_await courier::when_any(courier::next(own.starboard), one_boat(own));
         own.note(static_cast<int>(first.index()));
         co_await fails(own);
     });
@@ -266,7 +266,7 @@ TEST_CASE("a sequence waits for another one, and gets what it returns or throws"
 TEST_CASE("one that is running is not cut short when what it is part of is over") {
     scene s;
     start(s, [](scene& own) -> sequence<> {
-        const auto first = co_await courier::any_of(
+        const auto first = co_await courier::when_any(
             [](scene& inner) -> sequence<> {
                 const mark gone{inner, "gone"};
                 co_await courier::next(*inner.port);
@@ -332,9 +332,9 @@ TEST_CASE("how many are waiting, and where and what for, can be seen") {
     scene s;
     s.in->start(each_boat(s));
     start(s, [](scene& own) -> sequence<> {
-        co_await courier::any_of(one_boat(own), courier::elapsed(own.hours, 5s));
+        co_await courier::when_any(one_boat(own), courier::elapsed(own.hours, 5s));
         own.port.reset();
-        co_await courier::all_of(courier::next(own.starboard), courier::elapsed(own.hours, 5s));
+        co_await courier::when_all(courier::next(own.starboard), courier::elapsed(own.hours, 5s));
     });
     std::vector<courier::sequence_report> all = courier::list_sequences();
     REQUIRE(all.size() == 2);
@@ -357,7 +357,8 @@ TEST_CASE("waiting in a loop allocates nothing once warm") {
     s.in->start([](scene& own, int& total) -> sequence<> {
         for (;;) {
             total += (co_await courier::next(*own.port)).boat;
-            const auto first = co_await courier::any_of(courier::next(own.starboard), courier::elapsed(own.hours, 1s));
+            const auto first =
+                co_await courier::when_any(courier::next(own.starboard), courier::elapsed(own.hours, 1s));
             total += static_cast<int>(first.index());
             total += co_await one_boat(own);
         }

@@ -1,9 +1,9 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
+#include <courier/announced_list.hpp>
+#include <courier/announced_map.hpp>
 #include <courier/formula.hpp>
-#include <courier/list_state.hpp>
-#include <courier/map_state.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 
@@ -47,7 +47,7 @@ TEST_CASE("a state announces what it was and is, and nothing when it is set to t
     CHECK(crates.edit([](int& v) { v -= 4; }));
     CHECK(h.log == "12>11 11>7 ");
     CHECK(crates.read() == 7);
-    CHECK(crates.peek() == 7);
+    CHECK(crates.glance() == 7);
     CHECK(crates.name() == "crates");
     CHECK(crates.size() == 1);
     CHECK(h.in.leave(crates) == 1);
@@ -159,13 +159,13 @@ TEST_CASE("handlers that change states for ever are stopped and named") {
     in.keep_current([&] { b.set(b.read() + 1); });
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == courier::fault_code::never_settles);
-    CHECK(test::contains(faults.caught()[0].message, "after 100 waves of changes there are still more: view at "));
+    CHECK(test::contains(faults.caught()[0].message, "after 100 waves of changes there are still more: refresher at "));
     in.clear();
     int runs = 0;
     in.keep_current([&] {
         ++runs;
         if (a.read() > 0) {
-            a.set(a.peek() + 1);
+            a.set(a.glance() + 1);
         }
     });
     a.set(1);
@@ -244,11 +244,11 @@ TEST_CASE("setting in a formula is reported") {
 
 namespace {
 
+using courier::announced_list;
+using courier::announced_map;
 using courier::item_change;
 using courier::list_change;
-using courier::list_state;
 using courier::map_change;
-using courier::map_state;
 
 /// A copy that is kept the same by what is announced.
 struct mirror {
@@ -256,7 +256,7 @@ struct mirror {
     int told = 0;
     courier::subscriber in{"mirror"};
 
-    void follow(const list_state<std::string>& list) {
+    void follow(const announced_list<std::string>& list) {
         in.subscribe(list,
                      [this](const list_change<std::string>& c) {
                          ++told;
@@ -278,7 +278,7 @@ struct mirror {
 } // namespace
 
 TEST_CASE("a list announces items, so that who mirrors it has the same list") {
-    list_state<std::string> orders{"orders", {"oil", "rope"}};
+    announced_list<std::string> orders{"orders", {"oil", "rope"}};
     mirror m;
     m.follow(orders);
     CHECK(m.copy == orders.read());
@@ -305,7 +305,7 @@ TEST_CASE("a list announces items, so that who mirrors it has the same list") {
 }
 
 TEST_CASE("a map announces keys, once for several changes made together") {
-    map_state<int, std::string> berths{"berths", {{1, "Osprey"}}};
+    announced_map<int, std::string> berths{"berths", {{1, "Osprey"}}};
     std::string log;
     courier::subscriber in{"board"};
     in.subscribe(berths,
@@ -337,12 +337,12 @@ TEST_CASE("a map announces keys, once for several changes made together") {
 }
 
 TEST_CASE("who reads one key of a map depends on that key only, who reads a list on all of it") {
-    map_state<int, int> crates{"crates"};
-    list_state<int> orders{"orders"};
+    announced_map<int, int> crates{"crates"};
+    announced_list<int> orders{"orders"};
     int runs = 0;
     int whole = 0;
     int listed = 0;
-    courier::subscriber in{"views"};
+    courier::subscriber in{"refreshers"};
     in.keep_current([&] {
         ++runs;
         static_cast<void>(crates.read(3));

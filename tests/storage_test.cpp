@@ -209,9 +209,9 @@ TEST_CASE("contract 8: once warm, outbox, timetable, inbox and frame driver allo
     courier::frame_driver frame;
     frame.take_in(arrivals).advance(hours).deliver(later);
     const courier::poster<Moored> all{later, moored};
-    const courier::poster<Moored> bounded{later, moored, {.most = 10, .full = courier::when_full::drop_oldest}};
-    const courier::addressed_poster<Hailed> latest{later, hailed, {.waiting = courier::keep::one_per_address}};
-    const courier::sender<Moored> out{arrivals, moored};
+    const courier::poster<Moored> bounded{later, moored, {.limit = 10, .when_full = courier::when_full::drop_oldest}};
+    const courier::addressed_poster<Hailed> latest{later, hailed, {.keep = courier::keep::one_per_address}};
+    const courier::inlet<Moored> out{arrivals, moored};
     long heard = 0;
     subscriber in{"hands"};
     in.subscribe(moored, [&heard](const Moored& m) { heard += m.boat; });

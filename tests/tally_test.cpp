@@ -20,16 +20,16 @@ using courier::tally_change;
 
 TEST_CASE("a tally counts reports and announces completion once") {
     tally<int> ready{"crew.ready", {1, 2, 3}};
-    const courier::probe progress{ready.progress()};
-    const courier::probe completed{ready.completed()};
+    const courier::witness progress{ready.progress()};
+    const courier::witness completed{ready.completed()};
     CHECK(ready.report(2) == report_mark::counted);
     CHECK(ready.report(2) == report_mark::again);
     CHECK(ready.report(9) == report_mark::unexpected);
     CHECK(progress.count() == 1);
-    CHECK(progress.last().member == 2);
-    CHECK(progress.last().change == tally_change::reported);
-    CHECK(progress.last().reported == 1);
-    CHECK(progress.last().expected == 3);
+    CHECK(progress.latest().member == 2);
+    CHECK(progress.latest().change == tally_change::reported);
+    CHECK(progress.latest().reported == 1);
+    CHECK(progress.latest().expected == 3);
     CHECK(ready.missing() == std::vector<int>{1, 3});
     CHECK(ready.has_reported(2));
     ready.report(1);
@@ -37,16 +37,16 @@ TEST_CASE("a tally counts reports and announces completion once") {
     ready.report(3);
     CHECK(ready.complete());
     CHECK(completed.count() == 1);
-    CHECK(completed.last().reported == 3);
-    CHECK(completed.last().round == 1);
+    CHECK(completed.latest().reported == 3);
+    CHECK(completed.latest().round == 1);
     ready.report(3);
     CHECK(completed.count() == 1);
 }
 
 TEST_CASE("a tally begins anew") {
     tally<int> ready{"crew.ready", {1, 2}};
-    const courier::probe completed{ready.completed()};
-    const courier::probe one{ready.at_least(1)};
+    const courier::witness completed{ready.completed()};
+    const courier::witness one{ready.at_least(1)};
     ready.report(1);
     ready.report(2);
     ready.reset();
@@ -56,7 +56,7 @@ TEST_CASE("a tally begins anew") {
     ready.report(2);
     ready.report(1);
     CHECK(completed.count() == 2);
-    CHECK(completed.last().round == 2);
+    CHECK(completed.latest().round == 2);
     CHECK(one.count() == 2);
 }
 
@@ -81,27 +81,27 @@ TEST_CASE("thresholds are announced once a round, the lowest first, before compl
 
 TEST_CASE("a member that disappears is not waited for, and one that joins is") {
     tally<int> ready{"crew.ready", {1, 2, 3}};
-    const courier::probe completed{ready.completed()};
-    const courier::probe progress{ready.progress()};
+    const courier::witness completed{ready.completed()};
+    const courier::witness progress{ready.progress()};
     ready.report(1);
     CHECK(ready.expect(4));
     CHECK_FALSE(ready.expect(4));
-    CHECK(progress.last().change == tally_change::joined);
-    CHECK(progress.last().expected == 4);
+    CHECK(progress.latest().change == tally_change::expected);
+    CHECK(progress.latest().expected == 4);
     ready.report(2);
     CHECK(ready.withdraw(3));
     CHECK_FALSE(ready.withdraw(3));
     CHECK(completed.empty());
     CHECK(ready.withdraw(4));
-    CHECK(progress.last().change == tally_change::left);
+    CHECK(progress.latest().change == tally_change::withdrawn);
     CHECK(completed.count() == 1);
-    CHECK(completed.last().reported == 2);
+    CHECK(completed.latest().reported == 2);
     ready.withdraw(1); // its report goes with it
     CHECK(ready.reported() == 1);
     CHECK(completed.count() == 1);
 
     tally<int> nobody{"nobody", {1}};
-    const courier::probe never{nobody.completed()};
+    const courier::witness never{nobody.completed()};
     nobody.withdraw(1);
     CHECK(never.empty());
 }
@@ -120,7 +120,7 @@ TEST_CASE("a tally follows a group and takes its reports from channels") {
     ready.reports_from(signalled.at(7), [](const StoodTo& s) { return s.hand; });
     const courier::membership<int> two = crew->join(2);
     auto three = std::make_optional(crew->join(3));
-    const courier::probe completed{ready.completed()};
+    const courier::witness completed{ready.completed()};
     CHECK(ready.expected() == 3);
     stood_to.publish({1});
     signalled.publish_to(7, {2});
@@ -137,7 +137,7 @@ TEST_CASE("a tally can be reset, changed and destroyed by those it tells") {
     SUBCASE("reset at a threshold: no completion") {
         tally<int> ready{"ready", {1}};
         const courier::subscription s = ready.at_least(1).subscribe([&] { ready.reset(); });
-        const courier::probe completed{ready.completed()};
+        const courier::witness completed{ready.completed()};
         ready.report(1);
         CHECK(completed.empty());
         CHECK(ready.round() == 2);
@@ -145,7 +145,7 @@ TEST_CASE("a tally can be reset, changed and destroyed by those it tells") {
     SUBCASE("one more joins while the last report is told") {
         tally<int> ready{"ready", {1}};
         const courier::subscription s = ready.progress().subscribe([&] { ready.expect(2); });
-        const courier::probe completed{ready.completed()};
+        const courier::witness completed{ready.completed()};
         ready.report(1);
         CHECK(completed.empty());
     }
@@ -175,7 +175,7 @@ TEST_CASE("a tally can be reset, changed and destroyed by those it tells") {
 TEST_CASE("a listener that throws keeps no announcement from the others") {
     tally<int> ready{"ready", {1}};
     const courier::subscription s = ready.progress().subscribe([] { throw std::runtime_error("deaf"); });
-    const courier::probe completed{ready.completed()};
+    const courier::witness completed{ready.completed()};
     CHECK_THROWS_WITH(ready.report(1), "deaf");
     CHECK(completed.count() == 1);
 }

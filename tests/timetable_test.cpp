@@ -115,7 +115,7 @@ TEST_CASE("a beat comes at every interval, until it ends") {
 TEST_CASE("after a long frame every missed beat comes, in its place, or one for all") {
     scene s;
     const beat each = s.hours.every(2s, s.moored, {.boat = 2});
-    const beat once = s.hours.every(3s, s.moored, {.boat = 3}, courier::catch_up::one);
+    const beat once = s.hours.every(3s, s.moored, {.boat = 3}, courier::missed_beats::once);
     s.hours.after(5s, s.moored, {.boat = 5});
     s.step(10s); // 2 4 6 8 10; 3 (for 6 and 9, too); 5
     CHECK(s.order == test::trace{2, 3, 2, 5, 2, 2, 2});
@@ -137,7 +137,7 @@ TEST_CASE("paused time is paused delivery") {
 
 TEST_CASE("timers go through posters with their policies, and to addresses") {
     scene s;
-    const courier::poster<Moored> latest{s.later, s.moored, {.waiting = courier::keep::one}};
+    const courier::poster<Moored> latest{s.later, s.moored, {.keep = courier::keep::one}};
     s.hours.after(1s, latest, {.boat = 1});
     s.hours.after(1s, latest, {.boat = 2});
     courier::addressed_channel<Hailed> hailed{"hailed"};
@@ -157,7 +157,7 @@ TEST_CASE("timers go through posters with their policies, and to addresses") {
 TEST_CASE("what a merge function throws or asks for when a timer comes harms nothing") {
     scene s;
     bool fail = true;
-    const courier::poster<Moored> sums{s.later, s.moored, {.merge = [&](Moored& kept, const Moored& newer) {
+    const courier::poster<Moored> sums{s.later, s.moored, {.combine = [&](Moored& kept, const Moored& newer) {
                                            for (int i = 0; i < 50; ++i) {
                                                s.hours.after(1h, s.moored, {});
                                            }

@@ -57,7 +57,7 @@ TEST_CASE("courier demo shows who was addressed and who was not, who answered an
           // objects that say what becomes of them
           "register notes: barge 3 is launched\n", "register notes: barge 3 casts off\n",
           "register notes: barge 3 is made fast\n",
-          // a gate, and a tally that does not wait for who is gone
+          // a period, and a tally that does not wait for who is gone
           "mate publishes crew.ordered {what coil down the lines}  -> nobody served\n  (no storm watch",
           "mate publishes crew.ordered {what stand to}  -> 5 served\n", "(hand 4 goes overboard)\n",
           "mate counts 3 of 4: enough for the boats\n", "mate counts 4: all hands stand to\n",
@@ -137,8 +137,9 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
     check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
                           "stats, replay, compare, watch (see 'courier --help')");
-    check_bad_use("demo --sed 3", "courier: '--sed' is not a command or option; commands: demo, explain, audit, map, "
-                                  "lanes, stats, replay, compare, watch (see 'courier --help')");
+    check_bad_use("demo --sed 3",
+                  "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
+                  "--quiet, --record, --careless, --shake (see 'courier --help')");
     check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, stats, replay, compare, watch (see "
                       "'courier --help')");
 }

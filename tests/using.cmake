@@ -8,8 +8,8 @@ courier_test(documents TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
 
 # Use from another project: installed, as a subdirectory, and through pkg-config.
 set(ways package subdirectory pkgconfig)
-if(TARGET wired_courier_kit)
-  list(APPEND ways kit)
+if(TARGET wired_courier_recording)
+  list(APPEND ways recording)
 endif()
 foreach(way IN LISTS ways)
   courier_test(consumer/${way} TIMEOUT 300 COMMAND ${CMAKE_COMMAND}

@@ -36,7 +36,7 @@ int run_audit(audit_request& request) {
                                             .patience = static_cast<std::uint64_t>(request.patience)});
     std::erase_if(report.findings, [&](const courier::finding& f) {
         return (!request.filter.channel.empty() && f.channel != request.filter.channel) ||
-               (!request.filter.party.empty() && f.subscriber != request.filter.party);
+               (!request.filter.party.empty() && f.party != request.filter.party);
     });
     if (request.json) {
         json all = json::array();
@@ -47,7 +47,7 @@ int run_audit(audit_request& request) {
                      {"since_frame", f.since_frame},
                      {"what_to_do", f.what_to_do},
                      {"channel", f.channel},
-                     {"party", f.subscriber}});
+                     {"party", f.party}});
         }
         fmt::print("{}\n", all.on_lines());
         return report.clean() ? 0 : 1;
@@ -69,9 +69,10 @@ void add_audit(command_line& to) {
                                 [request] { return run_audit(*request); });
     add_file(options, *request);
     options.text("--channel", request->filter.channel, "Only findings about this channel")
-        .text("--party", request->filter.party, "Only findings about this subscriber or publisher")
+        .text("--who", request->filter.party, "Only findings about this subscriber or publisher")
         .number("--budget", request->budget_us, "Microseconds that a handler may take, typically", 1, 1'000'000'000)
-        .number("--patience", request->patience, "Frames before what does not happen is a finding", 1, 1'000'000'000);
+        .number("--patience", request->patience,
+                "Frames to wait before something that has not happened becomes a finding", 1, 1'000'000'000);
 }
 
 } // namespace tool

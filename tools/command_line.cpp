@@ -58,6 +58,18 @@ option_set& option_set::number(const char* name, std::function<void(std::int64_t
     return *this;
 }
 
+namespace {
+
+std::string options_of(const CLI::App& command) {
+    std::string all;
+    for (const CLI::Option* one : command.get_options()) {
+        all += (all.empty() ? "" : ", ") + one->get_name();
+    }
+    return all;
+}
+
+} // namespace
+
 struct command_line::parser {
     explicit parser(const char* what) : app(what) {}
     CLI::App app;
@@ -74,6 +86,7 @@ struct command_line::parser {
 
 command_line::command_line(const char* what, const char* footer) : parser_(std::make_unique<parser>(what)) {
     parser_->app.name("courier");
+    parser_->app.get_formatter()->label("SUBCOMMAND", "COMMAND");
     parser_->app.set_version_flag("--version", "courier " WIRED_COURIER_VERSION);
     parser_->app.footer(footer);
     parser_->app.allow_extras();
@@ -83,6 +96,7 @@ command_line::~command_line() = default;
 
 option_set command_line::add(const char* name, const char* what, command run) {
     CLI::App* const one = parser_->app.add_subcommand(name, what);
+    one->group("Commands");
     one->allow_extras();
     parser_->commands.emplace_back(one, std::move(run));
     return option_set(one);
@@ -100,6 +114,12 @@ int command_line::run(int argc, char** argv) {
         return 0;
     } catch (const CLI::ParseError& error) {
         throw std::invalid_argument(error.what());
+    }
+    for (const auto& [one, run_it] : parser_->commands) {
+        if (const std::vector<std::string> extra = one->remaining(); one->parsed() && !extra.empty()) {
+            throw std::invalid_argument(fmt::format("'{}' is no option of 'courier {}', which has {}", extra.front(),
+                                                    one->get_name(), options_of(*one)));
+        }
     }
     if (const std::vector<std::string> extra = app.remaining(true); !extra.empty()) {
         throw std::invalid_argument(

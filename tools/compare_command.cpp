@@ -4,7 +4,7 @@
 #include "paint.hpp"
 #include "run_request.hpp"
 
-#include <courier/kit/comparison.hpp>
+#include <courier/recording/comparison.hpp>
 
 #include <fmt/format.h>
 
@@ -84,7 +84,8 @@ int run_compare(compare_request& request) {
 void add_compare(command_line& to) {
     auto request = std::make_shared<compare_request>();
     option_set options =
-        to.add("compare", "Tell what two recordings differ in, first and in counts; exit code 1 if they do",
+        to.add("compare",
+               "Show the first difference between two recordings, and counts by channel; exit code 1 if they differ",
                [request] { return run_compare(*request); });
     add_file(options, *request);
     options.required("OTHER", request->other, "The other recording");

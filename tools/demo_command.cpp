@@ -8,6 +8,7 @@
 
 #include <cstdio>
 #include <memory>
+#include <stdexcept>
 #include <string>
 #include <vector>
 
@@ -66,6 +67,9 @@ void print_summary(const demo_request& request, const reef::night_result& result
 }
 
 int run_demo(const demo_request& request) {
+    if (request.night.record == "-") {
+        throw std::invalid_argument("--record - : a recording goes into a file, since the night is printed; name one");
+    }
     const bool colours = colours_wanted();
     const reef::night_result result = reef::run_night(request.night, [&](const reef::log_line& line) {
         if (!request.quiet) {
@@ -85,12 +89,12 @@ void add_demo(command_line& to) {
     auto request = std::make_shared<demo_request>();
     to.add("demo", "Run a storm night at Gannet Reef and print what was published",
            [request] { return run_demo(*request); })
-        .number("--seed", request->night.seed, "Chance of the night; the same seed gives the same night", 0)
+        .number("--seed", request->night.seed, "Random seed; the same seed gives the same night", 0)
         .number("--frames", request->night.frames, "Length of the night in frames, 1 to 100000", 1, 100000)
         .flag("--quiet", request->quiet, "Print the summary only")
         .text("--record", request->night.record, "Record the night into this file, for the other commands")
-        .flag("--careless", request->night.careless, "With systems that make every mistake an audit knows")
-        .number("--shake", request->night.shake, "Shake the order inside stages by this seed; 0: do not", 0);
+        .flag("--careless", request->night.careless, "Add systems that make every mistake 'courier audit' finds")
+        .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0);
 }
 
 } // namespace tool

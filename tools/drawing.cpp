@@ -24,7 +24,17 @@ namespace {
 
 } // namespace
 
-scratch_file::scratch_file() : path_((std::filesystem::temp_directory_path() / "courier-XXXXXX").string()) {
+scratch_file::scratch_file() {
+    std::error_code wrong;
+    const std::filesystem::path folder = std::filesystem::temp_directory_path(wrong);
+    if (wrong) {
+        const char* const named = std::getenv("TMPDIR");
+        throw std::runtime_error(
+            fmt::format("there is no folder for scratch files: TMPDIR names '{}' ({}); let it name "
+                        "one that can be written to",
+                        named != nullptr ? named : "", wrong.message()));
+    }
+    path_ = (folder / "courier-XXXXXX").string();
     const int made = mkstemp(path_.data());
     if (made < 0) {
         cannot("make", path_);

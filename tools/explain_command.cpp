@@ -4,8 +4,8 @@
 #include "paint.hpp"
 #include "run_request.hpp"
 
-#include <courier/kit/comparison.hpp>
-#include <courier/kit/explanation.hpp>
+#include <courier/recording/comparison.hpp>
+#include <courier/recording/explanation.hpp>
 
 #include <fmt/format.h>
 
@@ -46,8 +46,8 @@ json as_json(const run& of, const recorded_event& e) {
     if (e.cause != 0) {
         one.set("cause", e.cause);
     }
-    if (e.handling != 0) {
-        one.set("in_handler_of", of.name_of(e.handling));
+    if (e.in_handler != 0) {
+        one.set("in_handler", of.name_of(e.in_handler));
     }
     if (e.payload_size != 0) {
         one.set("payload", json::parsed(of.payload_of(e)).value_or(json{}));
@@ -60,14 +60,20 @@ json as_json(const run& of, const recorded_event& e) {
     return one;
 }
 
-// The newest event that `what` names: by number, by channel, or heard by a party.
-const recorded_event& find(const run& of, const explain_request& request) {
+/// An event, and how it was found, for people: "horn last heard event 264".
+struct found_event {
+    const recorded_event& event;
+    std::string text;
+};
+
+// The latest event that `what` names: by number, by channel, or heard by a party.
+found_event find(const run& of, const explain_request& request) {
     std::uint64_t id = 0;
     const std::string& what = request.what;
     const auto [end, error] = std::from_chars(what.data(), what.data() + what.size(), id);
     if (error == std::errc{} && end == what.data() + what.size()) {
         if (const recorded_event* const found = of.find(id); found != nullptr) {
-            return *found;
+            return {*found, fmt::format("event {}", id)};
         }
         throw std::invalid_argument(fmt::format(
             "{} has no event {}; it has {}", of.file, id,
@@ -77,28 +83,31 @@ const recorded_event& find(const run& of, const explain_request& request) {
     const bool is_channel = of.channel_named(what) != UINT32_MAX;
     (is_channel ? filter.channel : filter.party) = what;
     check_names(of, filter);
-    const recorded_event* newest = nullptr;
+    const recorded_event* latest = nullptr;
+    const char* how = is_channel ? "last carried" : "last heard";
     for (const recorded_event& e : of.events) {
         const bool fits = is_channel ? !e.is_post : courier::concerns(of, e, what);
-        newest = fits && filter.matches(of, e) ? &e : newest;
+        latest = fits && filter.matches(of, e) ? &e : latest;
     }
-    if (newest == nullptr && !is_channel) { // one who only publishes
+    if (latest == nullptr && !is_channel) { // one who only publishes
+        how = "last published";
         for (const recorded_event& e : of.events) {
-            newest = filter.matches(of, e) ? &e : newest;
+            latest = filter.matches(of, e) ? &e : latest;
         }
     }
-    if (newest == nullptr) {
+    if (latest == nullptr) {
         throw std::invalid_argument(
             fmt::format("{} has no event of '{}' there; say --why-not to see why", of.file, what));
     }
-    return *newest;
+    return {*latest, fmt::format("{} {} event {}", what, how, latest->id)};
 }
 
-void print_chain(const run& of, const recorded_event& last, const std::string& what) {
+void print_chain(const run& of, const found_event& found) {
+    const recorded_event& last = found.event;
     const bool colours = colours_wanted();
     const std::vector<const recorded_event*> chain = chain_of(of, last);
-    fmt::print("why {}: event {} in frame {}, {} {} from its first cause\n\n", what, last.id, last.frame,
-               chain.size() - 1, chain.size() == 2 ? "step" : "steps");
+    fmt::print("{} (frame {}), {} {} from its first cause\n\n", found.text, last.frame, chain.size() - 1,
+               chain.size() == 2 ? "step" : "steps");
     std::string indent;
     for (const recorded_event* e : chain) {
         const std::string payload = e->payload_size > 2 ? fmt::format(" {}", of.payload_of(*e)) : "";
@@ -109,10 +118,10 @@ void print_chain(const run& of, const recorded_event& last, const std::string& w
                    e->to != 0 ? fmt::format(" to {}", of.texts[e->to]) : "", payload,
                    e->outside ? ", from outside" : "");
         fmt::print("{}                   {}\n", indent, paint("at " + of.texts[e->at], colour::grey, colours));
-        if (e->handling != 0) {
-            const auto s = of.subscriptions.find(e->handling);
+        if (e->in_handler != 0) {
+            const auto s = of.subscriptions.find(e->in_handler);
             fmt::print("{}                   {}\n", indent,
-                       paint(fmt::format("in the handler of {} from {}", of.name_of(e->handling),
+                       paint(fmt::format("in the handler of {} from {}", of.name_of(e->in_handler),
                                          s != of.subscriptions.end() ? s->second.at : "?"),
                              colour::grey, colours));
         }
@@ -134,12 +143,12 @@ int print_why_not(const run& of, const explain_request& request) {
     }
     check_names(of, filter);
     filter.party = request.why_not;
-    const courier::absence found = why_not(of, filter);
+    const courier::why_not_answer found = why_not(of, filter);
     if (request.json) {
         json all{
             {"channel", found.channel}, {"party", found.party}, {"published", found.published}, {"heard", found.heard}};
         json reasons = json::array();
-        for (const courier::held_up& r : found.reasons) {
+        for (const courier::reason_found& r : found.reasons) {
             reasons.add({{"why", text_of(r.why)},
                          {"events", r.events},
                          {"example", r.example},
@@ -157,8 +166,8 @@ int print_why_not(const run& of, const explain_request& request) {
                paint(found.channel, colour::cyan, colours), filter.first_frame, until);
     fmt::print("  {} published, {} heard by {}{}\n", found.published, found.heard, found.party,
                found.heard != 0 ? fmt::format(" (first event {})", found.first_heard) : "");
-    for (const courier::held_up& r : found.reasons) {
-        if (r.why == courier::hindrance::nobody_published) {
+    for (const courier::reason_found& r : found.reasons) {
+        if (r.why == courier::unheard_reason::nobody_published) {
             fmt::print("  nobody published on it then");
             fmt::print("{}{}\n",
                        found.before != UINT32_MAX ? fmt::format("; before that in frame {}", found.before) : "",
@@ -185,16 +194,16 @@ int explain(explain_request& request) {
     if (!request.why_not.empty()) {
         return print_why_not(recorded, request);
     }
-    const recorded_event& last = find(recorded, request);
+    const found_event found = find(recorded, request);
     if (request.json) {
         json all = json::array();
-        for (const recorded_event* e : chain_of(recorded, last)) {
+        for (const recorded_event* e : chain_of(recorded, found.event)) {
             all.add(as_json(recorded, *e));
         }
         fmt::print("{}\n", all.on_lines());
         return 0;
     }
-    print_chain(recorded, last, request.what);
+    print_chain(recorded, found);
     return 0;
 }
 
@@ -205,7 +214,7 @@ void add_explain(command_line& to) {
     option_set options = to.add("explain", "Show the chain behind an event, or why an expected one did not come",
                                 [request] { return explain(*request); });
     add_file(options, *request);
-    options.text("WHAT", request->what, "An event's number; a channel or a party for its newest event")
+    options.text("WHAT", request->what, "An event's number; a channel or a party for its latest event")
         .text("--why-not", request->why_not,
               "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
     add_filters(options, *request);

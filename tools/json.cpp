@@ -66,6 +66,10 @@ bool json::is_object() const noexcept {
     return tree_->value.is_object();
 }
 
+bool json::has_number(std::string_view name) const {
+    const auto found = tree_->value.find(std::string{name});
+    return found != tree_->value.end() && found->is_number_unsigned();
+}
 std::uint64_t json::number(std::string_view name) const {
     const auto found = tree_->value.find(std::string{name});
     return found != tree_->value.end() && found->is_number_unsigned() ? found->get<std::uint64_t>() : 0;

@@ -51,6 +51,7 @@ public:
     json& add(json value);                        ///< to an array
 
     [[nodiscard]] bool is_object() const noexcept;
+    [[nodiscard]] bool has_number(std::string_view name) const;      ///< from 0 on, and whole
     [[nodiscard]] std::uint64_t number(std::string_view name) const; ///< 0 if there is none of that name
     [[nodiscard]] std::string text(std::string_view name) const;     ///< empty if there is none of that name
 

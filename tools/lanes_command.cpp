@@ -2,10 +2,11 @@
 #include "commands.hpp"
 #include "drawing.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
-#include <courier/kit/lanes.hpp>
+#include <courier/recording/lanes.hpp>
 
 #include <fmt/format.h>
 
@@ -111,6 +112,8 @@ void print_json(const courier::run& of, const courier::lane_chart& chart) {
 }
 
 int run_lanes(lanes_request& request) {
+    check_not_the_recording(request.file, "--msc", request.msc);
+    check_not_the_recording(request.file, "--svg", request.svg);
     const courier::run recorded = read(request, false);
     const courier::lane_chart chart = chart_of(recorded, request.filter, static_cast<std::size_t>(request.most));
     if (!request.msc.empty()) {

@@ -1,11 +1,12 @@
 // The courier tool: reads the command line and hands over.
 #include "commands.hpp"
+#include "output.hpp"
 
 #include <fmt/core.h>
 
-#include <cerrno>
 #include <cstdio>
 #include <exception>
+#include <filesystem>
 #include <stdexcept>
 #include <string>
 #include <system_error>
@@ -37,27 +38,28 @@ int run(int argc, char** argv) {
     return line.run(argc, argv);
 }
 
-int cannot_write(const std::string& why) {
-    fmt::print(stderr, "courier: cannot write to standard output: {}\n", why);
+int bad_use(const std::string& why, const char* further = "") {
+    tool::say(fmt::format("courier: {}{}\n", why, further));
     return exit_bad_use;
 }
 
 } // namespace
 
 int main(int argc, char** argv) {
+    tool::hold_standard_streams();
     try {
         const int code = run(argc, argv);
-        if (std::fflush(stdout) != 0) {
-            return cannot_write(std::generic_category().message(errno));
-        }
+        tool::flush_output();
         return code;
-    } catch (const std::system_error& error) {
-        return cannot_write(error.code().message());
+    } catch (const std::filesystem::filesystem_error& error) {
+        return bad_use(error.what());
+    } catch (const std::system_error& error) { // as fmt throws it
+        return bad_use(std::ferror(stdout) != 0
+                           ? fmt::format("cannot write to standard output: {}", error.code().message())
+                           : error.what());
     } catch (const std::invalid_argument& error) { // one line: what is wrong, and where to read on
-        fmt::print(stderr, "courier: {} (see 'courier --help')\n", error.what());
-        return exit_bad_use;
+        return bad_use(error.what(), " (see 'courier --help')");
     } catch (const std::exception& error) {
-        fmt::print(stderr, "courier: {}\n", error.what());
-        return exit_bad_use;
+        return bad_use(error.what());
     }
 }

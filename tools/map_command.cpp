@@ -2,10 +2,11 @@
 #include "commands.hpp"
 #include "drawing.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
-#include <courier/kit/route_map.hpp>
+#include <courier/recording/route_map.hpp>
 
 #include <fmt/format.h>
 
@@ -62,6 +63,8 @@ void print_route(const courier::route& r, bool colours) {
 }
 
 int run_map(map_request& request) {
+    check_not_the_recording(request.file, "--dot", request.dot);
+    check_not_the_recording(request.file, "--svg", request.svg);
     const courier::run recorded = read(request, false);
     const std::vector<courier::route> routes = route_map(recorded, request.filter);
     if (!request.dot.empty()) {
@@ -86,7 +89,7 @@ int run_map(map_request& request) {
 void add_map(command_line& to) {
     auto request = std::make_shared<map_request>();
     option_set options =
-        to.add("map", "Show who publishes and who hears, with how much", [request] { return run_map(*request); });
+        to.add("map", "Show who publishes and who hears it, with counts", [request] { return run_map(*request); });
     add_file(options, *request);
     options.text("--dot", request->dot, "Write the map in Graphviz' language to this file ('-': standard output)")
         .text("--svg", request->svg, "Draw the map into this file");

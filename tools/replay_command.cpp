@@ -14,6 +14,9 @@
 #include <memory>
 #include <optional>
 #include <stdexcept>
+#include <string>
+
+#include <sys/wait.h>
 
 namespace tool {
 
@@ -29,6 +32,13 @@ struct replay_result {
     std::string difference; ///< empty: none
 };
 
+std::string how_it_ended(int status) {
+    if (WIFEXITED(status)) {
+        return fmt::format("ended with exit code {}", WEXITSTATUS(status));
+    }
+    return WIFSIGNALED(status) ? fmt::format("was ended by signal {}", WTERMSIG(status)) : "could not be started";
+}
+
 // The program finds the recording, and where its answer goes, in its environment.
 replay_result run_program(const replay_request& request) {
     static_cast<void>(courier::read_run(request.file, {.payloads = false})); // broken ones are told of here
@@ -39,11 +49,10 @@ replay_result run_program(const replay_request& request) {
     std::ifstream in(answer.path());
     const std::optional<json> said =
         json::parsed(std::string(std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()));
-    if (!said || !said->is_object()) {
-        throw std::runtime_error(
-            fmt::format("'{}' ended with status {} and did not say what came of the replay; it has to "
-                        "ask courier::replay_wanted(), and to call replay::finish()",
-                        request.with, code));
+    if (!said || !said->is_object() || !said->has_number("same") || !said->has_number("of")) {
+        throw std::runtime_error(fmt::format("'{}' {} and did not say what came of the replay; it has to ask "
+                                             "courier::replay_wanted(), and to call replay::finish()",
+                                             request.with, how_it_ended(code)));
     }
     return {said->number("same"), said->number("of"), said->text("difference")};
 }
@@ -70,9 +79,8 @@ int run_replay(const replay_request& request) {
 
 void add_replay(command_line& to) {
     auto request = std::make_shared<replay_request>();
-    option_set options =
-        to.add("replay", "Run a recorded run again; exit code 1 and both sides at the first difference",
-               [request] { return run_replay(*request); });
+    option_set options = to.add("replay", "Run a recorded game again; stop at the first difference (exit code 1)",
+                                [request] { return run_replay(*request); });
     add_file(options, *request);
     options.text("--with", request->with,
                  "The program that was recorded, as a command; without it, the recording is the demo's");

@@ -1,9 +1,10 @@
 #include "run_request.hpp"
 
+#include "output.hpp"
+
 #include <fmt/format.h>
 
 #include <charconv>
-#include <cstdio>
 #include <stdexcept>
 
 #include <unistd.h>
@@ -16,7 +17,7 @@ void add_file(option_set& options, run_request& request) {
 
 void add_filters(option_set& options, run_request& request) {
     options.text("--channel", request.filter.channel, "Only what this channel carried")
-        .text("--party", request.filter.party, "Only what this subscriber or publisher made or heard")
+        .text("--who", request.filter.party, "Only what this subscriber or publisher made or heard")
         .text("--address", request.filter.address, "Only what was for this address")
         .text("--frames", request.frames, "Only these frames: 10, 10:20, 10: or :20");
 }
@@ -61,13 +62,12 @@ courier::run read(run_request& request, bool payloads) {
     if (shows) {
         options.progress = [&](std::uint64_t bytes, std::uint64_t of) {
             shown = true;
-            fmt::print(stderr, "\rreading {}: {} %", request.file, of != 0 ? bytes * 100 / of : 100);
-            std::fflush(stderr);
+            say(fmt::format("\rreading {}: {} %", request.file, of != 0 ? bytes * 100 / of : 100));
         };
     }
     courier::run recorded = courier::read_run(request.file, options);
     if (shown) {
-        fmt::print(stderr, "\r\033[K");
+        say("\r\033[K");
     }
     courier::check_names(recorded, request.filter);
     warn_of(recorded);
@@ -76,7 +76,7 @@ courier::run read(run_request& request, bool payloads) {
 
 void warn_of(const courier::run& recorded) {
     if (recorded.cut || !recorded.finished || recorded.skipped != 0) {
-        fmt::print(stderr, "courier: {}: {}\n", recorded.file, recorded.state());
+        say(fmt::format("courier: {}: {}\n", recorded.file, recorded.state()));
     }
 }
 

@@ -3,8 +3,8 @@
 
 #include "command_line.hpp"
 
-#include <courier/kit/run.hpp>
-#include <courier/kit/run_filter.hpp>
+#include <courier/recording/run.hpp>
+#include <courier/recording/run_filter.hpp>
 
 #include <string>
 

@@ -4,7 +4,7 @@
 #include "paint.hpp"
 #include "run_request.hpp"
 
-#include <courier/kit/statistics.hpp>
+#include <courier/recording/statistics.hpp>
 
 #include <fmt/format.h>
 

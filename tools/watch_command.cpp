@@ -1,18 +1,19 @@
 // courier watch: follows a recording as it grows.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
 #include <courier/audit.hpp>
-#include <courier/kit/comparison.hpp>
-#include <courier/kit/statistics.hpp>
+#include <courier/recording/comparison.hpp>
+#include <courier/recording/statistics.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <chrono>
-#include <cstdio>
+#include <filesystem>
 #include <fstream>
 #include <memory>
 #include <thread>
@@ -32,6 +33,12 @@ struct watch_request : run_request {
 class follower {
 public:
     explicit follower(const std::string& file) : in_(file, std::ios::binary), builder_(run_, file) {
+        std::error_code ignored;
+        if (std::filesystem::is_directory(file, ignored)) {
+            throw courier::recording_error(courier::recording_fault::cannot_open,
+                                           "cannot read " + file +
+                                               ": it is a folder; name a recording [courier.recording.cannot-open]");
+        }
         if (!in_) {
             throw courier::recording_error(courier::recording_fault::cannot_open,
                                            "cannot read " + file +
@@ -44,7 +51,9 @@ public:
         bool any = false;
         char bytes[1 << 16];
         in_.clear();
-        while (in_.read(bytes, sizeof bytes), in_.gcount() > 0) {
+        constexpr std::size_t at_once = std::size_t{64} << 20; // so that what never ends cannot keep it
+        for (std::size_t sum = 0; sum < at_once && (in_.read(bytes, sizeof bytes), in_.gcount() > 0);) {
+            sum += static_cast<std::size_t>(in_.gcount());
             rest_.append(bytes, static_cast<std::size_t>(in_.gcount()));
             std::size_t from = 0;
             for (std::size_t end = rest_.find('\n'); end != std::string::npos; end = rest_.find('\n', from)) {
@@ -53,6 +62,9 @@ public:
                 any = true;
             }
             rest_.erase(0, from);
+            if (rest_.size() > longest_rest) {
+                builder_.line(rest_); // which says that it is too long
+            }
             in_.clear();
         }
         builder_.done();
@@ -61,6 +73,8 @@ public:
     [[nodiscard]] const courier::run& seen() const noexcept { return run_; }
 
 private:
+    static constexpr std::size_t longest_rest = std::size_t{32} << 20; ///< without an end of line
+
     std::ifstream in_;
     std::string rest_;
     courier::run run_;
@@ -119,7 +133,7 @@ void show(const courier::run& seen, const courier::run_filter& filter, bool term
     const courier::audit_report report = courier::audit(books_of(seen));
     const double seconds = seen.frame_times.empty() ? 0 : static_cast<double>(seen.frame_times.back()) / 1e9;
     fmt::print("{}  frame {}, {:.1f} s of game time, {} events, {}\n\n", paint(seen.file, colour::bold, colours),
-               seen.frames(), seconds, seen.events.size(), seen.finished ? "finished" : "goes on");
+               seen.frames(), seconds, seen.events.size(), seen.finished ? "finished" : "still being written");
     const std::size_t rows = size.rows > 16 ? size.rows - 12 : 4;
     print_channels(seen, filter, rows * 45 / 100, colours);
     fmt::print("\n{}\n", paint("  newest", colour::bold, colours));
@@ -135,7 +149,7 @@ void show(const courier::run& seen, const courier::run_filter& filter, bool term
         }
         fmt::print("  {}\n", fitted(fmt::format("{}: {}", id_of(f.code), f.what), size.columns - 2));
     }
-    std::fflush(stdout);
+    flush_output();
 }
 
 // One line of JSON for each look.
@@ -160,7 +174,7 @@ void show_json(const courier::run& seen, const courier::run_filter& filter) {
                    {"channels", std::move(channels)},
                    {"findings", std::move(findings)}};
     fmt::print("{}\n", all.on_one_line());
-    std::fflush(stdout);
+    flush_output();
 }
 
 int run_watch(watch_request& request) {
@@ -194,7 +208,7 @@ void add_watch(command_line& to) {
     option_set options = to.add("watch", "Follow a recording as it grows, until it is finished",
                                 [request] { return run_watch(*request); });
     add_file(options, *request);
-    options.number("--every", request->every_ms, "Milliseconds between two looks", 10, 60000)
+    options.number("--every", request->every_ms, "Milliseconds between updates", 10, 60000)
         .number("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished", 0, 1'000'000);
     add_filters(options, *request);
 }

@@ -3,11 +3,12 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/delivery.hpp>
-#include <courier/detail/address_code.hpp>
-#include <courier/detail/address_text.hpp>
-#include <courier/detail/forward.hpp>
-#include <courier/detail/kept_by_address.hpp>
+#include <courier/delivery_options.hpp>
+#include <courier/detail/base/forward.hpp>
+#include <courier/detail/delivery/address_code.hpp>
+#include <courier/detail/delivery/address_text.hpp>
+#include <courier/detail/delivery/kept_by_address.hpp>
+#include <courier/detail/delivery/publish_at.hpp>
 #include <courier/group.hpp>
 #include <courier/receipt.hpp>
 #include <courier/subscription.hpp>
@@ -20,7 +21,7 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 template <class Payload, class Address>
 class addressed_publisher;
@@ -29,39 +30,46 @@ class addressed_source;
 
 namespace detail {
 
-template <class Payload, class Address>
-receipt publish_at(channel_core& core, const Address& address, const Payload& payload, std::source_location where) {
-    if constexpr (checked_build) {
-        check_use(core, "published on", where);
-    }
-    if ((core.work & work_keeps) != 0) [[unlikely]] {
-        core.kept->keep_at(&address, &payload);
-    }
-    if (ledger_built_in && (core.work & work_noted) != 0) [[unlikely]] {
-        this_oversight.to = label_of(address);
-    }
-    return deliver_at(core, find_at(*core.book, address), &payload, where);
+template <class Members, class Each, class Payload>
+receipt publish_to_each(channel_core& core, const Members& members, Each each, const Payload& payload,
+                        std::source_location where, const std::string* publisher) {
+    work_area parts(core);
+    each([&](const auto& member) {
+        for (address_part* part = find_at(*core.book, member).first; part != nullptr; part = part->next) {
+            parts.list.push_back(part);
+        }
+    });
+    const bool noted = ledger_built_in && (core.work & work_noted) != 0;
+    const publish_note note{publisher, noted ? label_of_group(members) : address_label{}};
+    return deliver_to_many(core, parts.list, &payload, where, note);
 }
 
 template <class Payload, class Address>
 receipt publish_to_group(channel_core& core, const group<Address>& to, const Payload& payload,
-                         std::source_location where) {
+                         std::source_location where, const std::string* publisher = nullptr) {
     if constexpr (checked_build) {
         check_use(core, "published on", where);
     }
-    if ((core.work & work_keeps) != 0) [[unlikely]] {
-        to.each([&](const Address& member) { core.kept->keep_at(&member, &payload); });
+    if ((core.work & work_keeps) == 0) [[likely]] {
+        return publish_to_each(
+            core, to, [&to](auto visit) { to.each(visit); }, payload, where, publisher);
     }
-    std::vector<address_part*> parts = core.book->take_work_area();
-    to.each([&](const Address& member) {
-        for (address_part* part = find_at(*core.book, member).first; part != nullptr; part = part->next) {
-            parts.push_back(part);
+    const std::vector<Address> members = to.members(); // copying may end the group, or the channel
+    const holding<channel_core> until_then(core);
+    for (const Address& member : members) {
+        if (!core.closed) {
+            keep_at_address(core, &member, &payload);
         }
-    });
-    if (ledger_built_in && (core.work & work_noted) != 0) [[unlikely]] {
-        this_oversight.to = label_of_group(to);
     }
-    return deliver_to_many(core, std::move(parts), &payload, where);
+    return core.closed ? receipt{0, receipt_closed, nullptr}
+                       : publish_to_each(
+                             core, members,
+                             [&members](auto visit) {
+                                 for (const Address& member : members) {
+                                     visit(member);
+                                 }
+                             },
+                             payload, where, publisher);
 }
 
 } // namespace detail
@@ -170,14 +178,14 @@ public:
 
     /// As `channel::subscribe()`.
     template <class Handler>
-    subscription subscribe(Handler&& handler, delivery<Payload> options = {},
+    subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
     template <auto Method, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription subscribe(Object& object, delivery<Payload> options = {},
+    subscription subscribe(Object& object, delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
@@ -192,18 +200,16 @@ private:
         : core_(from.core_), address_(std::move(address)) {}
 
     template <class Handler>
-    detail::slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where,
-                         detail::party* owner) const {
-        const detail::meanwhile label(detail::this_oversight.to, detail::label_of(address_));
+    detail::slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
+                         detail::ownership whose) const {
         return detail::attach_at(address_, [&](const detail::address_request& at) {
-            return detail::attach_handler<Payload>(*core_, handler, options, where, owner, &at);
+            return detail::attach_handler<Payload>(*core_, handler, options, where, whose, &at);
         });
     }
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
-                             detail::party* owner) const {
-        const detail::meanwhile label(detail::this_oversight.to, detail::label_of(address_));
+                             detail::ownership whose) const {
         return detail::attach_at(address_, [&](const detail::address_request& at) {
-            return detail::attach(*core_, {ops, handler, place, 0, {}, where, owner, &at});
+            return detail::attach(*core_, {ops, handler, place, 0, {}, where, whose, &at});
         });
     }
 
@@ -211,4 +217,4 @@ private:
     Address address_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -9,7 +9,7 @@
 #include <source_location>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A `publisher` that can also publish to an address or a group. The channel
 /// may die first, as for every publisher.
@@ -28,15 +28,17 @@ public:
         if (!this->connected()) {
             return {0, detail::receipt_closed, nullptr};
         }
-        return this->as_named([&] { return detail::publish_at(*this->core_, address, payload, where); });
+        return this->as_named(
+            [&](const std::string* name) { return detail::publish_at(*this->core_, address, payload, where, name); });
     }
     receipt publish_to(const group<Address>& to, const Payload& payload,
                        std::source_location where = std::source_location::current()) const {
         if (!this->connected()) {
             return {0, detail::receipt_closed, nullptr};
         }
-        return this->as_named([&] { return detail::publish_to_group(*this->core_, to, payload, where); });
+        return this->as_named(
+            [&](const std::string* name) { return detail::publish_to_group(*this->core_, to, payload, where, name); });
     }
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

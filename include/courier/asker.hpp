@@ -8,7 +8,7 @@
 #include <source_location>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Lets a system ask a query that another one owns. Copyable; the query may
 /// end first, there is no answer then. Belongs to the query's thread.
@@ -53,4 +53,4 @@ private:
     detail::channel_core* core_ = nullptr;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -13,7 +13,7 @@
 #include <string_view>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Each has a stable text form, see `id_of()`.
 enum class finding_code : std::uint8_t {
@@ -27,7 +27,7 @@ enum class finding_code : std::uint8_t {
     could_be_local,  ///< a hub's channel has one publisher and one subscriber
     every_frame,     ///< a channel is published on in every frame
     over_budget,     ///< a handler takes longer than it may
-    cycle,           ///< an event came to cause another one on its own channel
+    circle,          ///< an event came to cause another one on its own channel
     waits_for_ever,  ///< a sequence waits for what does not come
     order_matters,   ///< two handlers of one stage depend on their order
 };
@@ -40,8 +40,8 @@ struct finding {
     std::string what;  ///< with names and numbers
     std::string where; ///< lines of code
     std::string what_to_do;
-    std::string channel;    ///< the one that it is about
-    std::string subscriber; ///< or publisher; empty when it is about none
+    std::string channel; ///< the one that it is about
+    std::string party;   ///< the subscriber or publisher it is about; empty when it is about none
     std::uint64_t since_frame = 0;
 };
 
@@ -56,7 +56,7 @@ struct audit_options {
     /// the beginning to be growing.
     std::uint64_t growth = 8;
     /// How often a chain of causes must come back to its channel.
-    std::uint64_t rounds = 3;
+    std::uint64_t returns = 3;
 };
 
 struct audit_report {
@@ -105,4 +105,4 @@ private:
     std::source_location where_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -10,7 +10,7 @@
 #include <string>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A line of code.
 struct code_line {
@@ -79,7 +79,7 @@ struct publisher_books {
 };
 
 /// A line of code that subscribes to a channel, with all that it has made.
-struct subscribe_books {
+struct subscribe_site_books {
     std::string channel;
     std::string subscriber; ///< of the first one; empty when it has none
     code_line where;
@@ -125,14 +125,14 @@ struct waiting_books {
     std::string subscriber;
     code_line started;
     code_line waits_at;
-    std::string waits_for; ///< for people
-    std::string channel;   ///< that it waits for, when it is one; else empty
-    bool hopeless = false; ///< what it waits for is gone
+    std::string waits_for;    ///< for people
+    std::string channel;      ///< that it waits for, when it is one; else empty
+    bool source_gone = false; ///< what it waits for is gone
     std::uint64_t since_frame = 0;
 };
 
 /// A chain of causes that comes back to its channel.
-struct cycle_books {
+struct circle_books {
     std::vector<std::string> channels; ///< from the first back to itself
     code_line where;                   ///< of the publish that closes it
     std::uint64_t times = 0;
@@ -142,9 +142,9 @@ struct cycle_books {
 
 /// Why the order of two subscriptions of one stage mattered.
 enum class order_matter : std::uint8_t {
-    stops,     ///< the first one's verdict kept the second from being served
-    ends,      ///< the first one ended or paused the second
-    both_tell, ///< both published or posted on one channel
+    stops,        ///< the first one's verdict kept the second from being served
+    ends,         ///< the first one ended or paused the second
+    both_publish, ///< both published or posted on one channel
 };
 
 struct order_books {
@@ -154,24 +154,27 @@ struct order_books {
     std::string first_name;
     std::string second_name;
     order_matter how = order_matter::stops;
-    std::string on; ///< of `both_tell`: the channel
+    std::string on; ///< of `both_publish`: the channel
     std::uint64_t times = 0;
     std::uint64_t first_frame = 0;
 };
 
 /// Everything.
 struct books {
+    /// Notes for which there was no memory: what is in the books' way never
+    /// keeps a publish from being served. Above 0 they are incomplete.
+    std::uint64_t left_out = 0;
     std::uint64_t frames = 0;
     std::int64_t time = 0; ///< game time, ns
     std::uint64_t events = 0;
     std::vector<channel_books> channels;
     std::vector<publisher_books> publishers;
-    std::vector<subscribe_books> subscribes;
+    std::vector<subscribe_site_books> subscribes;
     std::vector<subscription_books> subscriptions;
     std::vector<party_books> parties;
     std::vector<waiting_books> waiting;
-    std::vector<cycle_books> cycles;
+    std::vector<circle_books> circles;
     std::vector<order_books> orders;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

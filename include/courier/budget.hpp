@@ -7,7 +7,7 @@
 #include <functional>
 #include <limits>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// No bound, where one could be given.
 inline constexpr std::size_t unbounded = std::numeric_limits<std::size_t>::max();
@@ -29,4 +29,4 @@ struct budget {
     std::function<void()> begin = {};
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

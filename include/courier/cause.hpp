@@ -2,9 +2,9 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/oversight.hpp>
+#include <courier/detail/delivery/oversight.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// The event whose handling goes on where it is made. A plain value that may
 /// be kept and handed to other threads. Nested publishes, outboxes, inboxes,
@@ -41,7 +41,7 @@ private:
 class because {
 public:
     explicit because(cause why) noexcept
-        : by_({detail::unpacked_cause(why.packed_), why.handling_}),
+        : by_(detail::of_this_ledger(detail::unpacked_cause(why.packed_), why.handling_)),
           carried_(detail::this_oversight.carried, why.packed_) {}
 
 private:
@@ -61,4 +61,4 @@ private:
     detail::meanwhile<bool> outside_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

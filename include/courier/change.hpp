@@ -3,7 +3,7 @@
 
 #include <courier/config.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 template <class, class>
 class state;
@@ -37,4 +37,4 @@ private:
     const T* after_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

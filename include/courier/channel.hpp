@@ -2,10 +2,10 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/delivery.hpp>
-#include <courier/detail/handler.hpp>
-#include <courier/detail/kept.hpp>
-#include <courier/detail/publish.hpp>
+#include <courier/delivery_options.hpp>
+#include <courier/detail/delivery/handler.hpp>
+#include <courier/detail/delivery/kept.hpp>
+#include <courier/detail/delivery/publish.hpp>
 #include <courier/receipt.hpp>
 #include <courier/subscription.hpp>
 
@@ -17,7 +17,7 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 class hub;
 class subscriber;
@@ -142,7 +142,7 @@ public:
     /// Raises `fault_code::empty_handler` for a null function pointer or an
     /// empty `std::function`, and returns a subscription that is not live.
     template <class Handler>
-    subscription subscribe(Handler&& handler, delivery<Payload> options = {},
+    subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
@@ -152,7 +152,7 @@ public:
     /// subscription: `channel.subscribe<&Logbook::on_moored>(logbook)`.
     template <auto Method, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription subscribe(Object& object, delivery<Payload> options = {},
+    subscription subscribe(Object& object, delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
@@ -161,7 +161,7 @@ public:
     /// Attaches a free function: `channel.subscribe<&ring>()`.
     template <auto Function>
         requires std::is_pointer_v<decltype(Function)>
-    subscription subscribe(delivery<Payload> options = {},
+    subscription subscribe(delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         detail::function_call<Function> handler;
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
@@ -171,8 +171,8 @@ public:
     /// no longer throws on their account. An empty one restores that. Has no
     /// effect with exceptions compiled out.
     void on_failure(failure_handler handler) {
-        core_->on_failure = std::move(handler);
         core_->on_failure_module = &detail::module_tag;
+        core_->on_failure.swap(handler); // the one before ends last, and may end this channel
     }
 
     /// Keeps a copy of the newest payload from now on, for those who come late
@@ -225,14 +225,14 @@ private:
     friend struct detail::access;
 
     template <class Handler>
-    detail::slot* attach(Handler& handler, delivery<Payload>& options, std::source_location where,
-                         detail::party* owner) const {
-        return detail::attach_handler<Payload>(*core_, handler, options, where, owner);
+    detail::slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
+                         detail::ownership whose) const {
+        return detail::attach_handler<Payload>(*core_, handler, options, where, whose);
     }
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
-                             detail::party* owner) const {
-        return detail::attach(*core_, {ops, handler, place, 0, {}, where, owner});
+                             detail::ownership whose) const {
+        return detail::attach(*core_, {ops, handler, place, 0, {}, where, whose});
     }
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

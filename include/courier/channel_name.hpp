@@ -5,7 +5,7 @@
 
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Declared once, as a constant, for a hub to find a channel by:
 ///
@@ -26,4 +26,4 @@ private:
     std::string_view text_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

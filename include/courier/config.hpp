@@ -26,8 +26,7 @@
 #define WIRED_COURIER_EXCEPTIONS 0
 #endif
 
-#define WIRED_COURIER_JOIN_(version, checked, exceptions, ledger)                                                      \
-    v##version##_checked##checked##_exceptions##exceptions##_ledger##ledger
+#define WIRED_COURIER_JOIN_(version, checked, exceptions, ledger) v##version##_##checked##exceptions##ledger
 #define WIRED_COURIER_JOIN(version, checked, exceptions, ledger)                                                       \
     WIRED_COURIER_JOIN_(version, checked, exceptions, ledger)
 
@@ -35,7 +34,16 @@
 // misbehaving at run time.
 #define WIRED_COURIER_ABI WIRED_COURIER_JOIN(0, WIRED_COURIER_CHECKED, WIRED_COURIER_EXCEPTIONS, WIRED_COURIER_LEDGER)
 
-namespace courier::inline WIRED_COURIER_ABI {
+// Around everything of the library. Macros of their own lines, not one in the
+// middle of a namespace's name, so that editors' indexers read the rest.
+#define WIRED_COURIER_NAMESPACE_BEGIN                                                                                  \
+    namespace courier {                                                                                                \
+    inline namespace WIRED_COURIER_ABI {
+#define WIRED_COURIER_NAMESPACE_END                                                                                    \
+    }                                                                                                                  \
+    }
+
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// True in checked builds.
 inline constexpr bool checked_build = WIRED_COURIER_CHECKED != 0;
@@ -43,4 +51,4 @@ inline constexpr bool checked_build = WIRED_COURIER_CHECKED != 0;
 /// False when ledgers are compiled out.
 inline constexpr bool ledger_built_in = WIRED_COURIER_LEDGER != 0;
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

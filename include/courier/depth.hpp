@@ -5,7 +5,7 @@
 
 #include <cstdint>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// The depth at which publishes start out being refused.
 inline constexpr std::uint32_t default_depth_limit = 64;
@@ -18,4 +18,4 @@ void set_depth_limit(std::uint32_t limit) noexcept;
 
 [[nodiscard]] std::uint32_t depth_limit() noexcept;
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -8,7 +8,7 @@
 #include <source_location>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A handler that threw. The views are valid during the call only.
 struct failure {
@@ -23,4 +23,4 @@ struct failure {
 /// it throws itself reaches the publisher after all are served.
 using failure_handler = std::function<void(const failure&)>;
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -9,7 +9,7 @@
 #include <string>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Why a fault was raised. Each has a stable text form, see `id_of()`.
 enum class fault_code : std::uint8_t {
@@ -36,7 +36,8 @@ enum class fault_code : std::uint8_t {
     formula_circle,           ///< a formula needs its own value
     second_ledger,            ///< a thread has a ledger already
     subscriptions_left,       ///< subscriptions outlived the scope that they were made in
-    never_settles,            ///< views or handlers keep changing what makes them run
+    never_settles,            ///< refreshers or handlers keep changing what makes them run
+    changed_in_use,           ///< something was changed or ended by code that it runs in the middle of a change
 };
 
 /// How the program continues once the fault has been handed over.
@@ -90,4 +91,4 @@ void raise(fault_code code, severity level, std::string message, std::source_loc
 std::string place(std::source_location where);
 
 } // namespace detail
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -3,8 +3,10 @@
 
 #include <courier/change.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/value_core.hpp>
-#include <courier/detail/value_source.hpp>
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/values/value_core.hpp>
+#include <courier/detail/values/value_held.hpp>
+#include <courier/detail/values/value_source.hpp>
 #include <courier/keep_current.hpp>
 
 #include <cstdlib>
@@ -17,16 +19,16 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A value that is computed by a function from states and other formulas. What
 /// the function reads with `read()` is what the formula depends on, found anew
-/// each time; what it reads with `peek()` is not.
+/// each time; what it reads with `glance()` is not.
 ///
 ///     courier::formula<int> room{"barge.room", [&] { return size.read() - crates.read(); }};
 ///
 /// Computed again at most once for a change, however many ways lead to it, and
-/// never from a mixture of old and new values. Nobody subscribed and no view
+/// never from a mixture of old and new values. Nobody subscribed and no refresher
 /// reading it, it is computed when it is read and something has changed since;
 /// otherwise at once, and a change is announced as a state's is. `Same`
 /// compares; what comes out the same is no change.
@@ -36,8 +38,9 @@ namespace courier::inline WIRED_COURIER_ABI {
 /// formula that needs its own value is reported with the way around
 /// (`fault_code::formula_circle`).
 ///
-/// Belongs to the thread that made it. May be destroyed by a handler or view,
-/// but not while its own function runs. Can be neither copied nor moved.
+/// Belongs to the thread that made it. May be destroyed by a handler or refresher,
+/// but not by its own function, nor by one that it reads, while they run
+/// (`fault_code::changed_in_use`). Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
 class formula : private detail::reader_node, public detail::value_source<change<T>, formula<T, Same>> {
 public:
@@ -51,14 +54,22 @@ public:
     }
     formula(const formula&) = delete;
     formula& operator=(const formula&) = delete;
-    ~formula() { detail::leave_graph(*this); }
+    ~formula() {
+        if (running || climbing) [[unlikely]] {
+            detail::report_ended_in_use(*this);
+        }
+        detail::leave_graph(*this);
+    }
 
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
 
-    /// The value, up to date; whichever formula or view is running depends on
+    /// The value, up to date; whichever formula or refresher is running depends on
     /// it from now on.
     [[nodiscard]] const T& read() const {
         auto& own = const_cast<formula&>(*this);
+        if constexpr (checked_build) {
+            detail::check_use(own, "read", std::source_location{});
+        }
         if (stale || running) {
             own.bring_up_to_date();
         }
@@ -67,8 +78,11 @@ public:
     }
 
     /// The value, up to date, without depending on it.
-    [[nodiscard]] const T& peek() const {
+    [[nodiscard]] const T& glance() const {
         auto& own = const_cast<formula&>(*this);
+        if constexpr (checked_build) {
+            detail::check_use(own, "read", std::source_location{});
+        }
         own.bring_up_to_date();
         return own.result();
     }
@@ -76,16 +90,16 @@ public:
     /// How often the function was called.
     [[nodiscard]] std::uint64_t runs() const noexcept { return reader_node::runs; }
 
-    /// For subscribers; see `delivery::retained`.
-    void serve_current(detail::slot* s, std::source_location where) const {
-        const T& value = peek();
-        const change<T> now(value, value);
-        this->serve_one(s, &now, where);
-    }
-
 private:
     friend class detail::value_source<change<T>, formula<T, Same>>;
     friend struct detail::access;
+
+    // What it has already, for one who asked for it; see `delivery_options::retained`.
+    void serve_current(detail::slot* s, std::source_location where) const {
+        const T& value = glance();
+        const change<T> now(value, value);
+        this->serve_one(s, &now, where);
+    }
 
     static formula& of(detail::value_node& node) noexcept {
         return static_cast<formula&>(static_cast<reader_node&>(node));
@@ -104,6 +118,9 @@ private:
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
     void prepare() const { // from now on changes have a value before
         auto& own = const_cast<formula&>(*this);
+        if constexpr (checked_build) {
+            detail::check_use(own, "subscribed to", std::source_location{});
+        }
         own.told = true;
         own.bring_up_to_date();
     }
@@ -154,6 +171,7 @@ private:
     }
 
     void take(T&& fresh) {
+        const detail::while_true now(running); // what compares, moves and ends values may not destroy it
         if (usable_ && same_(std::as_const(*value_), std::as_const(fresh))) {
             return;
         }
@@ -161,34 +179,36 @@ private:
             failed_ = nullptr;
             usable_ = true;
         }
-        if (told || detail::this_values.together != 0) [[unlikely]] {
+        if (told || detail::this_hold.holds != 0) [[unlikely]] {
             keep_before();
         }
         version = detail::next_version();
-        if constexpr (std::is_move_assignable_v<T>) {
-            value_ = std::move(fresh);
-        } else {
-            value_.emplace(std::move(fresh));
-        }
+        detail::replace(value_, std::move(fresh));
     }
 
     // What is told as the value before, and what may turn out to be the value after.
     void keep_before() {
-        if (value_ && !before_ && (this->watched() || detail::this_values.together != 0)) {
-            before_.emplace(std::move(*value_));
-            old_version_ = version;
-            if (detail::this_values.together != 0) {
+        if (value_ && !before_ && (this->watched() || detail::this_hold.holds != 0)) {
+            if (detail::this_hold.holds != 0) {
                 detail::note_changed(*this);
             }
+            before_.emplace(std::move_if_noexcept(*value_));
+            old_version_ = version;
         }
     }
 
     void compare() {
-        if (before_ && !has_failed() && same_(std::as_const(*before_), std::as_const(*value_))) {
-            version = old_version_;
-            before_.reset();
-        } else if (!this->watched()) {
-            before_.reset();
+        if (!before_) {
+            return;
+        }
+        bool same = false;
+        {
+            const detail::while_true now(running);
+            same = !has_failed() && same_(std::as_const(*before_), std::as_const(*value_));
+        }
+        version = same ? old_version_ : version;
+        if (same || !this->watched()) {
+            [[maybe_unused]] const auto gone = detail::take_out(before_);
         }
     }
 
@@ -200,14 +220,13 @@ private:
             std::rethrow_exception(failed_);
         }
 #endif
-        compare();
-        if (!before_) {
-            return;
+        detail::first_failure failed;
+        failed.run([this] { compare(); }); // one that throws has found no two values the same
+        if (const auto before = detail::take_out(before_); before) {
+            this->note_change_of_sources();
+            failed.run([&] { this->tell(change<T>(*before, *value_)); }); // which may be the end of this formula
         }
-        const T before = std::move(*before_);
-        before_.reset();
-        this->note_change_of_sources();
-        this->tell(change<T>(before, *value_));
+        failed.rethrow();
     }
 
     // What is needed for every change lies next to what the node has in front.
@@ -221,4 +240,4 @@ private:
     [[no_unique_address]] Same same_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -2,8 +2,6 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/first_failure.hpp>
-#include <courier/detail/owned.hpp>
 #include <courier/inbox.hpp>
 #include <courier/outbox.hpp>
 #include <courier/timetable.hpp>
@@ -13,22 +11,22 @@
 #include <string_view>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// What one frame brought for one channel.
 struct frame_line {
     std::string_view channel; ///< its name; good as long as the channel
     std::size_t delivered;    ///< payloads in this frame
     std::size_t waiting;      ///< left for the next one
-    std::size_t refused;      ///< in this frame: not taken, or dropped
+    std::size_t turned_away;  ///< in this frame: not taken, or dropped
 };
 
 /// What one frame did. Good until the next.
 struct frame_report {
-    std::uint64_t frame = 0; ///< its number, from 1 on
-    std::size_t arrived = 0; ///< from other threads
-    std::size_t refused = 0; ///< by inboxes, since the frame before
-    std::size_t due = 0;     ///< from timetables
+    std::uint64_t frame = 0;     ///< its number, from 1 on
+    std::size_t arrived = 0;     ///< from other threads
+    std::size_t turned_away = 0; ///< by inboxes, since the frame before
+    std::size_t due = 0;         ///< from timetables
     std::size_t delivered = 0;
     std::size_t waiting = 0;          ///< left for the next frame
     std::vector<frame_line> channels; ///< those that anything happened on, the busiest first
@@ -55,9 +53,12 @@ struct frame_report {
 /// Belongs to their thread. Can be neither copied nor moved.
 class frame_driver {
 public:
-    frame_driver() = default;
+    frame_driver();
     frame_driver(const frame_driver&) = delete;
     frame_driver& operator=(const frame_driver&) = delete;
+    /// In the middle of a frame that is the end of it: nothing it was given is
+    /// touched any more.
+    ~frame_driver();
 
     /// Takes part in every frame from now on: inboxes first, then timetables,
     /// then outboxes, each kind in the order in which it was given.
@@ -66,7 +67,7 @@ public:
     /// finished a round within its budget is not taken in until it has, so that
     /// what waits for a slow stage stays within the inbox' limit.
     frame_driver& take_in(inbox& from, budget most = {});
-    frame_driver& advance(timetable& hours);
+    frame_driver& advance(timetable& time);
     frame_driver& deliver(outbox& box, budget most = {});
 
     /// No longer takes part.
@@ -75,32 +76,16 @@ public:
     void leave(const outbox& gone) noexcept;
 
     /// One frame of so much game time. The report is made anew each time, in
-    /// the same memory. Does nothing when a handler calls it that it runs itself.
+    /// the same memory, and is gone with the driver. Does nothing when a handler
+    /// calls it that it runs itself.
     const frame_report& run(game_time step);
 
     /// What the newest frame did.
-    [[nodiscard]] const frame_report& report() const noexcept { return report_; }
+    [[nodiscard]] const frame_report& report() const noexcept;
 
 private:
-    struct source {
-        inbox* from; ///< null: left out in the middle of a frame
-        budget most;
-        std::uint64_t refused; ///< as of the newest frame's report
-    };
-    struct stage {
-        outbox* box; ///< null: left out in the middle of a frame
-        budget most;
-    };
-    void take_in_sources(detail::first_failure& failed);
-    void deliver_stages(detail::first_failure& failed);
-    void count_channels();
-
-    std::vector<detail::owned<source>> sources_;
-    std::vector<timetable*> timetables_;
-    std::vector<detail::owned<stage>> stages_; // neither moves what is in use when a handler adds some
-    frame_report report_;
-    game_time elapsed_{}; ///< for ledgers, should there be no timetable
-    bool running_ = false;
+    struct core;
+    core* core_; ///< outlives this while it runs a frame
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

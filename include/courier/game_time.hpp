@@ -12,9 +12,22 @@
 #include <chrono>
 #endif
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Time as the game counts it: advanced by the caller, never by a clock.
 using game_time = std::chrono::nanoseconds;
 
-} // namespace courier::inline WIRED_COURIER_ABI
+/// A time that does not come: what is asked for then waits until it is
+/// cancelled. Times that are too far away to be told are this one, too.
+inline constexpr game_time never = game_time::max();
+
+namespace detail {
+
+/// `delay` after `from`, or `never` when that is too far away.
+[[nodiscard]] constexpr game_time later_by(game_time from, game_time delay) noexcept {
+    return delay > game_time::zero() && from > never - delay ? never : from + delay;
+}
+
+} // namespace detail
+
+WIRED_COURIER_NAMESPACE_END

@@ -3,9 +3,9 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/at_the_end.hpp>
-#include <courier/detail/first_failure.hpp>
-#include <courier/detail/roll.hpp>
+#include <courier/detail/base/at_the_end.hpp>
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/delivery/roll.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -15,18 +15,18 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 template <class Address>
 class group;
 
 /// What a group's channels carry.
 template <class Address>
-struct member_joined {
+struct group_joined {
     Address member;
 };
 template <class Address>
-struct member_left {
+struct group_left {
     Address member;
 };
 
@@ -182,8 +182,8 @@ public:
     }
 
     /// Announce members that join and leave.
-    [[nodiscard]] const channel<member_joined<Address>>& joined() const noexcept { return joined_; }
-    [[nodiscard]] const channel<member_left<Address>>& left() const noexcept { return left_; }
+    [[nodiscard]] const channel<group_joined<Address>>& joined() const noexcept { return joined_; }
+    [[nodiscard]] const channel<group_left<Address>>& left() const noexcept { return left_; }
 
 private:
     friend class membership<Address>;
@@ -195,10 +195,10 @@ private:
         }
     }
 
-    channel<member_joined<Address>> joined_;
-    channel<member_left<Address>> left_;
+    channel<group_joined<Address>> joined_;
+    channel<group_left<Address>> left_;
     std::string name_;
     detail::group_core<Address>* core_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -5,7 +5,7 @@
 #include <courier/channel.hpp>
 #include <courier/channel_name.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/hub_core.hpp>
+#include <courier/detail/routing/hub_core.hpp>
 #include <courier/query.hpp>
 
 #include <cstddef>
@@ -14,7 +14,7 @@
 #include <string_view>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -55,7 +55,7 @@ using hub_channel = typename detail::channel_kind<Payload>::type;
 /// makes its own only of what no parent has. Let the parent have its channels
 /// first (`app.channel<SettingsChanged>()` where it is set up): a hub that
 /// asks earlier gets one of its own, which is reported when its parent makes
-/// the other (`fault_code::channel_hidden`). `own()` makes one on purpose.
+/// the other (`fault_code::channel_hidden`). `own_channel()` makes one on purpose.
 ///
 /// Whoever holds a `const hub` gets const channels, which can be subscribed to
 /// only, and const queries, which can be asked only.
@@ -100,7 +100,7 @@ public:
 
     /// This hub's own channel of `Payload`, whatever its parent has.
     template <class Payload>
-    [[nodiscard]] hub_channel<Payload>& own(std::source_location where = std::source_location::current()) {
+    [[nodiscard]] hub_channel<Payload>& own_channel(std::source_location where = std::source_location::current()) {
         return *static_cast<hub_channel<Payload>*>(open_own(channel_of<Payload>(), where));
     }
 
@@ -168,4 +168,4 @@ private:
     }
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -3,7 +3,8 @@
 
 #include <courier/budget.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/inbox_core.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/later/inbox_core.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 
@@ -17,14 +18,14 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// How an inbox takes payloads, written as `{.limit = 1000}`.
 struct inbox_options {
-    /// How many may be on their way; more are refused, and counted. Each
+    /// How many may be on their way; more are turned away, and counted. Each
     /// sending thread sets a few aside for itself (at most 256, and at most an
     /// eighth of the limit for all of them together), so that another may be
-    /// refused that much earlier. With
+    /// turned away that much earlier. With
     /// `courier::unbounded` memory is the limit.
     std::size_t limit = 65536;
 
@@ -41,39 +42,40 @@ struct inbox_options {
 ///
 ///     courier::outbox later{"frame"};                       // all three on the main thread
 ///     courier::inbox arrivals{later, "arrivals"};
-///     courier::sender<Flashed> flashed{arrivals, weather_flashed};
+///     courier::inlet<Flashed> flashed{arrivals, weather_flashed};
 ///     std::thread weather([flashed] { flashed.send({.distance = 3}); });
 ///     ...
 ///     arrivals.take_in();                                   // on the main thread, once a frame
 ///     later.deliver();
 ///
 /// What one thread sends arrives in the order in which it sent it, whichever
-/// of its senders it used; nothing is said of the order between threads.
+/// of its inlets it used; nothing is said of the order between threads.
 /// Nothing that was taken is lost: what was sent before `take_in()` was called
 /// arrives with it, as far as its budget goes, or with one of the next. While
-/// `inbox_options::limit` payloads are on their way, more are refused: `send()`
-/// returns false, `refused()` counts them, and the next `take_in()` raises
+/// `inbox_options::limit` payloads are on their way, more are turned away: `send()`
+/// returns false, `turned_away()` counts them, and the next `take_in()` raises
 /// `fault_code::inbox_full` when it begins. Once the inbox has held as many,
 /// neither sending nor taking in allocates. A thread that ends leaves nothing
 /// behind but what it sent.
 ///
-/// Senders may be used from any thread and may outlive the inbox; once it has
+/// Inlets may be used from any thread and may outlive the inbox; once it has
 /// ended, `send()` returns false. Everything else belongs to the owner's
 /// thread. Ending waits for nobody. Can be neither copied nor moved.
 class inbox {
 public:
     /// `name` is for messages and reports and is copied.
     explicit inbox(outbox& into, std::string_view name = {}, inbox_options options = {})
-        : core_(detail::open_inbox(name, options.limit, std::move(options.wake))), into_(into),
-          box_(detail::access::outbox(into)) {
+        : core_(detail::open_inbox(name, options.limit, std::move(options.wake))), box_(detail::access::outbox(into)) {
         detail::retain(*box_);
     }
     inbox(const inbox&) = delete;
     inbox& operator=(const inbox&) = delete;
     /// What is on its way is destroyed without being delivered.
     ~inbox() {
-        detail::close_inbox(*core_);
-        detail::release(*box_);
+        const detail::shared<detail::inbox_core> kept = core_; // what is destroyed may be the end of much
+        detail::outbox_core& box = *box_;
+        detail::close_inbox(*kept);
+        detail::release(box);
     }
 
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
@@ -82,10 +84,13 @@ public:
     /// What had arrived is measured once, when it begins, so that no flood can
     /// keep it. With a budget it takes from each thread in turn, 64 at a time,
     /// and asks `budget::spent` in between; the rest waits. A policy that throws
-    /// (`posting::merge`) keeps nothing else from being taken in; the first
+    /// (`posting_options::combine`) keeps nothing else from being taken in; the first
     /// exception is thrown at the end. Returns 0 when it is called by code that
     /// it runs itself, which may also end the inbox.
     std::size_t take_in(const budget& most = {}) {
+        if constexpr (checked_build) {
+            detail::check_thread(*box_, "taken in to", std::source_location{});
+        }
         const detail::shared<detail::inbox_core> kept = core_;
         return detail::take_in(*kept, most);
     }
@@ -93,33 +98,40 @@ public:
     /// How many are on their way. Others may be sending more.
     [[nodiscard]] std::size_t waiting() const noexcept { return detail::waiting_in(*core_); }
 
-    /// How many were refused so far since the limit was reached.
-    [[nodiscard]] std::uint64_t refused() const noexcept { return core_->refused.load(std::memory_order_relaxed); }
+    /// How many were turned away so far since the limit was reached.
+    [[nodiscard]] std::uint64_t turned_away() const noexcept {
+        return core_->turned_away.load(std::memory_order_relaxed);
+    }
 
 private:
     template <class>
-    friend class sender;
+    friend class inlet;
     template <class, class>
-    friend class addressed_sender;
+    friend class addressed_inlet;
     friend struct detail::access;
 
+    template <class Lane, class Payload, class Target>
+    detail::lane_user own_lane_to(Target& target, std::source_location where) {
+        return box_->closed ? detail::lane_user{}
+                            : detail::lane_user(detail::lane_for<Lane, Payload>(*box_, target, where));
+    }
+
     detail::shared<detail::inbox_core> core_;
-    outbox& into_;
     detail::outbox_core* box_; ///< whatever becomes of the outbox
 };
 
 namespace detail {
 
-/// What both kinds of sender are made of: a counted use of a route.
+/// What both kinds of inlet are made of: a counted use of a route.
 class route_user {
 public:
     route_user() noexcept = default;
     route_user(shared<inbox_core> core, inbox_route& route) noexcept : core_(std::move(core)), route_(&route) {
-        route_->senders.fetch_add(1, std::memory_order_relaxed);
+        route_->inlets.fetch_add(1, std::memory_order_relaxed);
     }
     route_user(const route_user& other) noexcept : core_(other.core_), route_(other.route_) {
         if (core_ != nullptr) {
-            route_->senders.fetch_add(1, std::memory_order_relaxed);
+            route_->inlets.fetch_add(1, std::memory_order_relaxed);
         }
     }
     route_user(route_user&& other) noexcept
@@ -133,7 +145,7 @@ public:
     ~route_user() {
         if (core_ != nullptr) {
             route_->sent.fetch_add(sent_, std::memory_order_relaxed);
-            if (route_->senders.fetch_sub(1, std::memory_order_acq_rel) == 1) { // from here on it may be gone
+            if (route_->inlets.fetch_sub(1, std::memory_order_acq_rel) == 1) { // from here on it may be gone
                 core_->routes_left.store(true, std::memory_order_release);
             }
         }
@@ -147,6 +159,17 @@ public:
     /// nothing was sent.
     template <class Item>
     bool send(Item&& item) const {
+        if constexpr (is_quiet<Item>) {
+            return send_now(std::forward<Item>(item));
+        } else {
+            const route_user own(*this); // its move may end whoever sends
+            return own.send_now(std::forward<Item>(item));
+        }
+    }
+
+private:
+    template <class Item>
+    bool send_now(Item&& item) const {
         constexpr std::size_t bytes = place_in_log<Item>::bytes;
         if (core_ == nullptr) {
             return false;
@@ -175,7 +198,6 @@ public:
         return true;
     }
 
-private:
     shared<inbox_core> core_;
     inbox_route* route_ = nullptr;
     mutable std::uint64_t sent_ = 0; ///< one object is not for two threads at a time
@@ -196,22 +218,21 @@ route_user make_route(const shared<inbox_core>& core, lane_user lane) {
 /// the thread of the inbox; copies may be made, used and destroyed on any
 /// thread, but one object is not for two threads at a time.
 template <class Payload>
-class sender {
+class inlet {
 public:
     using payload_type = Payload;
 
     /// Not connected.
-    sender() noexcept = default;
+    inlet() noexcept = default;
 
     /// `target` is a poster, whose policy then holds for what arrives, or a
     /// channel.
-    explicit sender(inbox& to, const poster<Payload>& target)
+    explicit inlet(inbox& to, const poster<Payload>& target)
         : route_(detail::make_route<Payload, lane>(to.core_, detail::access::lane(target))) {}
-    explicit sender(inbox& to, channel<Payload>& target, std::source_location where = std::source_location::current())
-        : route_(detail::make_route<Payload, lane>(
-              to.core_, detail::lane_user(detail::access::implicit_lane<lane, Payload>(to.into_, target, where)))) {}
+    explicit inlet(inbox& to, channel<Payload>& target, std::source_location where = std::source_location::current())
+        : route_(detail::make_route<Payload, lane>(to.core_, to.own_lane_to<lane, Payload>(target, where))) {}
 
-    /// False when the payload is refused, since the limit is reached or the
+    /// False when the payload is turned away, since the limit is reached or the
     /// inbox has ended; then it is destroyed here. What memory that is full or
     /// the payload's own move throws comes out, and nothing has been sent.
     bool send(Payload payload) const { return route_.send(std::move(payload)); }
@@ -226,17 +247,16 @@ private:
 
 /// The same for an addressed channel.
 template <class Payload, class Address = typename Payload::address>
-class addressed_sender {
+class addressed_inlet {
 public:
     using payload_type = Payload;
 
-    addressed_sender() noexcept = default;
-    explicit addressed_sender(inbox& to, const addressed_poster<Payload, Address>& target)
+    addressed_inlet() noexcept = default;
+    explicit addressed_inlet(inbox& to, const addressed_poster<Payload, Address>& target)
         : route_(detail::make_route<item, lane>(to.core_, detail::access::lane(target))) {}
-    explicit addressed_sender(inbox& to, addressed_channel<Payload, Address>& target,
-                              std::source_location where = std::source_location::current())
-        : route_(detail::make_route<item, lane>(
-              to.core_, detail::lane_user(detail::access::implicit_lane<lane, Payload>(to.into_, target, where)))) {}
+    explicit addressed_inlet(inbox& to, addressed_channel<Payload, Address>& target,
+                             std::source_location where = std::source_location::current())
+        : route_(detail::make_route<item, lane>(to.core_, to.own_lane_to<lane, Payload>(target, where))) {}
 
     /// For everyone.
     bool send(Payload payload) const { return route_.send(item{std::nullopt, std::move(payload)}); }
@@ -252,4 +272,4 @@ private:
     detail::route_user route_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

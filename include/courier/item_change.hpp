@@ -5,8 +5,8 @@
 
 #include <cstdint>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 enum class item_change : std::uint8_t { added, removed, changed };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -2,9 +2,10 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/forward.hpp>
-#include <courier/detail/handler.hpp>
-#include <courier/detail/value_core.hpp>
+#include <courier/detail/base/forward.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/handler.hpp>
+#include <courier/detail/values/value_core.hpp>
 #include <courier/fault.hpp>
 #include <courier/subscriber.hpp>
 
@@ -15,94 +16,102 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
 /// In front of the node, next to what is looked at for every change.
-template <class View>
+template <class Refresher>
 struct view_function {
-    View function;
+    Refresher function;
 };
 
-template <class View>
-struct view_of final : view_function<View>, view_node {
-    explicit view_of(View&& v) : view_function<View>{std::move(v)}, view_node(how) {}
+template <class Refresher>
+struct refresher_of final : view_function<Refresher>, refresher_node {
+    explicit refresher_of(Refresher&& v) : view_function<Refresher>{std::move(v)}, refresher_node(how) {}
 
     static void renew_it(reader_node& node) {
         const reading what_is_read(node);
-        static_cast<view_of&>(static_cast<view_node&>(node)).function();
+        static_cast<refresher_of&>(static_cast<refresher_node&>(node)).function();
     }
     static void nothing(value_node&) {}
     static std::string describe_it(const value_node& node) {
-        return "view at " +
-               detail::place(static_cast<const view_node&>(static_cast<const reader_node&>(node)).self->where);
+        return "refresher at " +
+               detail::place(static_cast<const refresher_node&>(static_cast<const reader_node&>(node)).self->where);
     }
     static bool nobody(const value_node&) noexcept { return false; }
     static constexpr value_ops how{&renew_it, &nothing, &nobody, &nothing, &describe_it};
 };
 
-/// What is handed to `attach()`: the view is made in its final place.
-template <class View>
-struct view_request {
-    View view;
+/// What is handed to `attach()`: the refresher is made in its final place.
+template <class Refresher>
+struct refresher_request {
+    Refresher refresher;
     outbox_core* through;
 };
 
-template <class View>
-consteval handler_ops make_view_ops() {
+template <class Refresher>
+consteval handler_ops make_refresher_ops() {
     handler_ops ops{};
     ops.invoke = [](void*, const void*) {};
     ops.construct = [](void* to, void* from) {
-        auto& request = *static_cast<view_request<View>*>(from);
-        auto* const made = ::new (to) view_of<View>(std::move(request.view));
+        auto& request = *static_cast<refresher_request<Refresher>*>(from);
+        auto* const made = ::new (to) refresher_of<Refresher>(std::move(request.refresher));
         made->through = request.through;
     };
-    ops.destroy = [](void* state) noexcept { static_cast<view_of<View>*>(state)->~view_of(); };
-    ops.told = [](slot& s) noexcept { tell_view(*static_cast<view_of<View>*>(state_of(s)), s.blocked != 0); };
+    ops.destroy = [](void* state) noexcept { static_cast<refresher_of<Refresher>*>(state)->~refresher_of(); };
+    ops.told = [](slot& s) noexcept {
+        tell_refresher(*static_cast<refresher_of<Refresher>*>(state_of(s)), s.blocked != 0);
+    };
     ops.module = &module_tag;
-    ops.size = sizeof(view_of<View>);
-    ops.align = alignof(view_of<View>);
+    ops.size = sizeof(refresher_of<Refresher>);
+    ops.align = alignof(refresher_of<Refresher>);
     return ops;
 }
 
-template <class View>
+template <class Refresher>
 #if defined(__GNUC__)
 __attribute__((visibility("hidden")))
 #endif
-inline constexpr handler_ops view_ops = make_view_ops<View>();
+inline constexpr handler_ops refresher_ops = make_refresher_ops<Refresher>();
 
-/// A view with its subscription, not yet run; null when that was refused.
-template <class View>
-view_node* attach_view(View&& view, outbox_core* through, std::source_location where, party* owner) {
-    using own = std::decay_t<View>;
-    static_assert(std::is_invocable_v<own&>, "courier: a view is called without arguments; what it shows it reads "
+/// A refresher with its subscription, not yet run; null when that was refused.
+template <class Refresher>
+refresher_node* attach_refresher(Refresher&& refresher, outbox_core* through, std::source_location where,
+                                 ownership whose) {
+    using own = std::decay_t<Refresher>;
+    static_assert(std::is_invocable_v<own&>, "courier: a refresher is called without arguments; what it shows it reads "
                                              "from states and formulas");
-    view_request<own> request{std::forward<View>(view), through};
-    open_views();
-    slot* const made = attach(views_core(), {&view_ops<own>, &request, ordinary, 0, {}, where, owner});
+    refresher_request<own> request{std::forward<Refresher>(refresher), through};
+    const graph_kept meanwhile;
+    slot* const made = attach(refreshers_core(), {&refresher_ops<own>, &request, ordinary, 0, {}, where, whose});
     if (made == nullptr) {
         return nullptr;
     }
-    view_of<own>& node = *static_cast<view_of<own>*>(state_of(*made));
-    enter_view(node, *made);
+    refresher_of<own>& node = *static_cast<refresher_of<own>*>(state_of(*made));
+    unless_done detached([made] { detach(*made); });
+    enter_refresher(node, *made);
+    detached.done();
     return &node;
 }
 
 } // namespace detail
 
-template <class View>
-subscription_key subscriber::keep_current(View&& view, std::source_location where) {
-    return begin(detail::attach_view(std::forward<View>(view), nullptr, where, party_));
+template <class Refresher>
+subscription_key subscriber::keep_current(Refresher&& refresher, std::source_location where) {
+    const detail::party_held until_then(party_);
+    return begin(detail::attach_refresher(std::forward<Refresher>(refresher), nullptr, where, party_));
 }
 
-template <class View>
-subscription_key subscriber::keep_current(outbox& through, View&& view, std::source_location where) {
-    return begin(detail::attach_view(std::forward<View>(view), detail::core_of(through), where, party_));
+template <class Refresher>
+subscription_key subscriber::keep_current(outbox& through, Refresher&& refresher, std::source_location where) {
+    const detail::party_held until_then(party_);
+    const detail::holding<detail::outbox_core> box(*detail::core_of(through));
+    return begin(detail::attach_refresher(std::forward<Refresher>(refresher), detail::core_of(through), where, party_));
 }
 
-/// One view, for people and reports.
-struct view_report {
+/// One refresher, for people and reports.
+struct refresher_report {
     std::source_location where;          ///< of `keep_current()`
     std::string subscriber;              ///< whose it is
     std::uint64_t runs;                  ///< how often it was run
@@ -111,7 +120,7 @@ struct view_report {
     bool paused;
 };
 
-/// All views of the calling thread, in the order in which they were made.
-[[nodiscard]] std::vector<view_report> list_views();
+/// All refreshers of the calling thread, in the order in which they were made.
+[[nodiscard]] std::vector<refresher_report> list_refreshers();
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

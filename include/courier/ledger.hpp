@@ -15,7 +15,7 @@
 #include <type_traits>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// An event's number: 1, 2, 3 … in the order in which events of one ledger
 /// came. 0 is none. A payload that is posted is an event, and is another one,
@@ -25,12 +25,13 @@ using event_id = std::uint64_t;
 /// How a ledger keeps its books, written as `{.shake = 7}`.
 struct ledger_options {
     /// Handlers are timed in one publish of so many on each channel; those that
-    /// take more than a microsecond, each time from then on. At least 1.
-    std::uint32_t time_one_in = 256;
+    /// take more than a microsecond, each time from then on. 0: none is timed,
+    /// so that no clock is read.
+    std::uint32_t time_every = 256;
 
     /// Events that `chain()` can look back to, rounded up to a power of two; 48
     /// bytes each.
-    std::size_t remember = 4096;
+    std::size_t chain_capacity = 4096;
 
     /// Not 0: handlers of one stage are served in an order that this seed and
     /// the event decide, to find those that depend on it by accident.
@@ -43,7 +44,7 @@ struct chain_link {
     std::string channel;
     std::string publisher;  ///< its name, if it has one
     code_line where;        ///< of the publish, or the post
-    std::string handled_by; ///< the subscriber whose handler made it; empty for the first cause
+    std::string in_handler; ///< the subscriber whose handler made it; empty for the first cause
     code_line handler;      ///< where that was subscribed
     std::uint64_t frame = 0;
     bool is_post = false; ///< a payload was posted; it is delivered by another event
@@ -114,11 +115,11 @@ public:
     [[nodiscard]] std::vector<chain_link> chain(event_id id) const;
 
     /// The newest event on channels of that name; 0 when there was none.
-    [[nodiscard]] event_id newest_on(std::string_view channel) const noexcept;
+    [[nodiscard]] event_id latest_on(std::string_view channel) const noexcept;
 
     [[nodiscard]] std::string_view name() const noexcept;
 
-    /// The frame that goes on, from 0 on.
+    /// The current frame, from 0 on.
     [[nodiscard]] std::uint64_t frame() const noexcept;
 
     /// The number of the newest subscription; later ones have higher numbers.
@@ -136,8 +137,8 @@ private:
     detail::ledger_core* core_;
 };
 
-/// The event whose handling goes on, on this thread; 0 for none, or without a
+/// The event that is being handled on this thread; 0 for none, or without a
 /// ledger.
 [[nodiscard]] event_id current_event() noexcept;
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

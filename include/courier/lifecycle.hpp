@@ -3,7 +3,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/at_the_end.hpp>
+#include <courier/detail/base/at_the_end.hpp>
 #include <courier/publisher.hpp>
 
 #include <source_location>
@@ -11,7 +11,7 @@
 #include <string_view>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Payloads that carry the object they speak of, with its type, so that a
 /// listener needs no cast. The object is whole while they are published; keep
@@ -111,4 +111,4 @@ private:
     publisher<destroyed<Object>> destroyed_on_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

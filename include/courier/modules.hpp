@@ -7,7 +7,7 @@
 #include <string>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -51,4 +51,4 @@ private:
     const char* name_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -4,11 +4,11 @@
 #include <courier/budget.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/forward.hpp>
-#include <courier/detail/outbox_core.hpp>
-#include <courier/detail/owned.hpp>
+#include <courier/detail/base/forward.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/later/outbox_core.hpp>
 #include <courier/poster.hpp>
-#include <courier/posting.hpp>
+#include <courier/posting_options.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -19,7 +19,7 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// What one `deliver()` did.
 struct round_report {
@@ -34,7 +34,7 @@ struct outbox_line {
     std::string channel;
     std::size_t waiting;
     std::uint64_t delivered;
-    std::uint64_t refused;
+    std::uint64_t turned_away;
 };
 
 /// Takes payloads when they are posted and delivers them in rounds, at the
@@ -77,20 +77,22 @@ public:
     template <class Payload>
     bool post(channel<Payload>& on, std::type_identity_t<Payload> payload,
               std::source_location where = std::source_location::current()) {
-        auto& lane = lane_for<detail::plain_lane<Payload>, Payload>(on, where);
+        auto& lane = detail::lane_for<detail::plain_lane<Payload>, Payload>(*core_, on, where);
         return lane.post(std::move(payload));
     }
     template <class Payload, class Address>
     bool post(addressed_channel<Payload, Address>& on, std::type_identity_t<Payload> payload,
               std::source_location where = std::source_location::current()) {
-        return lane_for<detail::addressed_lane<Payload, Address>, Payload>(on, where).post(std::move(payload));
+        using lane = detail::addressed_lane<Payload, Address>;
+        return detail::lane_for<lane, Payload>(*core_, on, where).post(std::move(payload));
     }
 
     /// Posts a payload for one address.
     template <class Payload, class Address>
     bool post_to(addressed_channel<Payload, Address>& on, const std::type_identity_t<Address>& to,
                  std::type_identity_t<Payload> payload, std::source_location where = std::source_location::current()) {
-        return lane_for<detail::addressed_lane<Payload, Address>, Payload>(on, where).post_to(to, std::move(payload));
+        using lane = detail::addressed_lane<Payload, Address>;
+        return detail::lane_for<lane, Payload>(*core_, on, where).post_to(to, std::move(payload));
     }
 
     /// Delivers one round, or as much of it as the budget allows; the rest
@@ -105,8 +107,8 @@ public:
     /// How many payloads wait, what is left of a round included.
     [[nodiscard]] std::size_t waiting() const noexcept;
 
-    /// How many payloads were refused or dropped so far.
-    [[nodiscard]] std::uint64_t refused() const noexcept;
+    /// How many payloads were turned away or dropped so far.
+    [[nodiscard]] std::uint64_t turned_away() const noexcept;
 
     /// Channel by channel, in the order in which they were first posted on.
     [[nodiscard]] std::vector<outbox_line> list() const;
@@ -118,20 +120,6 @@ private:
     friend class addressed_poster;
     friend struct detail::access;
 
-    template <class Lane, class Payload, class Channel>
-    Lane& lane_for(Channel& on, std::source_location where) {
-        detail::channel_core& target = *detail::access::core(on);
-        if constexpr (checked_build) {
-            detail::check_thread(*core_, "posted to", where);
-        }
-        detail::lane_base* lane = detail::find_implicit(*core_, target);
-        if (lane == nullptr) {
-            lane = &detail::enter_lane(*core_, detail::make_owned<Lane>(*core_, target, posting<Payload>{}), true);
-        }
-        lane->where = where;
-        return static_cast<Lane&>(*lane);
-    }
-
     detail::outbox_core* core_;
 };
 
@@ -139,11 +127,15 @@ namespace detail {
 
 /// A new lane for a poster, which says how its payloads wait.
 template <class Lane, class Payload, class Target>
-lane_user lane_for_poster(outbox_core& box, const Target& target, posting<Payload>&& how, std::source_location where) {
+lane_user lane_for_poster(outbox_core& box, const Target& target, posting_options<Payload>&& how,
+                          std::source_location where) {
     static_assert(std::is_same_v<typename Target::payload_type, Payload>,
                   "courier: this poster's target carries another payload type");
     auto made = detail::make_owned<Lane>(box, *access::core(target), std::move(how));
     made->where = where;
+    if constexpr (checked_build) {
+        check_lane(*made, "given a poster", where);
+    }
     return lane_user(enter_lane(box, std::move(made), false));
 }
 
@@ -155,7 +147,7 @@ inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<
 
 template <class Payload>
 template <class Target>
-poster<Payload>::poster(outbox& through, Target& target, posting<Payload> how, std::source_location where) {
+poster<Payload>::poster(outbox& through, Target& target, posting_options<Payload> how, std::source_location where) {
     static_assert(
         detail::may_post<Target, typename Target::payload_type>,
         "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
@@ -164,7 +156,7 @@ poster<Payload>::poster(outbox& through, Target& target, posting<Payload> how, s
 
 template <class Payload, class Address>
 template <class Target>
-addressed_poster<Payload, Address>::addressed_poster(outbox& through, Target& target, posting<Payload> how,
+addressed_poster<Payload, Address>::addressed_poster(outbox& through, Target& target, posting_options<Payload> how,
                                                      std::source_location where) {
     static_assert(
         detail::may_post<Target, typename Target::payload_type>,
@@ -172,4 +164,4 @@ addressed_poster<Payload, Address>::addressed_poster(outbox& through, Target& ta
     lane_ = detail::lane_for_poster<lane>(*through.core_, target, std::move(how), where);
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

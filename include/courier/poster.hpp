@@ -2,21 +2,21 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/outbox_core.hpp>
-#include <courier/posting.hpp>
+#include <courier/detail/later/outbox_core.hpp>
+#include <courier/posting_options.hpp>
 
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 class outbox;
 
 namespace detail {
 
-/// A counted place in a lane; what posters, senders and timers are made of.
+/// A counted place in a lane; what posters, inlets and timers are made of.
 class lane_user {
 public:
     lane_user() noexcept = default;
@@ -36,9 +36,7 @@ public:
     }
     ~lane_user() {
         if (lane_ != nullptr) {
-            outbox_core& box = *lane_->box;
-            leave_lane(*lane_);
-            release(box);
+            end_use(*lane_);
         }
     }
 
@@ -57,7 +55,7 @@ private:
 /// How they wait is said once, here. Posting takes no allocation once the
 /// outbox has held as many.
 ///
-///     courier::poster<BargeMoved> moved{later, barges_moved, {.waiting = courier::keep::one}};
+///     courier::poster<BargeMoved> moved{later, barges_moved, {.keep = courier::keep::one}};
 ///     moved.post({.barge = 3, .to_go = 12});
 ///
 /// Copyable. Outbox and channel may end first; posting then does nothing and
@@ -72,10 +70,10 @@ public:
 
     /// `target` is the channel or a publisher on it.
     template <class Target>
-    poster(outbox& through, Target& target, posting<Payload> how = {},
+    poster(outbox& through, Target& target, posting_options<Payload> how = {},
            std::source_location where = std::source_location::current());
 
-    /// Takes the payload for the next round; false when it is refused (the
+    /// Takes the payload for the next round; false when it is turned away (the
     /// bound is reached) or either end is gone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {
         if (!lane_.open()) {
@@ -83,7 +81,7 @@ public:
         }
         auto& lane = static_cast<detail::plain_lane<Payload>&>(*lane_.get());
         if constexpr (checked_build) {
-            detail::check_thread(*lane.box, "posted to", where);
+            detail::check_lane(lane, "posted to", where);
         }
         lane.where = where;
         return lane.post(std::move(payload));
@@ -92,8 +90,10 @@ public:
     /// How many wait.
     [[nodiscard]] std::size_t waiting() const noexcept { return lane_.get() != nullptr ? lane_.get()->waiting() : 0; }
 
-    /// How many were refused or dropped so far.
-    [[nodiscard]] std::uint64_t refused() const noexcept { return lane_.get() != nullptr ? lane_.get()->refused : 0; }
+    /// How many were turned away or dropped so far.
+    [[nodiscard]] std::uint64_t turned_away() const noexcept {
+        return lane_.get() != nullptr ? lane_.get()->turned_away : 0;
+    }
 
     /// Whether there is an outbox on the way and a channel at the end.
     [[nodiscard]] bool connected() const noexcept { return lane_.open(); }
@@ -113,7 +113,7 @@ public:
     addressed_poster() noexcept = default;
 
     template <class Target>
-    addressed_poster(outbox& through, Target& target, posting<Payload> how = {},
+    addressed_poster(outbox& through, Target& target, posting_options<Payload> how = {},
                      std::source_location where = std::source_location::current());
 
     /// For everyone.
@@ -130,7 +130,9 @@ public:
     }
 
     [[nodiscard]] std::size_t waiting() const noexcept { return lane_.get() != nullptr ? lane_.get()->waiting() : 0; }
-    [[nodiscard]] std::uint64_t refused() const noexcept { return lane_.get() != nullptr ? lane_.get()->refused : 0; }
+    [[nodiscard]] std::uint64_t turned_away() const noexcept {
+        return lane_.get() != nullptr ? lane_.get()->turned_away : 0;
+    }
     [[nodiscard]] bool connected() const noexcept { return lane_.open(); }
 
 private:
@@ -142,7 +144,7 @@ private:
             return nullptr;
         }
         if constexpr (checked_build) {
-            detail::check_thread(*lane_.get()->box, "posted to", where);
+            detail::check_lane(*lane_.get(), "posted to", where);
         }
         lane_.get()->where = where;
         return static_cast<lane*>(lane_.get());
@@ -151,4 +153,4 @@ private:
     detail::lane_user lane_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

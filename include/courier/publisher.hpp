@@ -12,7 +12,7 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Lets a system publish on a channel that another one owns. Made from the
 /// channel itself, never from a const one. Copyable; the channel may die
@@ -63,7 +63,9 @@ public:
             }
         }
         if (is_noted_name()) [[unlikely]] {
-            return detail::publish_named(*core_, name_, &payload, where);
+            return as_named([&](const std::string* name) {
+                return detail::deliver_as(*core_, &payload, where, {name, {}});
+            });
         }
         return detail::publish(*core_, &payload, where); // which knows when the channel is gone
     }
@@ -84,8 +86,10 @@ public:
         if constexpr (checked_build) {
             detail::check_use(*core_, "published on", where);
         }
-        return as_named(
-            [&] { return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where); });
+        return as_named([&](const std::string* name) {
+            return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where, nullptr,
+                                       {name, {}});
+        });
     }
 
     template <class Other>
@@ -113,15 +117,15 @@ protected:
     [[nodiscard]] bool is_noted_name() const noexcept {
         return ledger_built_in && (core_->work & detail::work_noted) != 0 && !name_.empty();
     }
-    /// Publishes under the name; a copy, since a handler may destroy this.
+    /// Publishes under the name, null when nobody wants to know it; a copy, since
+    /// a handler may destroy this.
     template <class Publish>
     receipt as_named(Publish what) const {
         if (!is_noted_name()) {
-            return what();
+            return what(nullptr);
         }
         const std::string own = name_;
-        const detail::meanwhile<const std::string*> by(detail::this_oversight.publisher, &own);
-        return what();
+        return what(&own);
     }
 
     detail::channel_core* core_; ///< never null, so that publishing need not look
@@ -132,4 +136,4 @@ private:
     std::string name_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -3,7 +3,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/delivery.hpp>
+#include <courier/delivery_options.hpp>
 #include <courier/subscription.hpp>
 #include <courier/verdict.hpp>
 
@@ -18,7 +18,7 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 class hub;
 template <class Question>
@@ -213,13 +213,13 @@ public:
     /// `std::optional` of it. A second answerer of a query that is answered
     /// `by_one` is refused with `fault_code::second_answerer` and is not live.
     template <class Handler>
-    subscription answer(Handler&& handler, delivery<Question> options = {},
+    subscription answer(Handler&& handler, delivery_options<Question> options = {},
                         std::source_location where = std::source_location::current()) {
         return detail::access::own<subscription>(attach(std::forward<Handler>(handler), options, where, nullptr));
     }
 
     template <class Never = void, class Handler>
-    subscription answer(Handler&&, delivery<Question> = {}) const {
+    subscription answer(Handler&&, delivery_options<Question> = {}) const {
         static_assert(!std::is_void_v<Never>, "courier: a const query can be asked only; to answer, hold the query "
                                               "itself");
         return {};
@@ -230,16 +230,18 @@ public:
     /// before.
     template <class Default>
     void set_default(Default&& otherwise, std::source_location where = std::source_location::current()) {
-        delivery<Question> options{.stage = detail::when_nobody_answers};
-        default_ = {}; // one at most
+        delivery_options<Question> options{.stage = detail::when_nobody_answers};
+        detail::slot* made = nullptr;
         if constexpr (detail::answers<std::decay_t<Default>, Question, answer_type>) {
-            default_ = detail::access::own<subscription>(
-                attach_as<detail::last_answer>(std::forward<Default>(otherwise), options, where, nullptr));
+            made = attach_as<detail::last_answer>(std::forward<Default>(otherwise), options, where, nullptr);
         } else {
             static_assert(std::convertible_to<Default, answer_type>,
                           "courier: a default is an answer, or a callable that takes the question and returns one");
-            default_ = detail::access::own<subscription>(attach_as<detail::last_answer>(
-                [value = answer_type(std::forward<Default>(otherwise))] { return value; }, options, where, nullptr));
+            made = attach_as<detail::last_answer>(
+                [value = answer_type(std::forward<Default>(otherwise))] { return value; }, options, where, nullptr);
+        }
+        if (made != nullptr) { // else the one before stays
+            default_ = detail::access::own<subscription>(made);
         }
     }
 
@@ -274,22 +276,22 @@ private:
     }
 
     template <class Handler>
-    detail::slot* attach(Handler&& handler, delivery<Question>& options, std::source_location where,
-                         detail::party* owner) {
+    detail::slot* attach(Handler&& handler, delivery_options<Question>& options, std::source_location where,
+                         detail::ownership whose) {
         if constexpr (answered == answering::by_one) {
             if (answerers() != 0) {
                 report_second(where);
                 return nullptr;
             }
-            return attach_as<detail::only_answer>(std::forward<Handler>(handler), options, where, owner);
+            return attach_as<detail::only_answer>(std::forward<Handler>(handler), options, where, whose);
         } else {
-            return attach_as<detail::next_answer>(std::forward<Handler>(handler), options, where, owner);
+            return attach_as<detail::next_answer>(std::forward<Handler>(handler), options, where, whose);
         }
     }
 
     template <template <class, class, class> class As, class Handler>
-    detail::slot* attach_as(Handler&& handler, delivery<Question>& options, std::source_location where,
-                            detail::party* owner) {
+    detail::slot* attach_as(Handler&& handler, delivery_options<Question>& options, std::source_location where,
+                            detail::ownership whose) {
         using F = std::decay_t<Handler>;
         if constexpr (!detail::answers<F, Question, answer_type>) {
             static_assert(detail::always_false<F>,
@@ -303,15 +305,17 @@ private:
                     return nullptr;
                 }
             }
-            delivery<travelling> same{
+            delivery_options<travelling> same{
                 .stage = options.stage, .times = options.times, .during = std::move(options.during)};
             if (detail::condition_fn test = std::move(options.condition).take()) {
-                same.condition = [test = std::move(test)](const travelling& t) { return test(&t.question); };
+                same.condition = [test = std::move(test)](const travelling& t) {
+                    return test(&t.question) == turn::served;
+                };
             }
             As<F, Question, answer_type> own{std::forward<Handler>(handler)};
-            return detail::attach_handler<travelling>(*core_, own, same, where, owner);
+            return detail::attach_handler<travelling>(*core_, own, same, where, whose);
         }
     }
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -2,13 +2,13 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/party.hpp>
+#include <courier/detail/delivery/party.hpp>
 
 #include <cstdint>
 #include <source_location>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -101,4 +101,4 @@ private:
     const detail::stop_note* note_ = nullptr;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -4,8 +4,9 @@
 #include <courier/addressed_publisher.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/delivery.hpp>
-#include <courier/detail/owned.hpp>
+#include <courier/delivery_options.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/relay_link.hpp>
 #include <courier/poster.hpp>
 #include <courier/publisher.hpp>
 #include <courier/subscription.hpp>
@@ -17,7 +18,7 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// What a relay's change returns to publish to one address.
 template <class Address, class Payload>
@@ -27,22 +28,6 @@ struct for_address {
 };
 
 namespace detail {
-
-/// One relay, as its source channel knows it.
-struct relay_link {
-    channel_core* to; ///< holds a reference
-    std::source_location where;
-    bool deferred; ///< through an outbox
-    relay_link* next;
-    relay_link** back; ///< null when the source channel is gone
-};
-
-/// Null when it was refused, since it would close a circle.
-relay_link* add_relay(channel_core& from, channel_core& to, std::source_location where, bool deferred);
-
-struct remove_relay {
-    void operator()(relay_link* link) const noexcept;
-};
 
 template <class>
 inline constexpr bool is_for_address = false;
@@ -160,7 +145,7 @@ public:
     /// Forwards what `change` makes of them.
     template <class Source, class Target, class Change>
         requires std::invocable<Change&, const typename Source::payload_type&>
-    relay(const Source& from, Target&& to, Change change, delivery<typename Source::payload_type> options = {},
+    relay(const Source& from, Target&& to, Change change, delivery_options<typename Source::payload_type> options = {},
           std::source_location where = std::source_location::current()) {
         auto target = detail::publisher_on(to);
         if (!target.connected()) {
@@ -195,4 +180,4 @@ private:
     subscription in_; // declared last, so that it ends first
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

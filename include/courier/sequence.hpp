@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/sequence_core.hpp>
+#include <courier/detail/flow/sequence_core.hpp>
 #include <courier/subscriber.hpp>
 
 #include <coroutine>
@@ -15,7 +15,7 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -133,8 +133,9 @@ public:
             std::exchange(handle_, nullptr).promise().end();
         }
     }
-    [[nodiscard]] bool is_hopeless() const override {
-        return handle_ != nullptr && handle_.promise().waiting != nullptr && handle_.promise().waiting->is_hopeless();
+    [[nodiscard]] bool is_source_gone() const override {
+        return handle_ != nullptr && handle_.promise().waiting != nullptr &&
+               handle_.promise().waiting->is_source_gone();
     }
     [[nodiscard]] const detail::channel_core* awaited() const override {
         return handle_ != nullptr && handle_.promise().waiting != nullptr ? handle_.promise().waiting->awaited()
@@ -183,7 +184,7 @@ struct sequence_report {
     std::source_location waits_at; ///< the `co_await`
     std::string waits_for;
     bool paused;
-    bool hopeless = false;         ///< what it waits for is gone
+    bool source_gone = false;      ///< what it waits for is gone
     std::string channel;           ///< that it waits for, if it is one and there
     std::uint64_t since_frame = 0; ///< of the thread's ledger; 0 without one
 };
@@ -191,4 +192,4 @@ struct sequence_report {
 /// All of the calling thread that have not ended, in the order in which they were started.
 [[nodiscard]] std::vector<sequence_report> list_sequences();
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -6,7 +6,7 @@
 #include <cstdint>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -74,4 +74,4 @@ consteval stage between(stage earlier, stage later, const char* name) {
     return stage{earlier.place_ + half, name};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

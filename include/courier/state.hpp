@@ -4,8 +4,11 @@
 #include <courier/change.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/value_core.hpp>
-#include <courier/detail/value_source.hpp>
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/values/value_core.hpp>
+#include <courier/detail/values/value_held.hpp>
+#include <courier/detail/values/value_source.hpp>
 #include <courier/keep_current.hpp>
 #include <courier/together.hpp>
 
@@ -18,7 +21,7 @@
 #include <string_view>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Holds a value and announces when it becomes another one. `Same` compares:
 /// setting what is the same announces nothing.
@@ -28,19 +31,19 @@ namespace courier::inline WIRED_COURIER_ABI {
 ///     crates.set(11);
 ///
 /// Whoever holds a `state` may set it; whoever holds a `const state` may only
-/// read and subscribe. Formulas and views that `read()` it depend on it;
-/// `peek()` reads without depending.
+/// read and subscribe. Formulas and refreshers that `read()` it depend on it;
+/// `glance()` reads without depending.
 ///
 /// A change is announced before `set()` returns: first to those who subscribed
-/// to this state, then formulas and views that depend on it are computed and
+/// to this state, then formulas and refreshers that depend on it are computed and
 /// run, in the order in which they were made. What is set meanwhile has its
 /// value at once and is announced when that is done, so that nobody hears of
 /// changes in another order than they were made in; so do changes made
-/// `together()`. A handler or view that throws keeps nothing from being
+/// `together()`. A handler or refresher that throws keeps nothing from being
 /// served; the first exception is thrown by `set()`.
 ///
 /// Belongs to the thread that made it. May be destroyed by a handler; formulas
-/// and views that read it keep what they have. Can be neither copied nor moved.
+/// and refreshers that read it keep what they have. Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
 class state : private detail::value_node, public detail::value_source<change<T>, state<T, Same>> {
 public:
@@ -54,6 +57,9 @@ public:
     state(const state&) = delete;
     state& operator=(const state&) = delete;
     ~state() {
+        if (running) [[unlikely]] {
+            detail::report_ended_in_use(*this);
+        }
         if (announcing_ != nullptr) {
             announcing_->over = true;
         }
@@ -62,39 +68,38 @@ public:
 
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
 
-    /// The value; whichever formula or view is running depends on it from now on.
+    /// The value; whichever formula or refresher is running depends on it from now on.
     [[nodiscard]] const T& read() const {
         detail::note_read(const_cast<state&>(*this));
         return value_;
     }
 
     /// The value, without depending on it.
-    [[nodiscard]] const T& peek() const noexcept { return value_; }
+    [[nodiscard]] const T& glance() const noexcept { return value_; }
 
     /// Gives it another value; false when it has that already, or when a
     /// formula is being computed (`fault_code::set_in_formula`).
     bool set(T value, std::source_location where = std::source_location::current()) {
-        if (same_(std::as_const(value_), std::as_const(value)) || !detail::may_change(*this, where)) {
+        if ((!running && is_same(value_, value)) || !detail::may_change(*this, where)) {
             return false;
         }
-        if (!before_ && (this->watched() || detail::this_values.together != 0)) {
-            old_version_ = version;
-            before_.emplace(std::move(value_));
-            if (announcing_ != nullptr) {
-                announcing_->what.after_ = &*before_; // those who are still to hear of that one
-            }
-        }
-        assign(std::move(value));
+        const std::uint64_t was = version;
+        detail::touch(*this); // what takes memory comes first
         this->note_change(where);
-        detail::touch(*this);
-        detail::settle();
+        if (!before_ && (this->watched() || detail::this_hold.holds != 0)) {
+            set_watched(std::move(value), was);
+            detail::settle();
+        } else {
+            [[maybe_unused]] const T gone = put(std::move(value)); // destroyed last; it may own this state
+            detail::settle();
+        }
         return true;
     }
 
     /// Changes a copy of the value with `edit`, and sets that.
     template <std::invocable<T&> Edit>
     bool edit(Edit&& edit, std::source_location where = std::source_location::current()) {
-        T copy = value_;
+        T copy = copy_of_value();
         edit(copy);
         return set(std::move(copy), where);
     }
@@ -106,15 +111,15 @@ public:
         return false;
     }
 
-    /// For subscribers; see `delivery::retained`.
+private:
+    friend class detail::value_source<change<T>, state<T, Same>>;
+    friend struct detail::access;
+
+    // What it has already, for one who asked for it; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {
         const change<T> now(value_, value_);
         this->serve_one(s, &now, where);
     }
-
-private:
-    friend class detail::value_source<change<T>, state<T, Same>>;
-    friend struct detail::access;
 
     struct announcement {
         change<T> what;
@@ -133,32 +138,53 @@ private:
     }
     static constexpr detail::value_ops how{&renew_it, &announce_it, &is_watched_it, &compare_it, &describe_it};
 
-    void prepare() const noexcept { const_cast<state&>(*this).told = true; }
+    void prepare() const {
+        auto& own = const_cast<state&>(*this);
+        if constexpr (checked_build) {
+            detail::check_use(own, "subscribed to", std::source_location{});
+        }
+        own.told = true;
+    }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
-    void assign(T&& value) {
-        if constexpr (std::is_move_assignable_v<T>) {
-            value_ = std::move(value);
-        } else {
-            value_.~T(); // such as one with const members
-            ::new (&value_) T(std::move(value));
+    T copy_of_value() {
+        const detail::while_true now(running);
+        return value_;
+    }
+    // It may not be destroyed by what it runs itself.
+    bool is_same(const T& a, const T& b) {
+        const detail::while_true now(running);
+        return same_(a, b);
+    }
+    T put(T&& value) {
+        const detail::while_true now(running);
+        return detail::replace(value_, std::move(value));
+    }
+    void set_watched(T&& value, std::uint64_t was) {
+        const detail::while_true now(running);
+        before_.emplace(detail::replace(value_, std::move(value)));
+        old_version_ = was;
+        if (announcing_ != nullptr) {
+            announcing_->what.after_ = &*before_; // those who are still to hear of that one
         }
     }
-
     void compare() {
-        if (before_ && same_(std::as_const(*before_), std::as_const(value_))) {
-            before_.reset();
+        if (before_ && is_same(*before_, value_)) {
             version = old_version_;
+            [[maybe_unused]] const auto gone = detail::take_out(before_);
         }
     }
 
     void announce() {
-        compare();
-        if (!before_) {
-            return;
+        detail::first_failure failed;
+        failed.run([this] { compare(); }); // one that throws has found no two values the same
+        if (const auto before = detail::take_out(before_); before) {
+            failed.run([&] { tell_of(*before); }); // which may be the end of this state
         }
-        const T before = std::move(*before_);
-        before_.reset();
+        failed.rethrow();
+    }
+
+    void tell_of(const T& before) {
         announcement now{change<T>(before, value_)};
         announcing_ = &now;
         struct guard {
@@ -181,4 +207,4 @@ private:
     [[no_unique_address]] Same same_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

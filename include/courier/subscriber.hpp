@@ -3,8 +3,8 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/delivery.hpp>
-#include <courier/detail/party.hpp>
+#include <courier/delivery_options.hpp>
+#include <courier/detail/delivery/party.hpp>
 
 #include <cstddef>
 #include <source_location>
@@ -12,11 +12,11 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 class outbox;
 namespace detail {
-struct view_node;
+struct refresher_node;
 }
 template <class Result>
 class sequence;
@@ -61,8 +61,9 @@ public:
     /// subscription. While paused, new subscriptions start paused.
     template <class Source, class Handler>
     subscription_key subscribe(const Source& source, Handler&& handler,
-                               delivery<typename Source::payload_type> options = {},
+                               delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
+        const detail::party_held until_then(party_);
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return keep(source, source.attach(own, options, where, party_), options.retained, where);
     }
@@ -72,8 +73,9 @@ public:
     template <auto Method, class Source, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
     subscription_key subscribe(const Source& source, Object& object,
-                               delivery<typename Source::payload_type> options = {},
+                               delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
+        const detail::party_held until_then(party_);
         detail::member_call<Method, Object> handler{&object};
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
@@ -81,8 +83,9 @@ public:
     /// A free function: `in.subscribe<&ring>(harbour.moored())`.
     template <auto Function, class Source>
         requires std::is_pointer_v<decltype(Function)>
-    subscription_key subscribe(const Source& source, delivery<typename Source::payload_type> options = {},
+    subscription_key subscribe(const Source& source, delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
+        const detail::party_held until_then(party_);
         detail::function_call<Function> handler;
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
@@ -91,21 +94,23 @@ public:
     /// keeps that up as it keeps subscriptions; while paused it gives no
     /// answers.
     template <class Query, class Handler>
-    subscription_key answer(Query& asked, Handler&& handler, delivery<typename Query::question_type> options = {},
+    subscription_key answer(Query& asked, Handler&& handler,
+                            delivery_options<typename Query::question_type> options = {},
                             std::source_location where = std::source_location::current()) {
+        const detail::party_held until_then(party_);
         return subscription_key{asked.attach(std::forward<Handler>(handler), options, where, party_)};
     }
 
-    /// Keeps a view current: calls `view`, and again whenever a state or
+    /// Keeps a refresher current: calls `refresher`, and again whenever a state or
     /// formula has changed that it read the last time; see
     /// courier/keep_current.hpp.
-    template <class View>
-    subscription_key keep_current(View&& view, std::source_location where = std::source_location::current());
+    template <class Refresher>
+    subscription_key keep_current(Refresher&& refresher, std::source_location where = std::source_location::current());
 
     /// The same, but again in the next round of `through` at the earliest, so
-    /// that a view of ten values that change in a frame is run once.
-    template <class View>
-    subscription_key keep_current(outbox& through, View&& view,
+    /// that a refresher of ten values that change in a frame is run once.
+    template <class Refresher>
+    subscription_key keep_current(outbox& through, Refresher&& refresher,
                                   std::source_location where = std::source_location::current());
 
     /// Starts a sequence, which runs to its first wait, and ends it with this
@@ -153,11 +158,11 @@ private:
         return key;
     }
 
-    static subscription_key begin(detail::view_node* view);
+    static subscription_key begin(detail::refresher_node* refresher);
     [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
     std::size_t leave_core(const detail::channel_core& core) noexcept;
 
     detail::party* party_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -2,12 +2,12 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/channel_core.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
 
 #include <source_location>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Owns one handler's attachment to a channel: destroying it unsubscribes.
 /// Movable, one pointer in size. The channel may die first; the subscription
@@ -88,4 +88,4 @@ private:
     detail::slot* slot_ = nullptr; ///< cleared by the library when the subscription ends
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

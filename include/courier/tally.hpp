@@ -3,9 +3,9 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/first_failure.hpp>
-#include <courier/detail/owned.hpp>
-#include <courier/detail/roll.hpp>
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/roll.hpp>
 #include <courier/group.hpp>
 #include <courier/publisher.hpp>
 #include <courier/subscriber.hpp>
@@ -20,7 +20,7 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// What became of one report.
 enum class report_mark : std::uint8_t {
@@ -29,7 +29,7 @@ enum class report_mark : std::uint8_t {
     unexpected, ///< it is no member
 };
 
-enum class tally_change : std::uint8_t { reported, joined, left };
+enum class tally_change : std::uint8_t { reported, expected, withdrawn };
 
 /// What `tally::progress()` carries.
 template <class Member>
@@ -92,7 +92,7 @@ public:
             return false;
         }
         members_.add(member, false);
-        announce(Member(member), tally_change::joined); // a copy, since it may lie in what goes
+        announce(Member(member), tally_change::expected); // a copy, since it may lie in what goes
         return true;
     }
 
@@ -105,7 +105,7 @@ public:
         reported_ -= *reported ? 1U : 0U;
         const Member copy = member;
         members_.remove(copy);
-        announce(copy, tally_change::left);
+        announce(copy, tally_change::withdrawn);
         return true;
     }
 
@@ -114,9 +114,9 @@ public:
     /// expected on.
     void expect_group(const group<Member>& from, std::source_location where = std::source_location::current()) {
         in_.subscribe(
-            from.joined(), [this](const member_joined<Member>& m) { expect(m.member); }, {}, where);
+            from.joined(), [this](const group_joined<Member>& m) { expect(m.member); }, {}, where);
         in_.subscribe(
-            from.left(), [this](const member_left<Member>& m) { withdraw(m.member); }, {}, where);
+            from.left(), [this](const group_left<Member>& m) { withdraw(m.member); }, {}, where);
         for (const Member& member : from.members()) {
             expect(member);
         }
@@ -126,7 +126,7 @@ public:
     /// one, as the report of a member, which `who` tells: a callable or a data
     /// member, such as `&StoodTo::hand`.
     template <class Source, class Who>
-    void reports_from(const Source& source, Who who, delivery<typename Source::payload_type> options = {},
+    void reports_from(const Source& source, Who who, delivery_options<typename Source::payload_type> options = {},
                       std::source_location where = std::source_location::current()) {
         in_.subscribe(
             source, [this, who = std::move(who)](const auto& payload) { report(std::invoke(who, payload)); },
@@ -243,4 +243,4 @@ private:
     subscriber in_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

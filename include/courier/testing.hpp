@@ -4,7 +4,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/delivery.hpp>
+#include <courier/delivery_options.hpp>
 #include <courier/subscription.hpp>
 
 #include <concepts>
@@ -13,38 +13,38 @@
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
-/// Collects what a channel carries while the probe lives, to be asserted on:
+/// Collects what a channel carries while the witness lives, to be asserted on:
 ///
-///     courier::probe bitten{barges.bitten()};
+///     courier::witness bitten{barges.bitten()};
 ///     wyrms.step();
 ///     CHECK(bitten.count() == 1);
-///     CHECK(bitten.last().barge == 3);
+///     CHECK(bitten.latest().barge == 3);
 ///
 /// Payloads are copied; of a payload that cannot be copied only the number is
 /// kept. The channel may die first: what was collected stays. Can be neither
 /// copied nor moved. Belongs to the channel's thread, as a subscription does.
 template <class Payload>
-class probe {
+class witness {
 public:
-    /// The options are those of any subscription: a probe may stand in an
+    /// The options are those of any subscription: a witness may stand in an
     /// early stage, take a few payloads only, or only some of them.
-    explicit probe(const channel<Payload>& source, delivery<Payload> options = {},
-                   std::source_location where = std::source_location::current()) {
+    explicit witness(const channel<Payload>& source, delivery_options<Payload> options = {},
+                     std::source_location where = std::source_location::current()) {
         in_ = source.subscribe([this](const Payload& payload) { keep(payload); }, std::move(options), where);
     }
 
-    /// What is for one address only, and for everyone: `courier::probe bitten{barges.bitten().at(3)};`
+    /// What is for one address only, and for everyone: `courier::witness bitten{barges.bitten().at(3)};`
     template <class Address>
-    explicit probe(const addressed_source<Payload, Address>& source, delivery<Payload> options = {},
-                   std::source_location where = std::source_location::current()) {
+    explicit witness(const addressed_source<Payload, Address>& source, delivery_options<Payload> options = {},
+                     std::source_location where = std::source_location::current()) {
         in_ = source.subscribe([this](const Payload& payload) { keep(payload); }, std::move(options), where);
     }
-    probe(const probe&) = delete;
-    probe& operator=(const probe&) = delete;
+    witness(const witness&) = delete;
+    witness& operator=(const witness&) = delete;
 
-    /// How many payloads came since the probe was made or last cleared.
+    /// How many payloads came since the witness was made or last cleared.
     [[nodiscard]] std::size_t count() const noexcept { return count_; }
     [[nodiscard]] bool empty() const noexcept { return count_ == 0; }
 
@@ -55,9 +55,9 @@ public:
         return payloads_;
     }
 
-    /// The newest one; throws `std::out_of_range` (without exceptions: aborts)
+    /// The latest one; throws `std::out_of_range` (without exceptions: aborts)
     /// when none came.
-    [[nodiscard]] const Payload& last() const
+    [[nodiscard]] const Payload& latest() const
         requires std::copy_constructible<Payload>
     {
         return payloads_.at(count_ - 1);
@@ -83,6 +83,6 @@ private:
 };
 
 template <class Payload, class Address>
-probe(const addressed_channel<Payload, Address>&) -> probe<Payload>;
+witness(const addressed_channel<Payload, Address>&) -> witness<Payload>;
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -7,7 +7,7 @@
 #include <string>
 #include <string_view>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Names the calling thread for messages; the name lasts as long as the thread.
 void name_this_thread(std::string_view name);
@@ -21,4 +21,4 @@ namespace detail {
 [[nodiscard]] std::string describe_thread(std::uint32_t number);
 
 } // namespace detail
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -5,11 +5,11 @@
 #include <courier/config.hpp>
 #include <courier/game_time.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// So much time from when something begins that has this budget. By the clock
 /// on the wall: what is delivered then may differ from run to run. Copies count
 /// from the newest beginning of any of them.
 [[nodiscard]] budget time_budget(std::chrono::nanoseconds most);
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

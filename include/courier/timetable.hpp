@@ -2,7 +2,8 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/timetable_core.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/later/timetable_core.hpp>
 #include <courier/game_time.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
@@ -15,12 +16,12 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// What happens to the beats that a long frame swallowed.
-enum class catch_up : std::uint8_t {
-    every_beat, ///< each is posted, in its place among everything else that fell due
-    one,        ///< one is posted for all of them; the next one is in time again
+enum class missed_beats : std::uint8_t {
+    each, ///< each is posted, in its place among everything else that fell due
+    once, ///< one is posted for all of them; the next one is in time again
 };
 
 /// Stands for one payload that waits for its time. A plain value that owns
@@ -92,35 +93,38 @@ private:
 /// Tarjan, "Faster algorithms for the shortest path problem", 1990). Room is reused.
 ///
 /// Belongs to the thread of its outbox, which may end first; nothing is posted
-/// then. Can be neither copied nor moved.
+/// then. May end in what it posts or destroys. Can be neither copied nor moved.
 class timetable {
 public:
-    explicit timetable(outbox& through) : core_(detail::open_timetable()), through_(through) {}
+    explicit timetable(outbox& through) : core_(detail::open_timetable()), box_(detail::core_of(through)) {
+        detail::retain(*box_);
+    }
     timetable(const timetable&) = delete;
     timetable& operator=(const timetable&) = delete;
     /// What waits is forgotten.
-    ~timetable() { detail::close_timetable(*core_); }
+    ~timetable() {
+        detail::outbox_core& box = *box_;
+        detail::close_timetable(*core_); // may be the end of much
+        detail::release(box);
+    }
 
     [[nodiscard]] game_time now() const noexcept { return game_time(core_->now); }
 
-    /// Posts `payload` once, `delay` from now.
+    /// Posts `payload` once, `delay` from now; `courier::never` is for ever
+    /// away. When memory is full it throws, and nothing has been asked for.
     template <class Target>
     timer_key after(game_time delay, Target& target, typename Target::payload_type payload,
                     std::source_location where = std::source_location::current()) {
-        return at(now() + delay, target, std::move(payload), where);
+        return put_in(target, detail::later_by(now(), delay), 0, false, where,
+                      [&](detail::lane_base& lane) { return put_to_sleep(target, lane, std::move(payload), where); });
     }
 
     /// Posts `payload` once, at a time.
     template <class Target>
     timer_key at(game_time when, Target& target, typename Target::payload_type payload,
                  std::source_location where = std::source_location::current()) {
-        detail::lane_user lane = lane_to(target, where);
-        if (!lane.open()) {
-            return {};
-        }
-        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload), where);
-        const auto made = detail::add_timer(*core_, std::move(lane), sleeper, when.count(), 0, false);
-        return {made.place, made.stay};
+        return put_in(target, when, 0, false, where,
+                      [&](detail::lane_base& lane) { return put_to_sleep(target, lane, std::move(payload), where); });
     }
 
     /// The same for one address of an addressed poster or channel.
@@ -128,14 +132,10 @@ public:
     timer_key after_to(game_time delay, Target& target, const typename Target::address_type& to,
                        typename Target::payload_type payload,
                        std::source_location where = std::source_location::current()) {
-        detail::lane_user lane = lane_to(target, where);
-        if (!lane.open()) {
-            return {};
-        }
         using addressed = detail::addressed_lane<typename Target::payload_type, typename Target::address_type>;
-        const std::uint32_t sleeper = static_cast<addressed&>(*lane.get()).sleep({to, std::move(payload)}, where);
-        const auto made = detail::add_timer(*core_, std::move(lane), sleeper, (now() + delay).count(), 0, false);
-        return {made.place, made.stay};
+        return put_in(target, detail::later_by(now(), delay), 0, false, where, [&](detail::lane_base& lane) {
+            return static_cast<addressed&>(lane).sleep({to, std::move(payload)}, where);
+        });
     }
 
     /// Posts a copy of `payload` at every `interval`, the first time one
@@ -143,7 +143,7 @@ public:
     /// (`fault_code::bad_interval`).
     template <class Target>
     beat every(game_time interval, Target& target, typename Target::payload_type payload,
-               catch_up missed = catch_up::every_beat, std::source_location where = std::source_location::current()) {
+               missed_beats missed = missed_beats::each, std::source_location where = std::source_location::current()) {
         static_assert(std::copy_constructible<typename Target::payload_type>,
                       "courier: what is posted again and again is copied each time, so its payload must be copyable");
         beat made;
@@ -151,17 +151,16 @@ public:
             detail::report_interval(interval.count(), where);
             return made;
         }
-        detail::lane_user lane = lane_to(target, where);
-        if (!lane.open()) {
-            return made;
+        detail::timetable_core& core = *core_;
+        const timer_key timer =
+            put_in(target, detail::later_by(now(), interval), interval.count(), missed == missed_beats::once, where,
+                   [&](detail::lane_base& lane) { return put_to_sleep(target, lane, std::move(payload), where); });
+        if (timer.stay_ != 0) {
+            made.core_ = &core;
+            detail::retain(core);
+            made.place_ = timer.place_;
+            made.stay_ = timer.stay_;
         }
-        const std::uint32_t sleeper = put_to_sleep(target, *lane.get(), std::move(payload), where);
-        const auto timer = detail::add_timer(*core_, std::move(lane), sleeper, (now() + interval).count(),
-                                             interval.count(), missed == catch_up::one);
-        made.core_ = core_;
-        detail::retain(*core_);
-        made.place_ = timer.place;
-        made.stay_ = timer.stay;
         return made;
     }
 
@@ -188,6 +187,27 @@ public:
 private:
     friend struct detail::access;
 
+    /// `sleep` puts the payload into its lane. Its move may end this timetable.
+    template <class Target, class Sleep>
+    timer_key put_in(Target& target, game_time when, std::int64_t interval, bool catches_up_once,
+                     std::source_location where, Sleep sleep) {
+        if constexpr (checked_build) {
+            detail::check_thread(*core_, "asked");
+        }
+        detail::timetable_core& core = *core_;
+        const detail::holding<detail::timetable_core> until_then(core);
+        detail::lane_user lane = lane_to(target, where);
+        if (!lane.open()) {
+            return {};
+        }
+        if constexpr (checked_build) {
+            detail::check_lane(*lane.get(), "given a time", where);
+        }
+        const std::uint32_t sleeper = sleep(*lane.get());
+        const auto made = detail::add_timer(core, lane, sleeper, when.count(), interval, catches_up_once);
+        return {made.place, made.stay};
+    }
+
     template <class Payload>
     static detail::lane_user lane_to(const poster<Payload>& target, std::source_location) {
         return detail::access::lane(target);
@@ -198,13 +218,16 @@ private:
     }
     template <class Payload>
     detail::lane_user lane_to(channel<Payload>& target, std::source_location where) {
-        return detail::lane_user(
-            detail::access::implicit_lane<detail::plain_lane<Payload>, Payload>(through_, target, where));
+        return own_lane_to<detail::plain_lane<Payload>, Payload>(target, where);
     }
     template <class Payload, class Address>
     detail::lane_user lane_to(addressed_channel<Payload, Address>& target, std::source_location where) {
-        return detail::lane_user(
-            detail::access::implicit_lane<detail::addressed_lane<Payload, Address>, Payload>(through_, target, where));
+        return own_lane_to<detail::addressed_lane<Payload, Address>, Payload>(target, where);
+    }
+    template <class Lane, class Payload, class Target>
+    detail::lane_user own_lane_to(Target& target, std::source_location where) {
+        return box_->closed ? detail::lane_user{}
+                            : detail::lane_user(detail::lane_for<Lane, Payload>(*box_, target, where));
     }
 
     template <class Target>
@@ -220,7 +243,7 @@ private:
     }
 
     detail::timetable_core* core_;
-    outbox& through_;
+    detail::outbox_core* box_; ///< whatever becomes of the outbox
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

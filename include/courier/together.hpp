@@ -2,14 +2,14 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/value_core.hpp>
+#include <courier/detail/values/value_core.hpp>
 
 #include <type_traits>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Carries `changes` out, in which states are set. They have their new values
-/// at once; what is announced, and the views that are rerun, wait for the end.
+/// at once; what is announced, and the refreshers that are rerun, wait for the end.
 /// Each state that then has another value than at the beginning is announced
 /// once, in the order in which they were first set. May be nested; the
 /// outermost one counts. When `changes` throws, what was set stays set and is
@@ -22,11 +22,11 @@ namespace courier::inline WIRED_COURIER_ABI {
 template <class Changes>
 decltype(auto) together(Changes&& changes) {
     struct guard {
-        guard() noexcept { ++detail::this_values.together; }
+        guard() noexcept { ++detail::this_hold.holds; }
         guard(const guard&) = delete;
         guard& operator=(const guard&) = delete;
         ~guard() noexcept(false) { // what handlers throw is thrown here, unless something is on its way already
-            if (--detail::this_values.together == 0 && detail::this_values.graph != nullptr) {
+            if (--detail::this_hold.holds == 0 && detail::this_values.graph != nullptr) {
                 detail::settle_at_end(thrown);
             }
         }
@@ -42,4 +42,4 @@ decltype(auto) together(Changes&& changes) {
     }
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -5,7 +5,7 @@
 
 #include <cstdint>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A handler that returns nothing always lets the rest go on.
 enum class verdict : std::uint8_t {
@@ -14,4 +14,4 @@ enum class verdict : std::uint8_t {
     stop,         ///< nobody after this handler is served
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -34,7 +34,7 @@ public:
         in_.subscribe(bitten | courier::filter([](const Bitten& b) { return b.crates > 2; }) |
                           courier::transform(&Bitten::barge),
                       [this](int barge) { worst_ = barge; });
-        in_.subscribe(bitten | courier::transform(&Bitten::crates) | courier::running_fold(0, std::plus<>()),
+        in_.subscribe(bitten | courier::transform(&Bitten::crates) | courier::accumulate(0, std::plus<>()),
                       [this](int lost) { lost_ = lost; });
         in_.subscribe(bitten | courier::drop(3) | courier::take(10), [this] { ++some_; });
         in_.subscribe(hailed | courier::transform(&Hailed::words) | courier::only_changes(),

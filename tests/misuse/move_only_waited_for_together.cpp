@@ -13,5 +13,5 @@ struct Chart {
 int main() {
     courier::channel<Chart> charts{"charts"};
     courier::channel<Moored> moored{"moored"};
-    auto wait = courier::any_of(courier::next(charts), courier::next(moored));
+    auto wait = courier::when_any(courier::next(charts), courier::next(moored));
 }

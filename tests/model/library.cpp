@@ -62,7 +62,7 @@ long library::states_alive() {
 template <class Handler>
 void library::attach(record& r, Handler handler) {
     const behaviour& b = r.how;
-    courier::delivery<Signal> options{.stage = places[b.stage], .times = b.times};
+    courier::delivery_options<Signal> options{.stage = places[b.stage], .times = b.times};
     if (b.condition != 0) {
         options.condition = [n = b.condition](const Signal& s) { return s.value % n != 0; };
     }

@@ -3,6 +3,7 @@
 #include "library.hpp"
 #include "program.hpp"
 #include "reference.hpp"
+#include "takers.hpp"
 
 #include <courier/fault.hpp>
 #include <courier/ledger.hpp>
@@ -37,6 +38,7 @@ void show_difference(std::uint64_t seed, int length, const std::vector<std::stri
 }
 
 bool with_ledger = false;
+bool with_takers = false;
 
 result compare(std::uint64_t seed, int length, bool show) {
     model::program for_reference(seed, length);
@@ -45,16 +47,22 @@ result compare(std::uint64_t seed, int length, bool show) {
 
     model::program for_library(seed, length);
     std::vector<std::string> observed;
+    bool takers_agree = true;
     {
         std::optional<courier::ledger> overseer;
         if (with_ledger) {
-            overseer.emplace("model", courier::ledger_options{.time_one_in = 3});
+            overseer.emplace("model", courier::ledger_options{.time_every = 3});
             overseer->attach_everything();
+        }
+        std::optional<model::two_takers> takers;
+        if (with_takers) {
+            takers.emplace(*overseer);
         }
         model::library library(for_library);
         observed = for_library.run(library);
+        takers_agree = !takers || takers->agree();
     }
-    bool same = expected == observed;
+    bool same = expected == observed && takers_agree;
     if (!same && show) {
         show_difference(seed, length, expected, observed);
     }
@@ -94,7 +102,10 @@ int main(int argc, char** argv) {
     app.add_option("--programs", programs, "Stop after so many programs instead");
     app.add_option("--seconds", seconds, "Stop after so many seconds instead");
     app.add_option("--length", length, "Steps from outside per program")->check(CLI::PositiveNumber);
-    app.add_flag("--ledger", with_ledger, "Let a ledger keep the library's books meanwhile");
+    CLI::Option* const ledger =
+        app.add_flag("--ledger", with_ledger, "Let a ledger keep the library's books meanwhile");
+    app.add_flag("--takers", with_takers, "Let two take what the ledger tells, one of whom comes and goes")
+        ->needs(ledger);
     CLI11_PARSE(app, argc, argv);
 
     // The programs subscribe alike handlers on purpose.

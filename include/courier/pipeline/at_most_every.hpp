@@ -1,19 +1,19 @@
 // Leaves out what comes too soon.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstdint>
 #include <optional>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 /// Outlives its timetable, whose time then stands still.
 class hours_held {
 public:
-    explicit hours_held(const timetable& hours) noexcept : core_(&access::hours(hours)) { retain(*core_); }
+    explicit hours_held(const timetable& time) noexcept : core_(&access::hours(time)) { retain(*core_); }
     hours_held(const hours_held& other) noexcept : core_(other.core_) { retain(*core_); }
     hours_held& operator=(const hours_held&) = delete;
     ~hours_held() { release(*core_); }
@@ -26,14 +26,17 @@ private:
 template <class Next>
 struct at_most_every_receiver {
     static constexpr bool ends = Next::ends;
-    hours_held hours;
+    static constexpr bool asks = Next::asks;
+    template <class Value>
+    using gives = received<Next, Value>;
+    hours_held time;
     std::int64_t interval;
     std::optional<std::int64_t> newest;
     Next next;
 
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
-        const std::int64_t now = hours.now();
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
+        const std::int64_t now = time.now();
         if (newest && now - *newest < interval) {
             return given_nothing<Next, Value>();
         }
@@ -45,12 +48,12 @@ struct at_most_every_receiver {
 struct at_most_every_step : adaptor_base {
     template <class In>
     using output = In;
-    hours_held hours;
+    hours_held time;
     std::int64_t interval;
 
     template <class In, class Next>
     auto around(Next next) const {
-        return at_most_every_receiver<Next>{hours, interval, std::nullopt, std::move(next)};
+        return at_most_every_receiver<Next>{time, interval, std::nullopt, std::move(next)};
     }
 };
 
@@ -58,8 +61,8 @@ struct at_most_every_step : adaptor_base {
 
 /// Lets one through, and then none until `interval` has passed in the game time
 /// of `hours`; what comes meanwhile is left out. `quiet_for()` gives the last.
-inline auto at_most_every(const timetable& hours, game_time interval) {
-    return detail::at_most_every_step{{}, detail::hours_held(hours), interval.count()};
+inline auto at_most_every(const timetable& time, game_time interval) {
+    return detail::at_most_every_step{{}, detail::hours_held(time), interval.count()};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

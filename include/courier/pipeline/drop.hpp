@@ -1,19 +1,22 @@
 // Leaves out the first few.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Next>
 struct drop_receiver {
     static constexpr bool ends = Next::ends;
+    static constexpr bool asks = Next::asks;
+    template <class Value>
+    using gives = received<Next, Value>;
     std::uint64_t left;
     Next next;
 
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
         if (left != 0) {
             --left;
             return given_nothing<Next, Value>();
@@ -40,4 +43,4 @@ inline auto drop(std::uint64_t count) {
     return detail::drop_step{{}, count};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

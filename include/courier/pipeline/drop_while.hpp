@@ -1,24 +1,30 @@
 // Leaves out the beginning that passes a test.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Test, class Next>
 struct drop_while_receiver {
     static constexpr bool ends = Next::ends;
+    static constexpr bool asks = true;
+    template <class Value>
+    using gives = received<Next, Value>;
     [[no_unique_address]] Test test;
     bool over;
     Next next;
 
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
         if (!over && std::invoke(test, value)) {
             return given_nothing<Next, Value>();
         }
         over = true;
+        if (end->is_over()) {
+            return given_nothing<Next, Value>();
+        }
         return next(value, end);
     }
 };
@@ -43,4 +49,4 @@ auto drop_while(Test test) {
     return detail::drop_while_step<Test>{{}, std::move(test)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

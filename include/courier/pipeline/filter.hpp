@@ -1,28 +1,31 @@
 // Lets through what passes a test.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Test, class Next>
 struct filter_receiver {
     static constexpr bool ends = Next::ends;
+    static constexpr bool asks = Next::asks || runs_code<Test>;
+    template <class Value>
+    using gives = received<Next, Value>;
     [[no_unique_address]] Test test;
     [[no_unique_address]] Next next;
 
-    template <class Value>
-        requires std::is_invocable_v<const Test&, const Value&> && callable<const Next&, const Value&, ending*>
-    auto operator()(const Value& value, ending* end) const -> received<const Next, Value> {
-        if (std::invoke(test, value)) {
+    template <class Value, class From>
+        requires std::is_invocable_v<const Test&, const Value&> && callable<const Next&, const Value&, const ending*>
+    auto operator()(const Value& value, From* end) const -> received<const Next, Value> {
+        if (std::invoke(test, value) && !is_over_after<Test>(end)) {
             return next(value, end);
         }
         return given_nothing<const Next, Value>();
     }
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
-        if (std::invoke(test, value)) {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
+        if (std::invoke(test, value) && !is_over_after<Test>(end)) {
             return next(value, end);
         }
         return given_nothing<Next, Value>();
@@ -51,4 +54,4 @@ auto filter(Test test) {
     return detail::filter_step<Test>{{}, std::move(test)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,11 +1,11 @@
 // Several sources as one.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
 #include <tuple>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Next>
@@ -19,8 +19,14 @@ public:
 template <class In, class Next>
 struct into_merge {
     static constexpr bool ends = false;
+    static constexpr bool asks = false;
+    template <class>
+    using gives = void;
     merge_node<Next>* node;
-    void operator()(const In& value, ending*) const { node->next(value, &node->part); }
+    template <class From>
+    void operator()(const In& value, From*) const {
+        node->next(value, &node->part);
+    }
 };
 
 template <class First, class... Others>
@@ -56,4 +62,4 @@ auto merge(const First& first, const Others&... others) {
     return pipeline<whole>(whole{{detail::upstream_of(first), detail::upstream_of(others)...}});
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,30 +1,33 @@
 // Leaves out what is as the one before.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
 #include <functional>
 #include <optional>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class In, class By, class Next>
 struct only_changes_receiver {
     static constexpr bool ends = Next::ends;
+    static constexpr bool asks = true;
+    template <class Value>
+    using gives = received<Next, Value>;
     using looked_at = std::remove_cvref_t<std::invoke_result_t<By&, const In&>>;
     [[no_unique_address]] By by;
-    std::optional<looked_at> before;
+    latest_value<looked_at> before;
     Next next;
 
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
         const auto& now = std::invoke(by, value);
-        if (before && *before == now) {
+        if (before && before.with([&now](const looked_at& one) { return one == now; })) {
             return given_nothing<Next, Value>();
         }
-        put(before, static_cast<const looked_at&>(now));
-        return next(value, end);
+        before.put(static_cast<const looked_at&>(now));
+        return end->is_over() ? given_nothing<Next, Value>() : next(value, end);
     }
 };
 
@@ -36,7 +39,7 @@ struct only_changes_step : adaptor_base {
 
     template <class In, class Next>
     auto around(Next next) const {
-        return only_changes_receiver<In, By, Next>{by, std::nullopt, std::move(next)};
+        return only_changes_receiver<In, By, Next>{by, {}, std::move(next)};
     }
 };
 
@@ -52,4 +55,4 @@ auto only_changes(By by = {}) {
     return detail::only_changes_step<By>{{}, std::move(by)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,11 +1,11 @@
 // One source that takes precedence over another for a while.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
 #include <optional>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class In, class Next>
@@ -14,9 +14,9 @@ public:
     explicit overridden_node(Next&& to) : next_(std::move(to)) {}
 
     void come_under(const In& value) {
-        put(under_, value);
+        under_.put(value);
         if (!held_) {
-            next_(value, &part);
+            give_unless_over(next_, value, part);
         }
     }
     void come_over(const std::optional<In>& value) {
@@ -25,15 +25,15 @@ public:
         if (value) {
             next_(*value, &part);
         } else if (let_go && under_) {
-            const In again = *under_; // what is done with it may bring the next one
-            next_(again, &part);
+            const In again = under_.copy(); // what is done with it may bring the next one
+            give_unless_over(next_, again, part);
         }
     }
 
     part_ending part;
 
 private:
-    std::optional<In> under_;
+    latest_value<In> under_;
     bool held_ = false;
     Next next_;
 };
@@ -41,14 +41,26 @@ private:
 template <class In, class Node>
 struct under_receiver {
     static constexpr bool ends = false;
+    static constexpr bool asks = false;
+    template <class>
+    using gives = void;
     Node* node;
-    void operator()(const In& value, ending*) const { node->come_under(value); }
+    template <class From>
+    void operator()(const In& value, From*) const {
+        node->come_under(value);
+    }
 };
 template <class In, class Node>
 struct over_receiver {
     static constexpr bool ends = false;
+    static constexpr bool asks = false;
+    template <class>
+    using gives = void;
     Node* node;
-    void operator()(const std::optional<In>& value, ending*) const { node->come_over(value); }
+    template <class From>
+    void operator()(const std::optional<In>& value, From*) const {
+        node->come_over(value);
+    }
 };
 
 template <class Upstream, class Over>
@@ -97,4 +109,4 @@ auto overridden_by(const Over& over) {
     return detail::overridden_how<upstream>{{}, detail::upstream_of(over)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,12 +1,12 @@
 // Each of one source with the latest of another.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
 #include <optional>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class In, class Other, class Next>
@@ -16,30 +16,42 @@ public:
 
     void come(const In& value) {
         if (latest_) {
-            const std::pair<In, Other> both(value, *latest_);
-            next_(both, &part);
+            const std::pair<In, Other> both(value, latest_.copy());
+            give_unless_over(next_, both, part);
         }
     }
-    void note(const Other& value) { put(latest_, value); }
+    void note(const Other& value) { latest_.put(value); }
 
     part_ending part;
 
 private:
-    std::optional<Other> latest_;
+    latest_value<Other> latest_;
     Next next_;
 };
 
 template <class In, class Node>
 struct into_paired {
     static constexpr bool ends = false;
+    static constexpr bool asks = false;
+    template <class>
+    using gives = void;
     Node* node;
-    void operator()(const In& value, ending*) const { node->come(value); }
+    template <class From>
+    void operator()(const In& value, From*) const {
+        node->come(value);
+    }
 };
 template <class Other, class Node>
 struct beside_paired {
     static constexpr bool ends = false;
+    static constexpr bool asks = false;
+    template <class>
+    using gives = void;
     Node* node;
-    void operator()(const Other& value, ending*) const { node->note(value); }
+    template <class From>
+    void operator()(const Other& value, From*) const {
+        node->note(value);
+    }
 };
 
 template <class Upstream, class Beside>
@@ -84,4 +96,4 @@ auto paired_with_latest(const Other& other) {
     return detail::paired_how<upstream>{{}, detail::upstream_of(other)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

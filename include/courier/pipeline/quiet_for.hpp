@@ -1,21 +1,21 @@
 // Gives on the last one when no other has come for a while.
 #pragma once
 
-#include <courier/detail/errands.hpp>
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
+#include <courier/detail/later/errands.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstdint>
 #include <optional>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class In, class Next>
 class quiet_for_node final : public pipe_node {
 public:
-    quiet_for_node(pipe_root& root, timetable& hours, std::int64_t interval, Next&& next)
-        : root_(root), hours_(access::hours(hours)), box_(access::box_of(hours)), interval_(interval),
+    quiet_for_node(pipe_root& root, timetable& time, std::int64_t interval, Next&& next)
+        : root_(root), hours_(access::hours(time)), box_(access::box_of(time)), interval_(interval),
           next_(std::move(next)) {
         retain(hours_);
         retain(box_);
@@ -27,7 +27,7 @@ public:
     }
 
     void come(const In& value) {
-        put(last_, value);
+        last_.put(value);
         alarm_.set(
             hours_, box_, interval_, [](void* self) { static_cast<quiet_for_node*>(self)->quiet(); }, this);
     }
@@ -41,9 +41,8 @@ private:
             return;
         }
         const pipe_root::busy now(root_);
-        const In value = std::move(*last_);
-        last_.reset();
-        next_(value, &part);
+        const In value = last_.take();
+        give_unless_over(next_, value, part);
     }
 
     pipe_root& root_;
@@ -51,15 +50,21 @@ private:
     outbox_core& box_;
     std::int64_t interval_;
     alarm alarm_;
-    std::optional<In> last_;
+    latest_value<In> last_;
     Next next_;
 };
 
 template <class In, class Next>
 struct into_quiet_for {
     static constexpr bool ends = false;
+    static constexpr bool asks = false;
+    template <class>
+    using gives = void;
     quiet_for_node<In, Next>* node;
-    void operator()(const In& value, ending*) const { node->come(value); }
+    template <class From>
+    void operator()(const In& value, From*) const {
+        node->come(value);
+    }
 };
 
 template <class Upstream>
@@ -67,24 +72,24 @@ struct quieted {
     using output_type = typename Upstream::output_type;
     static constexpr bool single = false;
     Upstream upstream;
-    timetable* hours;
+    timetable* time;
     std::int64_t interval;
 
     template <class Receiver>
     void connect(Receiver receiver, pipe_root& root) const {
         using node_type = quiet_for_node<output_type, Receiver>;
-        node_type& node = root.add(new node_type(root, *hours, interval, std::move(receiver)));
+        node_type& node = root.add(new node_type(root, *time, interval, std::move(receiver)));
         connect_part(node, root, [&] { upstream.connect(into_quiet_for<output_type, Receiver>{&node}, root); });
     }
 };
 
 struct quiet_for_how : adaptor_base {
-    timetable* hours;
+    timetable* time;
     std::int64_t interval;
 
     template <class Upstream>
     auto after(Upstream upstream) const {
-        return pipeline<quieted<Upstream>>({std::move(upstream), hours, interval});
+        return pipeline<quieted<Upstream>>({std::move(upstream), time, interval});
     }
 };
 
@@ -92,8 +97,8 @@ struct quiet_for_how : adaptor_base {
 
 /// Gives on a copy of the last one once `interval` has passed in the game time
 /// of `hours` without another; it comes in a round of the timetable's outbox.
-inline auto quiet_for(timetable& hours, game_time interval) {
-    return detail::quiet_for_how{{}, &hours, interval.count()};
+inline auto quiet_for(timetable& time, game_time interval) {
+    return detail::quiet_for_how{{}, &time, interval.count()};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,19 +1,22 @@
 // Lets through the first few.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Next>
 struct take_receiver {
     static constexpr bool ends = true;
+    static constexpr bool asks = Next::asks;
+    template <class Value>
+    using gives = received<Next, Value>;
     std::uint64_t left;
     Next next;
 
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
         if (left <= 1) {
             (*end)();
         }
@@ -44,4 +47,4 @@ inline auto take(std::uint64_t count) {
     return detail::take_step{{}, count};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

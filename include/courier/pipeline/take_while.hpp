@@ -1,22 +1,25 @@
 // Lets through the beginning that passes a test.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Test, class Next>
 struct take_while_receiver {
     static constexpr bool ends = true;
+    static constexpr bool asks = true;
+    template <class Value>
+    using gives = received<Next, Value>;
     [[no_unique_address]] Test test;
     bool over;
     Next next;
 
-    template <class Value>
-    auto operator()(const Value& value, ending* end) -> received<Next, Value> {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, Value> {
         if (!over && std::invoke(test, value)) {
-            return next(value, end);
+            return end->is_over() ? given_nothing<Next, Value>() : next(value, end);
         }
         over = true;
         (*end)();
@@ -45,4 +48,4 @@ auto take_while(Test test) {
     return detail::take_while_step<Test>{{}, std::move(test)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,9 +1,9 @@
 // Makes something else of each.
 #pragma once
 
-#include <courier/detail/pipeline.hpp>
+#include <courier/detail/flow/pipeline.hpp>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Change, class In>
@@ -12,19 +12,28 @@ using transformed = std::remove_cvref_t<std::invoke_result_t<Change&, const In&>
 template <class Change, class Next>
 struct transform_receiver {
     static constexpr bool ends = Next::ends;
+    static constexpr bool asks = Next::asks || runs_code<Change>;
+    template <class Value>
+    using gives = received<Next, transformed<Change, Value>>;
     [[no_unique_address]] Change change;
     [[no_unique_address]] Next next;
 
-    template <class Value>
+    template <class Value, class From>
         requires std::is_invocable_v<const Change&, const Value&> &&
-                 callable<const Next&, const transformed<const Change, Value>&, ending*>
-    auto operator()(const Value& value, ending* end) const {
+                 callable<const Next&, const transformed<const Change, Value>&, const ending*>
+    auto operator()(const Value& value, From* end) const -> received<const Next, transformed<const Change, Value>> {
         const auto& changed = std::invoke(change, value);
+        if (is_over_after<Change>(end)) {
+            return given_nothing<const Next, transformed<const Change, Value>>();
+        }
         return next(changed, end);
     }
-    template <class Value>
-    auto operator()(const Value& value, ending* end) {
+    template <class Value, class From>
+    auto operator()(const Value& value, From* end) -> received<Next, transformed<Change, Value>> {
         const auto& changed = std::invoke(change, value);
+        if (is_over_after<Change>(end)) {
+            return given_nothing<Next, transformed<Change, Value>>();
+        }
         return next(changed, end);
     }
 };
@@ -49,4 +58,4 @@ auto transform(Change change) {
     return detail::transform_step<Change>{{}, std::move(change)};
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,8 +1,9 @@
 // Collects payloads for a sequence that is not always listening.
 #pragma once
 
-#include <courier/detail/sequence_core.hpp>
-#include <courier/detail/several_waits.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/flow/sequence_core.hpp>
+#include <courier/detail/flow/several_waits.hpp>
 #include <courier/subscription.hpp>
 
 #include <cstddef>
@@ -11,7 +12,7 @@
 #include <string>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Copies every payload of a source from when it is made, so that a loop in a
 /// sequence misses none, whatever else it waits for in between:
@@ -34,6 +35,11 @@ public:
     }
     arrivals(const arrivals&) = delete;
     arrivals& operator=(const arrivals&) = delete;
+    ~arrivals() {
+        if (gone_ != nullptr) {
+            *gone_ = true;
+        }
+    }
 
     /// Waits for the next one that has not been taken; gives it by value.
     [[nodiscard]] auto next() { return next_wait(*this); }
@@ -59,9 +65,9 @@ private:
             return false;
         }
         payload_type result() {
-            payload_type first = std::move(from_->came_.front());
+            const detail::owned<payload_type> first = std::move(from_->came_.front());
             from_->came_.pop_front();
-            return first;
+            return std::move(*first);
         }
         void end() noexcept {
             if (told_ != nullptr && from_->told_ == told_) {
@@ -75,16 +81,40 @@ private:
         detail::waiter* told_ = nullptr;
     };
 
+    /// Copying may throw, or end the sequence that this is a local of.
+    struct copying {
+        arrivals& own;
+        bool gone = false;
+        bool* outer;
+
+        explicit copying(arrivals& of) noexcept : own(of), outer(std::exchange(of.gone_, &gone)) {}
+        copying(const copying&) = delete;
+        copying& operator=(const copying&) = delete;
+        ~copying() {
+            if (!gone) {
+                own.gone_ = outer;
+            } else if (outer != nullptr) {
+                *outer = true;
+            }
+        }
+    };
+
     void come(const payload_type& payload) {
-        came_.push_back(payload);
+        copying now(*this);
+        detail::owned<payload_type> copy = detail::make_owned<payload_type>(payload);
+        if (now.gone) {
+            return;
+        }
+        came_.push_back(std::move(copy));
         if (detail::waiter* const told = std::exchange(told_, nullptr); told != nullptr) {
             told->done(*told);
         }
     }
 
-    std::deque<payload_type> came_;
+    std::deque<detail::owned<payload_type>> came_;
+    bool* gone_ = nullptr;           ///< while one is copied
     detail::waiter* told_ = nullptr; ///< whoever waits for the next one
     subscription in_;
 };
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

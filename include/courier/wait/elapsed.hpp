@@ -1,14 +1,14 @@
 // Waits for a time.
 #pragma once
 
-#include <courier/detail/errands.hpp>
-#include <courier/detail/sequence_core.hpp>
+#include <courier/detail/flow/sequence_core.hpp>
+#include <courier/detail/later/errands.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstdint>
 #include <string>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -16,8 +16,8 @@ class elapsed_wait final : public wait_base {
 public:
     using result_type = void;
 
-    elapsed_wait(timetable& hours, std::int64_t delay) noexcept
-        : hours_(&access::hours(hours)), box_(&access::box_of(hours)), delay_(delay) {}
+    elapsed_wait(timetable& time, std::int64_t delay) noexcept
+        : hours_(&access::hours(time)), box_(&access::box_of(time)), delay_(delay) {}
     elapsed_wait(elapsed_wait&& other) noexcept // before it has begun
         : wait_base(other), hours_(other.hours_), box_(other.box_), delay_(other.delay_) {}
     ~elapsed_wait() = default;
@@ -51,13 +51,13 @@ private:
 
 /// Waits until `delay` has passed in the game time of `hours`; goes on in a
 /// round of its outbox.
-inline auto elapsed(timetable& hours, game_time delay) {
-    return detail::elapsed_wait(hours, delay.count());
+inline auto elapsed(timetable& time, game_time delay) {
+    return detail::elapsed_wait(time, delay.count());
 }
 
 /// Waits for a game time; one that has passed comes with the next `advance()`.
-inline auto reached(timetable& hours, game_time when) {
-    return detail::elapsed_wait(hours, (when - hours.now()).count());
+inline auto reached(timetable& time, game_time when) {
+    return detail::elapsed_wait(time, (when - time.now()).count());
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -2,8 +2,8 @@
 #pragma once
 
 #include <courier/channel.hpp>
-#include <courier/detail/sequence_core.hpp>
-#include <courier/detail/source_held.hpp>
+#include <courier/detail/flow/sequence_core.hpp>
+#include <courier/detail/flow/source_held.hpp>
 
 #include <functional>
 #include <optional>
@@ -12,7 +12,7 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -36,7 +36,7 @@ struct arrival : arrival_base {
         if (armed != nullptr) [[likely]] {
             static_cast<arrival_place<Payload>*>(armed)->arrived(payload);
         } else {
-            skip(nullptr, nullptr);
+            miss(turn::condition);
         }
     }
 };
@@ -65,7 +65,10 @@ public:
         waiter_ = &told;
         if (!take_parked()) {
             in_ = free_place();
-            *in_ = source_.get().subscribe(arrival<payload>(this), {}, where_);
+            arrival<payload> handler(this);
+            delivery_options<payload> options;
+            *in_ = access::own<subscription>(
+                access::attach(source_.get(), handler, options, where_, waiter_->of->whose()));
         }
         return false;
     }
@@ -84,15 +87,15 @@ public:
     }
 
     void arrived(const payload& what) override {
-        if (waiter_->of->is_paused() || !std::invoke(test_, what)) {
-            skip(nullptr, nullptr);
+        if (waiter_->of->is_paused() || !passes(what)) {
+            miss(turn::condition);
             return;
         }
         payload_ = &what;
         put_away();
         waiter_->done(*waiter_);
     }
-    [[nodiscard]] bool is_hopeless() const override { return in_ == nullptr || access::slot_of(*in_) == nullptr; }
+    [[nodiscard]] bool is_source_gone() const override { return in_ == nullptr || access::slot_of(*in_) == nullptr; }
     [[nodiscard]] const channel_core* awaited() const override {
         const slot* const s = in_ != nullptr ? access::slot_of(*in_) : nullptr;
         return s != nullptr ? s->list->core : nullptr;
@@ -133,6 +136,17 @@ private:
             }
         }
         return &own_;
+    }
+
+    // False also when the test has ended this wait.
+    bool passes(const payload& what) {
+        if constexpr (std::is_same_v<Test, any_payload> || std::is_member_object_pointer_v<Test>) {
+            return static_cast<bool>(std::invoke(test_, what));
+        } else {
+            held_sequence now(*waiter_->of);
+            const bool holds = static_cast<bool>(std::invoke(test_, what));
+            return now.let_go() && holds && in_ != nullptr;
+        }
     }
 
     // Nothing arrives any more. What is parked stays until it is known whether
@@ -179,4 +193,4 @@ auto next(const Source& source, Test test, std::source_location where = std::sou
     return detail::next_wait<Source, Test>(source, std::move(test), where);
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,14 +1,14 @@
 // Waits for the members of a group.
 #pragma once
 
-#include <courier/detail/several_waits.hpp>
+#include <courier/detail/flow/several_waits.hpp>
 #include <courier/group.hpp>
 
 #include <string>
 #include <utility>
 #include <vector>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -72,10 +72,15 @@ private:
         if (own.is_over_) {
             return;
         }
+        held_sequence now(*own.waiter_->of); // what is kept is copied, which may end it
         own.note(at.which);
         if (own.beginning_) {
             own.waits_[at.which].keep();
-        } else if (own.is_over_) {
+        }
+        if (!now.let_go()) {
+            return;
+        }
+        if (own.is_over_ && !own.beginning_) {
             own.end();
             own.waiter_->done(*own.waiter_);
         }
@@ -155,4 +160,4 @@ auto any_in(const group<Member>& who, WaitFor wait_for) {
     return detail::any_in_wait<Member, wait>(std::move(members), std::move(waits));
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,7 +1,7 @@
 // Waits for something else when the first came to nothing.
 #pragma once
 
-#include <courier/detail/several_waits.hpp>
+#include <courier/detail/flow/several_waits.hpp>
 
 #include <concepts>
 #include <optional>
@@ -9,7 +9,7 @@
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -61,7 +61,15 @@ private:
 
     static void is_done(waiter& self) {
         or_else_wait& own = *static_cast<place&>(self).own;
-        if (own.second_ || own.first_is_over()) {
+        bool over = own.second_.has_value();
+        if (!over) {
+            held_sequence now(*own.waiter_->of); // the fallback may end it
+            over = own.first_is_over();
+            if (!now.let_go()) {
+                return;
+            }
+        }
+        if (over) {
             own.waiter_->done(*own.waiter_);
         }
     }
@@ -96,4 +104,4 @@ auto or_else(First first, Fallback fallback) {
     return detail::or_else_wait<First, Fallback>(std::move(first), std::move(fallback));
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,14 +1,14 @@
 // Waits for states to be as wanted.
 #pragma once
 
-#include <courier/detail/sequence_core.hpp>
+#include <courier/detail/flow/sequence_core.hpp>
 #include <courier/keep_current.hpp>
 
 #include <source_location>
 #include <string>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -24,9 +24,11 @@ public:
     bool begin(waiter& told) {
         waiter_ = &told;
         beginning_ = true;
-        if (view_node* const view = attach_view([this] { look(); }, nullptr, where_, nullptr); view != nullptr) {
-            in_ = access::own<subscription>(view->self);
-            begin_view(*view);
+        if (refresher_node* const refresher =
+                attach_refresher([this] { look(); }, nullptr, where_, waiter_->of->whose());
+            refresher != nullptr) {
+            in_ = access::own<subscription>(refresher->self);
+            begin_refresher(*refresher);
         }
         beginning_ = false;
         return over_;
@@ -37,12 +39,18 @@ public:
 
 private:
     void look() {
-        if (!over_ && test_()) {
-            over_ = true;
-            if (!beginning_) {
-                in_.end();
-                waiter_->done(*waiter_);
-            }
+        if (over_) {
+            return;
+        }
+        held_sequence now(*waiter_->of); // the test may end it
+        const bool holds = static_cast<bool>(test_());
+        if (!now.let_go() || !holds || over_) {
+            return;
+        }
+        over_ = true;
+        if (!beginning_) {
+            in_.end();
+            waiter_->done(*waiter_);
         }
     }
 
@@ -66,4 +74,4 @@ auto until(Test test, std::source_location where = std::source_location::current
     return detail::until_wait<Test>(std::move(test), where);
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,15 +1,15 @@
 // Waits with a time limit.
 #pragma once
 
-#include <courier/wait/any_of.hpp>
 #include <courier/wait/elapsed.hpp>
+#include <courier/wait/when_any.hpp>
 
 #include <optional>
 #include <string>
 #include <type_traits>
 #include <utility>
 
-namespace courier::inline WIRED_COURIER_ABI {
+WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
@@ -48,8 +48,8 @@ private:
 /// `std::optional` of the result, empty when the time was up; for waits without
 /// a result, whether it was in time.
 template <detail::waitable Wait>
-auto within(timetable& hours, game_time limit, Wait wait) {
-    return detail::within_wait<Wait>(std::move(wait), elapsed(hours, limit));
+auto within(timetable& time, game_time limit, Wait wait) {
+    return detail::within_wait<Wait>(std::move(wait), elapsed(time, limit));
 }
 
-} // namespace courier::inline WIRED_COURIER_ABI
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,81 @@
+// How, when and how often a subscription is served.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/delivery/slot.hpp>
+#include <courier/period.hpp>
+#include <courier/stage.hpp>
+
+#include <concepts>
+#include <cstdint>
+#include <functional>
+#include <type_traits>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// A test on the payload that decides whether a subscription is served. Made
+/// from any copyable callable that takes the payload by const reference and
+/// returns something that converts to bool; empty, it always holds.
+template <class Payload>
+class condition {
+public:
+    condition() noexcept = default;
+
+    template <class F>
+        requires(!std::same_as<std::remove_cvref_t<F>, condition> && std::predicate<std::decay_t<F>&, const Payload&>)
+    condition(F&& test) // NOLINT(google-explicit-constructor): written as an option's value
+        : test_([f = std::forward<F>(test)](const void* payload) mutable -> turn {
+              return f(*static_cast<const Payload*>(payload)) ? turn::served : turn::condition;
+          }) {}
+
+    [[nodiscard]] detail::condition_fn take() && noexcept { return std::move(test_); }
+
+private:
+    detail::condition_fn test_;
+};
+
+/// Serve a subscription without limit.
+inline constexpr std::uint32_t unlimited = 0;
+
+/// Delivery options, written as `{.stage = rules, .times = 1}`.
+template <class Payload>
+struct delivery_options {
+    /// The place in the order of delivery.
+    courier::stage stage = ordinary;
+
+    /// After being served so many times the subscription ends by itself, just
+    /// before the last call, so that the handler may publish on the same
+    /// channel without being called again.
+    std::uint32_t times = unlimited;
+
+    /// Looked at for every payload, when the subscription's turn has come; a
+    /// payload for which it does not hold counts neither as served nor towards
+    /// `times`. If it throws, that is treated as if the handler had thrown.
+    courier::condition<Payload> condition = {};
+
+    /// When the subscription is live at all: while a period runs, or while a
+    /// callable without arguments says so. What comes at other times counts
+    /// neither as served nor towards `times`; `condition` is not looked at.
+    courier::during during = {};
+
+    /// Whether what the channel retained (`channel::retain_latest()`), or the
+    /// current value of a state or formula, is wanted at once: the handler is
+    /// then served it before `subscribe()` returns, as far as the options above
+    /// allow. What it throws is thrown there; a subscriber stays subscribed.
+    bool retained = false;
+};
+
+namespace detail {
+
+/// Both of what has to hold, as one function; an empty one when there is nothing.
+condition_fn both_hold(std::function<bool()> open, condition_fn condition);
+
+template <class Payload>
+condition_fn guard_of(delivery_options<Payload>& options) {
+    return both_hold(std::move(options.during).take(), std::move(options.condition).take());
+}
+
+} // namespace detail
+
+WIRED_COURIER_NAMESPACE_END

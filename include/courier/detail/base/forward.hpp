@@ -1,0 +1,22 @@
+// Names of classes that a header mentions without needing to know them.
+#pragma once
+
+#include <courier/config.hpp>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+template <class Payload>
+class channel;
+template <class Payload, class Address = typename Payload::address>
+class addressed_channel;
+class outbox;
+
+namespace detail {
+
+struct outbox_core;
+
+/// What holds an outbox' payloads.
+[[nodiscard]] outbox_core* core_of(outbox& box) noexcept;
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,31 @@
+// What may do anything, and so must not run in the middle of something.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// What is held back on this thread while `holds` is not 0, and carried out
+/// when that is over. Who has such work sets its place, and looks at `holds`
+/// before it begins.
+struct held_back {
+    using work = void (*)();
+
+    std::uint32_t holds = 0;
+    work refreshers = nullptr; ///< what follows from changed values
+    work sequences = nullptr;  ///< those that may go on; after the former
+};
+
+#if defined(__GNUC__)
+__attribute__((tls_model("initial-exec")))
+#endif
+extern thread_local constinit held_back this_hold;
+
+/// Carries out what was held back. What it throws is reported as a lost failure.
+void carry_out_held_back() noexcept;
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,32 @@
+// What somebody may have meant who wrote a name that there is not.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// Levenshtein's distance ("Binary codes capable of correcting deletions,
+/// insertions and reversals", 1966).
+[[nodiscard]] std::size_t distance(std::string_view a, std::string_view b);
+
+/// The nearest of `names`, unless all are too far off to be of help; then empty.
+template <class Names>
+[[nodiscard]] std::string nearest_of(std::string_view name, const Names& names) {
+    std::string nearest;
+    std::size_t least = name.size() / 2 + 1;
+    for (const std::string& candidate : names) {
+        if (const std::size_t d = distance(name, candidate); d < least) {
+            least = d;
+            nearest = candidate;
+        }
+    }
+    return nearest;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,224 @@
+// From a user's callable to what the delivery loop runs. Kept thin: this is
+// all that is instantiated per handler type.
+#pragma once
+
+#include <courier/delivery_options.hpp>
+#include <courier/detail/base/callable.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
+#include <courier/modules.hpp>
+#include <courier/verdict.hpp>
+
+#include <concepts>
+#include <cstring>
+#include <new>
+#include <span>
+#include <type_traits>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+template <class>
+inline constexpr bool always_false = false;
+
+template <class F, class P>
+concept takes_payload = callable<F&, const P&>;
+
+template <class F, class P>
+concept takes_nothing = callable<F&>;
+
+template <class F, class P>
+concept takes_span = !takes_payload<F, P> && callable<F&, std::span<const P>>; // generic ones take one
+
+template <class F, class P>
+decltype(auto) call_handler(F& f, const P& payload) {
+    if constexpr (takes_payload<F, P>) {
+        return f(payload);
+    } else if constexpr (takes_span<F, P>) {
+        return f(std::span<const P>(&payload, 1));
+    } else {
+        return f();
+    }
+}
+
+template <class F, class P>
+using handler_result = decltype(call_handler(std::declval<F&>(), std::declval<const P&>()));
+
+template <class F, class P>
+inline constexpr bool gives_verdict = std::is_same_v<handler_result<F, P>, verdict>;
+
+// A small trivially copyable handler whose call operator is const is run on a
+// copy that sits in the hot entry. As for the standard algorithms
+// ([algorithms.requirements]), such function objects may be copied freely.
+template <class F, class P>
+inline constexpr bool // NOLINTNEXTLINE(misc-redundant-expression): they are so on this machine
+    fits_a_word = sizeof(F) <= sizeof(void*) && alignof(F) <= alignof(void*) && std::is_trivially_copyable_v<F> &&
+                  (callable<const F&, const P&> || (!takes_payload<F, P> && callable<const F&>)) &&
+                  !gives_verdict<F, P> && !takes_span<F, P>;
+
+template <class F, class P>
+void run_word(void* word, const void* payload) {
+    alignas(F) std::byte copy[sizeof(F)];
+    std::memcpy(copy, &word, sizeof(F));
+    call_handler<const F, P>(*std::launder(reinterpret_cast<const F*>(copy)), *static_cast<const P*>(payload));
+}
+
+template <class F, class P>
+void run_state(void* state, const void* payload) {
+    call_handler<F, P>(*static_cast<F*>(state), *static_cast<const P*>(payload));
+}
+
+template <class F, class P>
+void run_verdict(void* context, const void* payload) {
+    slot& s = *static_cast<slot*>(context);
+    const verdict ruling = call_handler<F, P>(*static_cast<F*>(state_of(s)), *static_cast<const P*>(payload));
+    if (ruling != verdict::go_on) [[unlikely]] {
+        rule(ruling, s);
+    }
+}
+
+template <class F, class P>
+void run_span_of_one(void* context, const void* payload) {
+    slot& s = *static_cast<slot*>(context);
+    if (!waits_for_batch(s, payload)) {
+        call_handler<F, P>(*static_cast<F*>(state_of(s)), *static_cast<const P*>(payload));
+    }
+}
+
+template <class F, class P>
+void run_span(void* state, const void* first, std::size_t count) {
+    (*static_cast<F*>(state))(std::span<const P>(static_cast<const P*>(first), count));
+}
+
+template <class F>
+void construct_state(void* to, void* from) {
+    ::new (to) F(std::move(*static_cast<F*>(from)));
+}
+
+template <class F>
+void destroy_state_of(void* state) noexcept {
+    static_cast<F*>(state)->~F();
+}
+
+template <class F, class P>
+consteval handler_ops make_ops() {
+    handler_ops ops{};
+    ops.module = &module_tag;
+    ops.size = sizeof(F);
+    ops.align = alignof(F);
+    if constexpr (fits_a_word<F, P>) {
+        ops.invoke = &run_word<F, P>;
+        ops.traits = handler_is_word;
+        return ops;
+    } else {
+        if constexpr (gives_verdict<F, P>) {
+            ops.invoke = &run_verdict<F, P>;
+            ops.traits = handler_has_verdict;
+        } else if constexpr (takes_span<F, P>) {
+            ops.invoke = &run_span_of_one<F, P>;
+            ops.invoke_span = &run_span<F, P>;
+            ops.traits = handler_takes_span;
+        } else {
+            ops.invoke = &run_state<F, P>;
+        }
+        ops.construct = &construct_state<F>;
+        if constexpr (!std::is_trivially_destructible_v<F>) {
+            ops.destroy = &destroy_state_of<F>;
+        }
+        return ops;
+    }
+}
+
+// Hidden, so that every shared library has its own and can be unloaded: a
+// symbol that the whole process shares would pin it.
+template <class F, class P>
+#if defined(__GNUC__)
+__attribute__((visibility("hidden")))
+#endif
+inline constexpr handler_ops ops_of = make_ops<F, P>();
+
+/// Wrong handlers are turned down here, in words of the user's.
+template <class F, class P>
+consteval bool check_handler() {
+    if constexpr (!takes_payload<F, P> && !takes_nothing<F, P> && !takes_span<F, P>) {
+        static_assert(always_false<F>, "courier: this handler cannot take this channel's payload; a handler takes "
+                                       "the payload by const reference (or by value), a std::span of const payloads, "
+                                       "or nothing");
+        return false;
+    } else if constexpr (takes_span<F, P> && gives_verdict<F, P>) {
+        static_assert(always_false<F>, "courier: a handler that takes a span gives no verdict, since it is served when "
+                                       "others have been served with each payload");
+        return false;
+    } else if constexpr (!std::is_void_v<handler_result<F, P>> && !gives_verdict<F, P>) {
+        static_assert(always_false<F>, "courier: a handler returns nothing or a courier::verdict");
+        return false;
+    } else {
+        return true;
+    }
+}
+
+/// A member function with its object, as one word.
+template <auto Method, class Object>
+struct member_call {
+    Object* object;
+
+    template <class P>
+        requires std::invocable<decltype(Method), Object&, const P&>
+    decltype(auto) operator()(const P& payload) const {
+        return (object->*Method)(payload); // g++ does not inline it through std::invoke
+    }
+    template <class P>
+        requires std::invocable<decltype(Method), Object&, std::span<const P>>
+    decltype(auto) operator()(std::span<const P> payloads) const {
+        return (object->*Method)(payloads);
+    }
+    decltype(auto) operator()() const
+        requires std::invocable<decltype(Method), Object&>
+    {
+        return (object->*Method)();
+    }
+};
+
+/// A free function known at compile time, as no word at all.
+template <auto Function>
+struct function_call {
+    template <class P>
+        requires std::invocable<decltype(Function), const P&>
+    decltype(auto) operator()(const P& payload) const {
+        return Function(payload);
+    }
+    decltype(auto) operator()() const
+        requires std::invocable<decltype(Function)>
+    {
+        return Function();
+    }
+};
+
+void report_empty_handler(const channel_core& core, std::source_location where);
+
+template <class P, class F>
+slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& options, std::source_location where,
+                     ownership whose, const address_request* at = nullptr) {
+    if constexpr (check_handler<F, P>()) {
+        if constexpr (requires { handler == nullptr; }) {
+            if (handler == nullptr) {
+                report_empty_handler(core, where);
+                return nullptr;
+            }
+        }
+        if constexpr (fits_a_word<F, P>) {
+            void* word = nullptr;
+            std::memcpy(&word, &handler, sizeof(F));
+            return attach(core,
+                          {&ops_of<F, P>, &word, options.stage, options.times, guard_of(options), where, whose, at});
+        } else {
+            return attach(core,
+                          {&ops_of<F, P>, &handler, options.stage, options.times, guard_of(options), where, whose, at});
+        }
+    } else {
+        return nullptr;
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

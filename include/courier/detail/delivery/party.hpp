@@ -1,0 +1,68 @@
+// What subscriptions know of the subscriber that owns them.
+#pragma once
+
+#include <courier/detail/delivery/slot.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <string>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+struct party;
+
+/// Whose a subscription is.
+struct ownership {
+    party* owner = nullptr;           ///< has it in its list, and ends it
+    const party* on_behalf = nullptr; ///< whom reports name, of one without an owner
+
+    ownership(party* who) noexcept
+        : owner(who), on_behalf(who) {}   // NOLINT(google-explicit-constructor): as a parameter
+    ownership(std::nullptr_t) noexcept {} // NOLINT(google-explicit-constructor): the same
+
+    /// Something else owns it, in the end for `who`.
+    [[nodiscard]] static ownership held_for(const party* who) noexcept {
+        ownership made{nullptr};
+        made.on_behalf = who;
+        return made;
+    }
+};
+
+struct party {
+    slot* first = nullptr;
+    std::size_t count = 0;
+    std::string name;
+    std::uint32_t refs = 1; ///< the subscriber, stop notes, and its slots that wait to be freed
+    bool paused = false;
+    bool ended = false;       ///< the subscriber is gone
+    std::uint32_t ledger = 0; ///< that has a number for it; 0: none
+    std::uint32_t number = 0;
+};
+
+inline void retain(party* p) noexcept {
+    if (p != nullptr) {
+        ++p->refs;
+    }
+}
+
+inline void release(party* p) noexcept {
+    if (p != nullptr && --p->refs == 0) {
+        delete p;
+    }
+}
+
+/// What is moved into a subscription may end the subscriber that it is for.
+class party_held {
+public:
+    explicit party_held(party* p) noexcept : party_(p) { retain(p); }
+    party_held(const party_held&) = delete;
+    party_held& operator=(const party_held&) = delete;
+    ~party_held() { release(party_); }
+
+private:
+    party* party_;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

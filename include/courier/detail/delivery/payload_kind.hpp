@@ -1,0 +1,58 @@
+// What a channel knows of the type that it carries.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/base/type_name.hpp>
+#include <courier/modules.hpp>
+
+#include <string_view>
+#include <type_traits>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// How a payload's fields are read and written; courier/fields.hpp has it.
+struct field_table;
+
+struct payload_kind {
+    std::string_view name;     ///< of the type, with its namespaces
+    const void* module;        ///< tells which program or shared library holds this
+    const field_table* fields; ///< null where the fields have not been named
+    /// What is worth recording of a payload; null: all of it.
+    const void* (*subject)(const void* payload) = nullptr;
+    bool is_empty = false;
+    bool is_query = false;
+    bool is_internal = false; ///< the library's own errands, which no ledger looks at
+};
+
+/// Found by argument-dependent lookup where WIRED_COURIER_FIELDS has been written.
+template <class Payload>
+constexpr const field_table* fields_if_named() {
+    if constexpr (requires { wired_courier_fields(static_cast<const Payload*>(nullptr)); }) {
+        return wired_courier_fields(static_cast<const Payload*>(nullptr));
+    } else {
+        return nullptr;
+    }
+}
+
+/// Specialised for what the library itself wraps payloads in.
+template <class Payload>
+struct kind_traits {
+    static constexpr payload_kind make() {
+        return {type_name<Payload>(), &module_tag, fields_if_named<Payload>(), nullptr, std::is_empty_v<Payload>, false,
+                requires {typename Payload::courier_errand;
+    }
+};
+}
+}
+;
+
+// Hidden, so that every shared library has its own and can be unloaded.
+template <class Payload>
+#if defined(__GNUC__)
+__attribute__((visibility("hidden")))
+#endif
+inline constexpr payload_kind kind_of = kind_traits<Payload>::make();
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

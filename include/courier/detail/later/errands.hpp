@@ -1,0 +1,88 @@
+// What the library itself wants to be reminded of through an outbox: refreshers
+// that are run once per round, and waits for a time.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/detail/later/outbox_core.hpp>
+#include <courier/detail/later/timetable_core.hpp>
+
+#include <cstdint>
+#include <source_location>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// What travels. A number instead of a pointer, since whom it is for may be
+/// gone when it comes.
+struct errand {
+    using courier_errand = void; ///< no ledger looks at it
+    std::uint32_t place;
+    std::uint32_t stay;
+};
+
+struct errand_target {
+    void (*run)(void* who) = nullptr;
+    void* who = nullptr;
+    std::uint32_t stay = 0;
+};
+
+struct reader_node;
+
+/// One for each outbox, made when it is first needed, gone with the outbox.
+class errand_desk {
+public:
+    explicit errand_desk(outbox_core& box);
+    errand_desk(const errand_desk&) = delete;
+    errand_desk& operator=(const errand_desk&) = delete;
+    ~errand_desk();
+
+    errand enroll(void (*what)(void*), void* who);
+    void withdraw(errand which) noexcept;
+    bool post(errand which) noexcept;
+    [[nodiscard]] plain_lane<errand>& lane() noexcept { return *lane_; }
+
+    std::vector<reader_node*> refreshers; ///< that are to be run in the next round
+    bool runs_views = false;
+    errand run_refreshers{}; ///< once that is so
+
+private:
+    void run(errand which);
+
+    channel<errand> channel_{"outbox.wakes"};
+    plain_lane<errand>* lane_;
+    std::vector<errand_target> targets_;
+    std::vector<std::uint32_t> free_;
+    subscription in_;
+};
+
+/// The desk of an outbox, or null when that is closed.
+errand_desk* desk_of(outbox_core& box);
+
+/// Rings once, at a game time, in a round of the timetable's outbox. Cancelled
+/// by its end. Timetable and outbox may end first; it never rings then.
+class alarm {
+public:
+    alarm() noexcept = default;
+    alarm(const alarm&) = delete;
+    alarm& operator=(const alarm&) = delete;
+    ~alarm() { cancel(); }
+
+    /// `ring(who)` is called `delay` nanoseconds from now.
+    void set(timetable_core& hours, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who);
+    void cancel() noexcept;
+    [[nodiscard]] bool is_set() const noexcept { return box_ != nullptr; }
+
+private:
+    static void rung(void* self);
+
+    timetable_core* hours_ = nullptr;
+    outbox_core* box_ = nullptr;
+    errand errand_{};
+    timer_place timer_{};
+    void (*ring_)(void*) = nullptr;
+    void* who_ = nullptr;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,97 @@
+// What an outbox knows of the lanes that wait in it.
+#pragma once
+
+#include <courier/detail/delivery/channel_core.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+struct outbox_core;
+
+/// What an outbox knows of a lane.
+class lane_base {
+public:
+    lane_base(outbox_core& through, channel_core& to);
+    lane_base(const lane_base&) = delete;
+    lane_base& operator=(const lane_base&) = delete;
+    virtual ~lane_base();
+
+    /// Moves everything that waits into the round.
+    /// True when something still waits, for the next one.
+    virtual bool begin_round() noexcept = 0;
+
+    /// Delivers some of the round, `most` at most; returns how many.
+    virtual std::size_t deliver(std::size_t most) = 0;
+
+    /// The round is over for this lane; what was delivered is destroyed.
+    virtual void end_round() noexcept = 0;
+
+    /// How many of the round are left.
+    [[nodiscard]] virtual std::size_t left() const noexcept = 0;
+    [[nodiscard]] virtual std::size_t waiting() const noexcept = 0;
+
+    /// Forgets everything, its policy as well: nothing is posted any more.
+    virtual void drop() noexcept = 0;
+    /// Room for one more, so that posting it needs no memory.
+    virtual void make_room_for_one() = 0;
+
+    /// Posts a payload that slept until its time, or a copy of it. When there
+    /// is no memory for that, `woke` stays false and it sleeps on.
+    virtual void wake(std::uint32_t sleeper, bool copy) = 0;
+    virtual void forget(std::uint32_t sleeper) noexcept = 0;
+
+    /// Notes what becomes of a post, for the ledger of this thread; the mark is
+    /// kept for `place` among those that wait, if that is given.
+    void note(const void* payload, const address_label& to, posting_outcome outcome) noexcept;
+    void note_at(std::size_t place, const void* payload, const address_label& to, posting_outcome outcome) noexcept;
+
+    std::vector<post_mark> marks;       ///< of those that wait, or of the first few of them
+    std::vector<post_mark> round_marks; ///< of those in the round: all, or none
+    outbox_core* box;                   ///< its refs keep this lane alive, too
+    channel_core* target;               ///< holds a reference
+    std::source_location where;         ///< of the newest post
+    std::uint32_t users = 0;            ///< posters, inlets and sleepers
+    bool queued = false;                ///< something waits
+    bool box_closed = false;            ///< as the outbox says; one look less for whoever posts
+    bool in_round = false;
+    bool busy = false;            ///< code of the user's runs in the middle of a change; see `lane_of::in_use()`
+    bool woke = false;            ///< the newest sleeper has been taken
+    bool posts_aside = false;     ///< posts what was laid aside while it was busy
+    bool lets_go = false;         ///< when that is over, for those who could not meanwhile
+    bool closes = false;          ///< the same for the outbox, which has ended
+    std::uint32_t left_users = 0; ///< who gave it up while it was busy
+    bool implicit = false;        ///< made by outbox::post(), for whoever posts on that channel
+    std::uint64_t turned_away = 0;
+    std::uint64_t delivered = 0;
+    std::uint64_t told_turned_away = 0; ///< as of the newest frame's report
+    std::uint64_t told_delivered = 0;
+};
+
+/// Notes that something waits in `lane` from now on.
+void queue(lane_base& lane) noexcept;
+
+/// More was posted in the middle of merging than is merged at a time.
+void report_restless(const lane_base& lane);
+
+/// Keeps a lane and its outbox.
+class lane_held {
+public:
+    explicit lane_held(lane_base& lane) noexcept;
+    lane_held(const lane_held&) = delete;
+    lane_held& operator=(const lane_held&) = delete;
+    ~lane_held();
+
+private:
+    lane_base& lane_;
+};
+
+/// Does what had to wait while the lane was busy, which may be the end of it.
+void let_go_after_use(lane_base& lane) noexcept;
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,91 @@
+// Times without what is due at them; compiled once.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/poster.hpp>
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// One payload that waits, or that is posted again and again.
+struct timer {
+    lane_user lane;
+    std::int64_t interval = 0; ///< 0: once
+    std::uint32_t sleeper = 0; ///< its place in the lane
+    std::uint32_t stay = 0;    ///< tells one user of this place from the next
+    std::uint32_t next_free = 0;
+    bool catches_up_once = false;
+    bool waits = false;
+};
+
+/// When it is due.
+struct due_time {
+    std::uint64_t time;
+    std::uint64_t order; ///< for equal times
+    std::uint32_t place; ///< of the timer
+    std::uint32_t stay;  ///< no match: it was cancelled
+};
+
+/// A handful of times; all buckets are made of these and share those that are free.
+struct due_piece {
+    static constexpr std::uint32_t room = 63;
+    due_piece* next;
+    std::uint32_t count;
+    due_time times[room];
+};
+
+struct timetable_core {
+    std::uint64_t now = 0;
+    std::uint64_t next_order = 0;
+    std::size_t live = 0;
+    std::size_t stale = 0; ///< cancelled ones that are still in a bucket
+    std::uint32_t refs = 1;
+    std::uint32_t thread = 0; ///< that made it
+    std::uint32_t first_free = none;
+    bool paused = false;
+    bool advancing = false;
+    bool closed = false;
+    std::vector<timer> timers;
+    std::array<due_piece*, 65> buckets{}; ///< by the highest bit in which a time differs from now
+    due_piece* unsorted = nullptr;        ///< of buckets that the newest step has emptied
+    due_piece* free_pieces = nullptr;
+    std::vector<due_time> due; ///< a heap, the earliest first
+
+    static constexpr std::uint32_t none = UINT32_MAX;
+
+    timetable_core() = default;
+    timetable_core(const timetable_core&) = delete;
+    timetable_core& operator=(const timetable_core&) = delete;
+    ~timetable_core();
+};
+
+struct timer_place {
+    std::uint32_t place;
+    std::uint32_t stay;
+};
+
+timetable_core* open_timetable();
+void close_timetable(timetable_core& core) noexcept;
+inline void retain(timetable_core& core) noexcept {
+    ++core.refs;
+}
+void release(timetable_core& core) noexcept;
+
+/// Takes `lane`. When memory is full the sleeper is forgotten.
+timer_place add_timer(timetable_core& core, lane_user& lane, std::uint32_t sleeper, std::int64_t when,
+                      std::int64_t interval, bool catches_up_once);
+bool cancel(timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
+[[nodiscard]] bool is_waiting(const timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
+std::size_t advance(timetable_core& core, std::int64_t step);
+/// Raises `wrong_thread` on a foreign one. Called in checked builds only.
+void check_thread(const timetable_core& core, const char* what);
+void report_interval(std::int64_t interval, std::source_location where);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

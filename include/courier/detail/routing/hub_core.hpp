@@ -1,0 +1,101 @@
+// A hub without the types of its channels; compiled once.
+#pragma once
+
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/base/type_number.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// One channel or query of a hub, for reports.
+struct hub_line {
+    std::string name;
+    std::string type; ///< of the payload or question
+    bool is_query;
+    std::size_t subscriptions; ///< or answerers
+    std::string made_at;       ///< where it was first asked for, such as "match.cpp:12"
+};
+
+namespace detail {
+
+/// What is wanted of a hub.
+struct hub_request {
+    std::uint32_t number;  ///< of the type
+    std::string_view type; ///< its name
+    addressing how;
+    void (*construct)(void* object, channel_core& core); ///< makes the channel or query around its core
+    const payload_kind* kind;
+    bool is_query = false;
+};
+
+/// A channel or query that a hub made.
+struct hub_post {
+    alignas(void*) std::byte object[2 * sizeof(void*)]; ///< the channel or query itself
+    channel_core* core;
+    bool is_query;
+    bool is_named;
+    std::uint32_t number;
+    std::string type;
+    std::string made_at; ///< text of its own, since whoever asked first may be unloaded
+};
+
+class hub_core {
+public:
+    hub_core(std::string_view name, hub_core* parent);
+    hub_core(const hub_core&) = delete;
+    hub_core& operator=(const hub_core&) = delete;
+    ~hub_core();
+
+    [[nodiscard]] std::string_view name() const noexcept { return name_; }
+    [[nodiscard]] std::size_t size() const noexcept { return posts_.size(); }
+    [[nodiscard]] std::vector<hub_line> list() const;
+
+    /// The ledger, by its number, that gets the books of channels made from now on, here and below.
+    void set_overseer(std::uint32_t ledger) noexcept;
+    [[nodiscard]] bool overseen_by(std::uint32_t ledger) const noexcept { return overseer_ == ledger; }
+    void each_channel(const std::function<void(channel_core&)>& visit) const;
+
+    /// The channel or query of a type, if it was found before; null otherwise.
+    [[nodiscard]] void* find_known(std::uint32_t number) const noexcept {
+        return number < known_count_ ? known_at_[number] : nullptr;
+    }
+
+    void* open(const hub_request& wanted, std::source_location where);
+    void* open_own(const hub_request& wanted, std::source_location where);
+    void* open_named(const hub_request& wanted, std::string_view text, std::source_location where);
+    [[nodiscard]] void* find_anywhere(const hub_request& wanted) const noexcept;
+    [[nodiscard]] void* find_text(const hub_request& wanted, std::string_view text, std::source_location where) const;
+
+private:
+    hub_post& make(const hub_request& wanted, std::string_view name, bool named, std::source_location where);
+    void know(std::uint32_t number, void* object);
+    void forget_parents() noexcept;
+    [[nodiscard]] bool made(const void* object) const noexcept;
+    [[nodiscard]] hub_post* own_post(std::uint32_t number) const noexcept;
+    [[nodiscard]] hub_post* find_by_text(std::uint32_t number, std::string_view text,
+                                         bool only_named = false) const noexcept;
+    void report_hidden_below(const hub_request& wanted, std::source_location where) const;
+    void report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const;
+    [[nodiscard]] std::string nearest_name(std::string_view text) const;
+
+    void** known_at_ = nullptr; ///< what `known_` holds, without the way there
+    std::uint32_t known_count_ = 0;
+    std::vector<void*> known_; ///< by type number; a parent's too
+    std::vector<detail::owned<hub_post>> posts_;
+    std::unordered_multimap<std::string, hub_post*> by_text_;
+    std::string name_;
+    hub_core* parent_;
+    std::vector<hub_core*> children_;
+    std::uint32_t overseer_ = 0;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

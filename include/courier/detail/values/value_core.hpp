@@ -1,0 +1,232 @@
+// What states, formulas and refreshers have in common; compiled once.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/base/hold_back.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+struct outbox_core;
+struct reader_node;
+struct value_node;
+
+/// That one node has read another.
+struct dependency {
+    value_node* source;
+    reader_node* reader;
+    std::uint64_t seen;          ///< the source's version when it was read
+    dependency* next_source;     ///< of the reader, in the order of reading
+    dependency* next_reader;     ///< of the source
+    dependency** back_to_reader; ///< what points to this one among the source's
+};
+
+/// How the three kinds differ.
+struct value_ops {
+    /// Computes a formula anew, which raises its version if that changes its value, or runs a refresher.
+    void (*renew)(reader_node& node);
+    /// Tells subscribers what has changed since they were told last.
+    void (*announce)(value_node& node);
+    /// Whether anybody would be told.
+    bool (*is_watched)(const value_node& node) noexcept;
+    /// Of what was changed together: takes its old version back if its value is the old one.
+    void (*compare)(value_node& node);
+    std::string (*describe)(const value_node& node);
+};
+
+/// What is looked at for every change lies in front. A state leaves empty what
+/// is about reading.
+struct value_node {
+    const value_ops* ops;
+    bool stale = false;  ///< something it read may have changed
+    bool queued = false; ///< will be looked at before things are settled
+    bool asleep = false; ///< a refresher whose subscriber is paused, or that has ended
+    bool is_refresher = false;
+    bool is_paced = false; ///< a refresher that is run once per round
+    bool told = false;     ///< has a channel, so that somebody may be subscribed
+    bool running = false;  ///< its function is being called
+    bool climbing = false; ///< is being refreshed
+    std::uint64_t version = 1;
+    dependency* readers = nullptr;
+    dependency* sources = nullptr;
+    dependency** cursor = &sources;      ///< while running: where the next read should be
+    std::uint64_t runs = 0;              ///< of its function
+    const value_node* because = nullptr; ///< what made it run last
+    dependency first{};                  ///< most read few things; in use when it has a source
+    reader_node* outer = nullptr;        ///< while running: whose function asked for this one
+    reader_node* up = nullptr;           ///< while climbing: who waits for this one; also links nodes to be marked
+    dependency* walk = nullptr;          ///< while climbing: the source to look at next
+
+    dependency** readers_end = &readers; ///< for linking at the end
+    std::uint32_t other_readers = 0;     ///< formulas, and refreshers that are run once per round
+    std::uint32_t newest_reader = 0;     ///< when the newest in the list was made
+    bool readers_in_order = true;        ///< of when they were made
+    bool noted = false;                  ///< is in the list of what has changed
+    bool computed = false;               ///< a formula or refresher
+    std::uint32_t noted_place = 0;       ///< while noted
+    std::uint32_t born = 0;
+    std::uint32_t place = 0; ///< while queued
+    std::uint32_t thread = 0;
+
+    explicit value_node(const value_ops& how) noexcept : ops(&how) {}
+    value_node(const value_node&) = delete;
+    value_node& operator=(const value_node&) = delete;
+};
+
+/// Formulas and refreshers.
+struct reader_node : value_node {
+    explicit reader_node(const value_ops& how) noexcept : value_node(how) { computed = true; }
+};
+
+/// What the nodes of one thread share.
+struct value_graph;
+
+/// Plain, so that it is read without a guard.
+struct value_thread {
+    reader_node* reader = nullptr; ///< whose function is running, and not looking away
+    value_graph* graph = nullptr;  ///< there while the thread has nodes
+    std::uint64_t newest_version = 1;
+};
+
+#if defined(__GNUC__)
+__attribute__((tls_model("initial-exec")))
+#endif
+extern thread_local constinit value_thread this_values;
+
+/// The thread's graph is there meanwhile.
+class graph_kept {
+public:
+    graph_kept();
+    graph_kept(const graph_kept&) = delete;
+    graph_kept& operator=(const graph_kept&) = delete;
+    ~graph_kept();
+};
+
+/// Nothing has changed when memory is full.
+void enter_graph(value_node& node);
+/// So that noting one more change needs no memory.
+void make_room_for_change();
+/// Nothing reads it any more, and it reads nothing.
+void leave_graph(value_node& node) noexcept;
+
+/// Brings a stale node up to date, with everything that it depends on.
+void refresh(reader_node& top);
+
+/// Notes a read that is not the expected one.
+void note_other_read(reader_node& reader, value_node& source);
+
+/// Reports use from a foreign thread; then false. Called in checked builds only.
+bool check_use(const value_node& node, const char* what, std::source_location where);
+
+inline void note_read(value_node& source) {
+    if constexpr (checked_build) {
+        check_use(source, "read", std::source_location{});
+    }
+    if (reader_node* const reader = this_values.reader; reader != nullptr) {
+        dependency* const expected = *reader->cursor;
+        if (expected != nullptr && expected->source == &source) [[likely]] {
+            expected->seen = source.version;
+            reader->cursor = &expected->next_source;
+        } else {
+            note_other_read(*reader, source);
+        }
+    }
+}
+
+/// Raises `changed_in_use`, which ends the program unless a fault handler goes
+/// on at its own risk: `node` is being destroyed by its own function.
+[[gnu::cold]] void report_ended_in_use(const value_node& node) noexcept;
+
+/// Whether a state may be changed now; if not, that has been reported.
+[[nodiscard]] bool may_change(const value_node& state, std::source_location where);
+
+/// A formula has changed in the middle of changes made together.
+void note_changed(value_node& node);
+
+/// A state has changed: what depends on it is stale from now on.
+void touch(value_node& state);
+
+/// Versions only rise, so that none is ever taken for another.
+[[nodiscard]] inline std::uint64_t next_version() noexcept {
+    return ++this_values.newest_version;
+}
+
+/// Announces and reruns, unless that is under way or several changes are made together.
+void settle();
+
+/// The same when changes made together are over; throws nothing when something is on its way already.
+void settle_at_end(bool thrown);
+
+/// Forgets what was read beyond the last read of this run.
+void drop_unread(value_node& reader) noexcept;
+
+/// Around the function of a formula or refresher.
+class reading {
+public:
+    explicit reading(reader_node& reader) noexcept : reader_(reader) {
+        reader.running = true;
+        reader.cursor = &reader.sources;
+        reader.outer = this_values.reader;
+        this_values.reader = &reader;
+    }
+    reading(const reading&) = delete;
+    reading& operator=(const reading&) = delete;
+    ~reading() {
+        this_values.reader = reader_.outer;
+        reader_.running = false;
+        if (*reader_.cursor != nullptr) {
+            drop_unread(reader_);
+        }
+    }
+
+private:
+    reader_node& reader_;
+};
+
+/// Nothing that is read meanwhile becomes a dependency.
+class looking_away {
+public:
+    looking_away() noexcept : reader_(this_values.reader) { this_values.reader = nullptr; }
+    looking_away(const looking_away&) = delete;
+    looking_away& operator=(const looking_away&) = delete;
+    ~looking_away() { this_values.reader = reader_; }
+
+private:
+    reader_node* reader_;
+};
+
+/// Reports a formula that reads itself, with the way around; it is running.
+void report_circle(const value_node& formula);
+
+/// What a refresher was given, before its type is forgotten.
+struct refresher_node : reader_node {
+    slot* self = nullptr;
+    std::size_t listed = 0;         ///< its place among all refreshers
+    outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
+
+    explicit refresher_node(const value_ops& how) noexcept : reader_node(how) { is_refresher = true; }
+    ~refresher_node();
+};
+
+/// The channel that all refreshers of this thread are kept on; they are never
+/// published to, but end, pause and are counted as other subscriptions.
+channel_core& refreshers_core();
+
+/// A refresher has got its subscription. Nothing has changed when memory is full.
+void enter_refresher(refresher_node& refresher, slot& self);
+
+/// Runs a new refresher for the first time.
+void begin_refresher(refresher_node& refresher);
+
+/// Its subscription was paused, resumed or ended.
+void tell_refresher(refresher_node& refresher, bool blocked) noexcept;
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

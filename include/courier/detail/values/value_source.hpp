@@ -1,0 +1,103 @@
+// What can be subscribed to as if it were a channel of its changes.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/handler.hpp>
+#include <courier/detail/delivery/kept.hpp>
+
+#include <source_location>
+#include <type_traits>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// `Own` has `prepare()`, called before anything is subscribed, and
+/// `source_name()`. The channel is made when it is first needed.
+template <class Payload, class Own>
+class value_source {
+public:
+    using payload_type = Payload;
+
+    /// As `channel::subscribe()`.
+    template <class Handler>
+    [[nodiscard]] subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
+                                         std::source_location where = std::source_location::current()) const {
+        std::decay_t<Handler> own(std::forward<Handler>(handler));
+        return keep_subscription(static_cast<const Own&>(*this), attach(own, options, where, nullptr), options.retained,
+                                 where);
+    }
+
+    /// How many are subscribed.
+    [[nodiscard]] std::size_t size() const noexcept { return channel_ != nullptr ? channel_->size() : 0; }
+
+protected:
+    value_source() = default;
+    ~value_source() = default;
+
+    [[nodiscard]] bool watched() const noexcept { return channel_ != nullptr && channel_->size() != 0; }
+
+    /// For the ledger: what is told from now on comes from here.
+    void note_change(std::source_location where) noexcept {
+        if (overseen()) [[unlikely]] {
+            changed_ = mark_here(where);
+            newest_change = changed_;
+        }
+    }
+    void note_change_of_sources() noexcept {
+        if (overseen()) [[unlikely]] {
+            changed_ = newest_change;
+        }
+    }
+
+    void tell(const Payload& what) {
+        if (!watched()) {
+            return;
+        }
+        if (overseen() && changed_.is_set) [[unlikely]] {
+            const caused_by now(origin_of(changed_));
+            channel_->publish(what, changed_.where);
+        } else {
+            channel_->publish(what);
+        }
+    }
+    void serve_one(slot* s, const Payload* what, std::source_location where) const {
+        const void* const payload = what;
+        deliver_to_one(*access::core(*channel_), *s, &payload, 1, where);
+    }
+
+    void serve_several(slot* s, const void* const* payloads, std::size_t count, std::source_location where) const {
+        deliver_to_one(*access::core(*channel_), *s, payloads, count, where);
+    }
+
+private:
+    friend courier::subscriber;
+    friend struct access;
+
+    channel_core& open() const {
+        const Own& own = static_cast<const Own&>(*this);
+        own.prepare(); // from here on whoever subscribes may be told
+        if (channel_ == nullptr) {
+            channel_ = make_owned<channel<Payload>>(own.source_name());
+            core_ = access::core(*channel_);
+        }
+        return *core_;
+    }
+    template <class Handler>
+    slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
+                 ownership whose) const {
+        return attach_handler<Payload>(open(), handler, options, where, whose);
+    }
+    slot* attach_ops(const handler_ops* ops, void* handler, stage place, std::source_location where,
+                     ownership whose) const {
+        return detail::attach(open(), {ops, handler, place, 0, {}, where, whose});
+    }
+
+    mutable owned<channel<Payload>> channel_;
+    mutable channel_core* core_ = &nowhere();
+    post_mark changed_;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

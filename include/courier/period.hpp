@@ -1,0 +1,100 @@
+// A span of the game in which subscriptions are live, such as a storm watch.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <concepts>
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+
+struct period_core {
+    std::uint32_t refs = 1;
+    bool running;
+    std::string name;
+};
+
+/// Counts; for one thread, as everything here.
+class period_ref {
+public:
+    explicit period_ref(period_core* core) noexcept : core_(core) {}
+    period_ref(const period_ref& other) noexcept : core_(other.core_) { ++core_->refs; }
+    period_ref& operator=(period_ref other) noexcept {
+        std::swap(core_, other.core_);
+        return *this;
+    }
+    ~period_ref() {
+        if (--core_->refs == 0) {
+            delete core_;
+        }
+    }
+    [[nodiscard]] period_core* operator->() const noexcept { return core_; }
+    bool operator()() const noexcept { return core_->running; }
+
+private:
+    period_core* core_;
+};
+
+} // namespace detail
+
+/// A span of the game that begins and ends, and may begin again, such as the
+/// storm watch. Subscriptions with it as their delivery option `.during` are
+/// served while it runs:
+///
+///     courier::period storm_watch{"storm watch", false};
+///     crew.subscribe(ordered, handler, {.during = storm_watch});
+///     storm_watch.begin();
+///
+/// Beginning and ending take effect at once, also in the middle of a publish.
+/// Once the period is destroyed, its subscriptions are never served again. It
+/// belongs to the thread of the channels it is used with; it can be neither
+/// copied nor moved.
+class period {
+public:
+    /// `name` is for messages and reports and is copied. It runs from the start
+    /// unless `is_running` is false.
+    explicit period(std::string_view name = {}, bool is_running = true)
+        : core_(new detail::period_core{.running = is_running, .name = std::string{name}}) {}
+    period(const period&) = delete;
+    period& operator=(const period&) = delete;
+    ~period() { core_->running = false; }
+
+    void begin() noexcept { core_->running = true; }
+    void end() noexcept { core_->running = false; }
+    [[nodiscard]] bool is_running() const noexcept { return core_->running; }
+    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+
+private:
+    friend class during;
+    detail::period_ref core_;
+};
+
+/// When a subscription is live at all; the value of the delivery option
+/// `.during`. Made from a period, or from any copyable callable that takes
+/// nothing and returns something that converts to bool, which is asked
+/// whenever the subscription's turn has come. Empty, it is always live.
+class during {
+public:
+    during() noexcept = default;
+
+    during(const period& g) : open_(g.core_) {} // NOLINT(google-explicit-constructor): written as an option's value
+
+    template <class F>
+        requires(!std::same_as<std::remove_cvref_t<F>, during> && std::predicate<std::decay_t<F>&>)
+    during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value
+        : open_(std::forward<F>(holds)) {}
+
+    [[nodiscard]] std::function<bool()> take() && noexcept { return std::move(open_); }
+
+private:
+    std::function<bool()> open_;
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,67 @@
+// Why something happened, and why something did not.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/recording/run.hpp>
+#include <courier/recording/run_filter.hpp>
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// An event and all that led to it, the first cause first. What a recording
+/// does not hold any more is left out.
+[[nodiscard]] std::vector<const recorded_event*> chain_of(const run& of, const recorded_event& event);
+
+/// Why a payload did not reach somebody.
+enum class unheard_reason : std::uint8_t {
+    nobody_published,  ///< in those frames
+    waits_in_outbox,   ///< it was posted, and not delivered
+    merged,            ///< a post went into another one
+    turned_away,       ///< an outbox was full
+    nobody_subscribed, ///< it, or nobody at all, never was
+    not_yet,           ///< it subscribed later
+    no_longer,         ///< it had left
+    channel_ended,     ///< its subscription went with an earlier channel of that name
+    paused,
+    outside_period,
+    condition,
+    filtered,
+    stopped,       ///< by a verdict
+    other_address, ///< it was for somebody else
+    too_deep,      ///< the publish was refused
+    failed,        ///< it was called, and threw
+};
+
+/// For people: "paused".
+[[nodiscard]] std::string text_of(unheard_reason why);
+
+/// One unheard_reason, for all events that it held up.
+struct reason_found {
+    unheard_reason why;
+    std::uint64_t events = 0;
+    std::uint64_t example = 0; ///< an event; 0: none
+    std::uint32_t frame = 0;   ///< of the example, or from when on
+    std::string where;         ///< a line of code
+    std::string more;          ///< such as who stopped it
+};
+
+/// What became of what was for somebody on a channel.
+struct why_not_answer {
+    std::string channel;
+    std::string party;                 ///< empty: anybody
+    std::uint64_t published = 0;       ///< in those frames
+    std::uint64_t heard = 0;           ///< of these
+    std::uint64_t first_heard = 0;     ///< an event; 0: none
+    std::vector<reason_found> reasons; ///< the most frequent first
+    std::uint32_t before = UINT32_MAX; ///< the newest frame with a publish before those frames; UINT32_MAX: none
+    std::uint32_t after = UINT32_MAX;  ///< the next one after them
+};
+
+/// Looks at what was published on `filter.channel` in its frames, and what of
+/// it reached `filter.party`.
+[[nodiscard]] why_not_answer why_not(const run& of, const run_filter& filter);
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,35 @@
+// A stretch of a run as a message sequence chart.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/recording/run.hpp>
+#include <courier/recording/run_filter.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// One event, from one lane to others.
+struct lane_message {
+    const recorded_event* event;
+    std::size_t from;            ///< lane
+    std::vector<std::size_t> to; ///< lanes of those who heard it; empty: nobody
+    int depth = 0;               ///< how many of the chart's events led to it
+};
+
+struct lane_chart {
+    std::vector<std::string> lanes; ///< parties, in the order of their first appearance
+    std::vector<lane_message> messages;
+    std::size_t left_out = 0; ///< messages beyond `most`
+};
+
+/// The first `most` events that pass the filter.
+[[nodiscard]] lane_chart chart_of(const run& of, const run_filter& filter, std::size_t most);
+
+/// The chart in the language of mscgen, which draws it.
+[[nodiscard]] std::string as_msc(const run& of, const lane_chart& chart);
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,151 @@
+// A recorded run once more: what came from outside is fed in at the same game
+// times, and what follows is compared.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/inbox.hpp>
+#include <courier/ledger.hpp>
+#include <courier/recording/detail/field_table.hpp>
+#include <courier/recording/recording_error.hpp>
+#include <courier/recording/run.hpp>
+
+#include <charconv>
+#include <cstdint>
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <system_error>
+#include <type_traits>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+
+template <class Address>
+bool read_address(std::string_view text, Address& into) {
+    if constexpr (std::is_enum_v<Address> || std::is_integral_v<Address>) {
+        std::int64_t number = 0;
+        const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
+        into = static_cast<Address>(number);
+        return error == std::errc{} && end == text.data() + text.size();
+    } else if constexpr (std::is_assignable_v<Address&, std::string_view>) {
+        into = text;
+        return true;
+    } else {
+        return false;
+    }
+}
+
+} // namespace detail
+
+/// The recording that `courier replay FILE --with PROGRAM` wants this program
+/// to run once more; nothing when it was started in another way. What comes of
+/// it goes back to the command from `replay::finish()`.
+[[nodiscard]] std::optional<std::filesystem::path> replay_wanted();
+
+/// Feeds a recording's outside events into a fresh run, and compares.
+///
+///     courier::ledger night{"gannet reef"};
+///     courier::replay again{night, "night.jsonl"};
+///     night.attach_everything();
+///     again.feed("weather.flashed", flashed_sender);   // instead of the weather's thread
+///     while (!again.over()) {
+///         again.step();                                // where the game takes in what is new
+///         ... one frame ...
+///     }
+///     if (again.difference()) ...
+///
+/// The ledger must be made and attached at the same place as in the recorded
+/// run, and the game must not read its own input meanwhile. Payloads that are
+/// fed must have named fields (see courier/recording/fields.hpp) and a default
+/// constructor. Belongs to the ledger's thread; takes the place of a recorder.
+class replay {
+public:
+    /// Throws `recording_error` when the file is no whole recording.
+    replay(ledger& of, const std::filesystem::path& file);
+    /// The same for a run that has been read already.
+    replay(ledger& of, run recorded);
+    replay(const replay&) = delete;
+    replay& operator=(const replay&) = delete;
+    ~replay();
+
+    /// What the recording says of the run, such as its seed.
+    [[nodiscard]] const run& recorded() const noexcept;
+
+    /// What came from outside on that channel is sent through `into` from now on.
+    template <class Payload>
+    void feed(std::string_view channel, inlet<Payload> into) {
+        add(channel, [into = std::move(into)](const source& from) {
+            Payload payload{};
+            from.read(detail::fields_if_named<Payload>(), &payload);
+            into.send(std::move(payload));
+        });
+    }
+    template <class Payload, class Address>
+    void feed(std::string_view channel, addressed_inlet<Payload, Address> into) {
+        add(channel, [into = std::move(into)](const source& from) {
+            Payload payload{};
+            from.read(detail::fields_if_named<Payload>(), &payload);
+            if (Address to{}; !from.address().empty() && detail::read_address(from.address(), to)) {
+                into.send_to(to, std::move(payload));
+            } else {
+                into.send(std::move(payload));
+            }
+        });
+    }
+    /// The same for what was published there while `from_outside` held; it
+    /// must outlive this.
+    template <class Payload>
+    void feed(channel<Payload>& into, std::source_location where = std::source_location::current()) {
+        add(into.name(), [&into, where](const source& from) {
+            Payload payload{};
+            from.read(detail::fields_if_named<Payload>(), &payload);
+            into.publish(payload, where);
+        });
+    }
+
+    /// Feeds what came from outside in the frame that goes on. Throws
+    /// `recording_error` when nobody feeds one of these channels, or a payload
+    /// cannot be read back.
+    void step();
+
+    /// Whether the recording has come to its end, or a difference was found.
+    [[nodiscard]] bool over() const noexcept;
+
+    /// Compares what is left, and tells `courier replay` of it, should that have
+    /// started the program; call it when the run is over.
+    void finish();
+
+    /// Events that were the same, so far.
+    [[nodiscard]] std::uint64_t same() const noexcept;
+
+    /// The first difference, with both sides, for people.
+    [[nodiscard]] const std::optional<std::string>& difference() const noexcept;
+
+private:
+    /// A recorded payload on its way back.
+    class source {
+    public:
+        source(const run& of, const recorded_event& event, detail::kept_texts& texts)
+            : run_(of), event_(event), texts_(texts) {}
+        void read(const detail::field_table* fields, void* payload) const;
+        [[nodiscard]] std::string_view address() const noexcept { return run_.texts[event_.to]; }
+
+    private:
+        const run& run_;
+        const recorded_event& event_;
+        detail::kept_texts& texts_;
+    };
+    class implementation;
+
+    void add(std::string_view channel, std::function<void(const source&)> feeder);
+
+    std::unique_ptr<implementation> all_;
+};
+
+WIRED_COURIER_NAMESPACE_END

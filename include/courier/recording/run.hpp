@@ -1,0 +1,190 @@
+// A recorded run, in memory.
+#pragma once
+
+#include <courier/books.hpp>
+#include <courier/config.hpp>
+#include <courier/recording/recording_error.hpp>
+#include <courier/turn.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <deque>
+#include <filesystem>
+#include <functional>
+#include <map>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// Text that is stored once, by number. 0 is the empty text.
+class text_table {
+public:
+    text_table() { number_of(""); }
+    std::uint32_t number_of(std::string_view text);
+    /// UINT32_MAX when it is not there.
+    [[nodiscard]] std::uint32_t find(std::string_view text) const;
+    [[nodiscard]] const std::string& operator[](std::uint32_t number) const noexcept { return texts_[number]; }
+
+private:
+    std::deque<std::string> texts_;
+    std::unordered_map<std::string_view, std::uint32_t> numbers_;
+};
+
+/// What a subscription missed.
+struct recorded_miss {
+    std::uint32_t subscription;
+    turn why;
+};
+
+/// An event, or a post. Numbers of text are those of `run::texts`.
+struct recorded_event {
+    std::uint64_t id = 0;
+    std::uint64_t cause = 0; ///< 0: none
+    std::uint32_t frame = 0;
+    std::uint32_t channel = 0;    ///< of `run::channels`
+    std::uint32_t at = 0;         ///< text: the line of code
+    std::uint32_t by = 0;         ///< text: the publisher's name
+    std::uint32_t to = 0;         ///< text: the address
+    std::uint32_t outbox = 0;     ///< text; of posts
+    std::uint32_t in_handler = 0; ///< the subscription whose handler made it; 0: none
+    std::uint32_t stopped_by = 0;
+    std::uint32_t first_heard = 0; ///< of `run::heard`
+    std::uint32_t heard = 0;
+    std::uint32_t first_missed = 0; ///< of `run::missed`
+    std::uint32_t missed = 0;
+    std::size_t payload = 0;        ///< where it begins in `run::payloads`
+    std::uint32_t payload_size = 0; ///< 0: not known
+    bool is_post = false;
+    bool merged = false;      ///< of posts
+    bool turned_away = false; ///< of posts
+    bool stopped = false;
+    bool outside = false;
+    bool retained = false;
+    bool refused = false;
+    bool vacant = false;
+};
+
+struct recorded_channel {
+    std::string name;
+    std::string payload;
+    std::string hub;
+    bool is_query = false;
+    std::uint32_t open = 0;
+    std::vector<std::uint32_t> live; ///< subscriptions, at the end
+};
+
+/// From a frame on, until another one.
+struct recorded_pause {
+    std::uint32_t from;
+    std::uint32_t until; ///< UINT32_MAX: to the end
+};
+
+struct recorded_subscription {
+    std::uint32_t number = 0;
+    std::uint32_t channel = 0;
+    std::uint32_t party = 0; ///< 0: none
+    std::string name;        ///< of the party
+    std::string at;
+    std::string stage;
+    std::string to; ///< the address; empty: everything
+    std::uint32_t handler = 0;
+    std::uint32_t since = 0;            ///< frame
+    std::uint32_t until = UINT32_MAX;   ///< frame; UINT32_MAX: still live
+    std::uint64_t after = 0;            ///< the newest event when it came
+    std::uint64_t published_before = 0; ///< on its channel
+    bool closed = false;                ///< ended since its channel did
+    std::vector<recorded_pause> pauses;
+    turn_counts turns;
+    std::vector<std::uint32_t> took; ///< ns, where measured
+};
+
+struct recorded_party {
+    std::string name;
+    std::uint32_t live = 0;
+    std::uint32_t lost = 0;
+    std::uint32_t last_lost = 0; ///< the subscription
+    std::uint32_t lost_frame = 0;
+    bool ended = false;
+};
+
+/// Everything that a recording says.
+struct run {
+    std::string file;
+    std::string source; ///< the ledger's name
+    std::map<std::string, std::string> facts;
+    std::vector<recorded_channel> channels;
+    std::vector<recorded_event> events; ///< by id
+    std::vector<std::uint32_t> heard;
+    std::vector<recorded_miss> missed;
+    std::string payloads; ///< JSON, one after the other
+    text_table texts;
+    std::map<std::uint32_t, recorded_subscription> subscriptions; ///< by number
+    std::map<std::uint32_t, recorded_party> parties;
+    std::vector<waiting_books> waiting;    ///< as of the newest line that says so
+    std::vector<std::int64_t> frame_times; ///< game time at the end of each, ns
+    std::uint64_t skipped = 0;             ///< events that were left out
+    std::uint64_t lines = 0;
+    bool finished = false; ///< the recorder came to its end
+    bool cut = false;      ///< the last line is not whole; all before it was read
+
+    [[nodiscard]] std::uint32_t frames() const noexcept { return static_cast<std::uint32_t>(frame_times.size()); }
+    /// Null when there is no such event.
+    [[nodiscard]] const recorded_event* find(std::uint64_t id) const noexcept;
+    /// UINT32_MAX when there is none of that name.
+    [[nodiscard]] std::uint32_t channel_named(std::string_view name) const noexcept;
+    [[nodiscard]] std::string_view payload_of(const recorded_event& event) const noexcept {
+        return std::string_view(payloads).substr(event.payload, event.payload_size);
+    }
+    /// The subscriber in whose handler it was made, else the publisher, else
+    /// the file of the line of code.
+    [[nodiscard]] std::string maker_of(const recorded_event& event) const;
+    /// The subscriber's name, or where it subscribed.
+    [[nodiscard]] std::string name_of(std::uint32_t subscription) const;
+    /// "a whole recording of 1200 events", or what is wrong with it.
+    [[nodiscard]] std::string state() const;
+};
+
+struct read_options {
+    bool payloads = true; ///< keep them; else they are looked at and left
+    std::function<void(std::uint64_t bytes, std::uint64_t of)> progress = {}; ///< every few megabytes
+};
+
+/// Reads lines into a run, one after the other.
+class run_builder {
+public:
+    explicit run_builder(run& into, std::string file, const read_options& options = {});
+    run_builder(const run_builder&) = delete;
+    run_builder& operator=(const run_builder&) = delete;
+    ~run_builder();
+
+    /// One line without its end. `room` bytes behind it may be read. Throws
+    /// `recording_error`.
+    void line(std::string_view text, std::size_t room = 0);
+
+    /// Many whole lines, each with its end; `room` bytes behind them, at least
+    /// 64, may be read.
+    void lines(std::string_view text, std::size_t room);
+
+    /// About how many bytes will come.
+    void expect(std::uint64_t bytes);
+
+    /// No more lines for now; the run is in order.
+    void done();
+
+private:
+    class implementation;
+    std::unique_ptr<implementation> all_;
+};
+
+/// Reads a whole file. A cut one is read as far as it goes, and says so; other
+/// faults are thrown as `recording_error`.
+[[nodiscard]] run read_run(const std::filesystem::path& file, const read_options& options = {});
+
+/// The books that a ledger would have kept; for `audit()`.
+[[nodiscard]] books books_of(const run& of);
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,77 @@
+// What is no subscription, but is owned, paused, counted and ended like one.
+#pragma once
+
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
+
+#include <cstddef>
+#include <new>
+#include <source_location>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// A channel of the thread's that nobody publishes on. What hangs on it is made
+/// with the first anchor and goes with the last. Plain, so that it can be used
+/// while a thread ends.
+struct anchor_channel {
+    channel_core* core = nullptr;
+    std::size_t count = 0;
+
+    /// Null when it was refused. The anchor has `held` only when it is there.
+    template <class Held>
+    slot* hang(const char* name, const handler_ops& ops, Held* held, std::source_location where, ownership whose) {
+        if (core == nullptr) {
+            core = open_core(name, nullptr);
+        }
+        ++count;
+        unless_done left([this] { leave(); });
+        Held* none = nullptr;
+        slot* const made = attach(*core, {&ops, &none, ordinary, 0, {}, where, whose});
+        if (made != nullptr) {
+            left.done();
+            *static_cast<Held**>(state_of(*made)) = held;
+        }
+        return made;
+    }
+    /// One anchor less; called when what it held is destroyed.
+    void leave() noexcept {
+        if (--count == 0) {
+            close_core(*std::exchange(core, nullptr));
+        }
+    }
+};
+
+/// What an anchor holds; null while it is made.
+template <class Held>
+Held* held_by(slot& anchor) noexcept {
+    return *static_cast<Held**>(state_of(anchor));
+}
+
+/// The operations of an anchor that holds a pointer to a `Held`, which are
+/// called only when it does.
+template <class Held, void (*Destroy)(Held&) noexcept, void (*Told)(Held&, bool blocked) noexcept = nullptr>
+constexpr handler_ops anchor_ops_of() {
+    handler_ops ops{};
+    ops.invoke = [](void*, const void*) {};
+    ops.construct = [](void* to, void* from) { ::new (to) Held*(*static_cast<Held**>(from)); };
+    ops.destroy = [](void* state) noexcept {
+        if (Held* const held = *static_cast<Held**>(state); held != nullptr) {
+            Destroy(*held);
+        }
+    };
+    if constexpr (Told != nullptr) {
+        ops.told = [](slot& s) noexcept {
+            if (Held* const held = held_by<Held>(s); held != nullptr) {
+                Told(*held, s.blocked != 0);
+            }
+        };
+    }
+    ops.size = sizeof(Held*);
+    ops.align = alignof(Held*);
+    return ops;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,30 @@
+#include <courier/delivery_options.hpp>
+
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+turn state_of_period(const std::function<bool()>& running) {
+    return running() ? turn::served : turn::outside_period;
+}
+
+} // namespace
+
+condition_fn both_hold(std::function<bool()> open, condition_fn condition) {
+    if (!open) {
+        return condition;
+    }
+    if (!condition) {
+        return [open = std::move(open)](const void*) { return state_of_period(open); };
+    }
+    return [open = std::move(open), condition = std::move(condition)](const void* payload) {
+        const turn state = state_of_period(open);
+        return state == turn::served ? condition(payload) : state;
+    };
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,108 @@
+#include <courier/detail/later/errands.hpp>
+
+#include <courier/detail/base/in_use.hpp>
+#include <courier/game_time.hpp>
+
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+errand_desk::errand_desk(outbox_core& box) {
+    channel_core& target = *access::core(channel_);
+    lane_ = static_cast<plain_lane<errand>*>(
+        &enter_lane(box, make_owned<plain_lane<errand>>(box, target, posting_options<errand>{}), true));
+    in_ = channel_.subscribe([this](const errand& which) { run(which); });
+}
+
+errand_desk::~errand_desk() = default;
+
+errand errand_desk::enroll(void (*what)(void*), void* who) {
+    if (free_.empty()) { // posting and withdrawing need no memory then
+        const std::size_t count = targets_.size() + 1;
+        reserve_by_halves(targets_, count);
+        reserve_by_halves(free_, count);
+        lane_->reserve(targets_.capacity());
+        targets_.emplace_back();
+        free_.push_back(static_cast<std::uint32_t>(targets_.size() - 1));
+    }
+    const std::uint32_t place = free_.back();
+    free_.pop_back();
+    targets_[place].run = what;
+    targets_[place].who = who;
+    return {place, targets_[place].stay};
+}
+
+void errand_desk::withdraw(errand which) noexcept {
+    errand_target& target = targets_[which.place];
+    if (target.stay == which.stay) {
+        target.run = nullptr;
+        ++target.stay;
+        free_.push_back(which.place);
+    }
+}
+
+bool errand_desk::post(errand which) noexcept {
+    bool posted = false; // there is room for it, but for what was enrolled in a round
+    if_memory_allows([&] { posted = lane_->post(std::move(which)); }); // NOLINT(performance-move-const-arg)
+    return posted;
+}
+
+void errand_desk::run(errand which) {
+    const errand_target target = targets_[which.place]; // the outbox may end in what it does
+    if (target.stay == which.stay && target.run != nullptr) {
+        target.run(target.who);
+    }
+}
+
+errand_desk* desk_of(outbox_core& box) {
+    if (box.errands == nullptr && !box.closed) {
+        box.errands = new errand_desk(box);
+    }
+    return box.errands;
+}
+
+void alarm::set(timetable_core& hours, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who) {
+    cancel();
+    errand_desk* const desk = desk_of(box);
+    if (desk == nullptr) {
+        return;
+    }
+    ring_ = ring;
+    who_ = who;
+    const game_time when = later_by(game_time(static_cast<std::int64_t>(hours.now)), game_time(delay));
+    errand_ = desk->enroll(&rung, this);
+    unless_done withdrawn([&] { desk->withdraw(errand_); });
+    const std::uint32_t sleeper = desk->lane().sleep(errand(errand_), std::source_location{});
+    lane_user lane(desk->lane());
+    timer_ = add_timer(hours, lane, sleeper, when.count(), 0, false);
+    withdrawn.done();
+    hours_ = &hours;
+    box_ = &box;
+    retain(hours);
+    retain(box);
+}
+
+void alarm::cancel() noexcept {
+    if (box_ == nullptr) {
+        return;
+    }
+    outbox_core& box = *std::exchange(box_, nullptr);
+    if (box.errands != nullptr) {
+        box.errands->withdraw(errand_);
+    }
+    detail::cancel(*hours_, timer_.place, timer_.stay);
+    release(*hours_);
+    release(box);
+}
+
+void alarm::rung(void* self) {
+    auto& own = *static_cast<alarm*>(self);
+    void (*const ring)(void*) = own.ring_;
+    void* const who = own.who_;
+    own.cancel();
+    ring(who);
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

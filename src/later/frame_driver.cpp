@@ -1,0 +1,217 @@
+#include <courier/frame_driver.hpp>
+
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/onlooker.hpp>
+
+#include <algorithm>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace {
+
+void tell(detail::lane_base& lane) noexcept {
+    lane.told_delivered = lane.delivered;
+    lane.told_turned_away = lane.turned_away;
+}
+
+/// Something that takes part; neither moves when a handler adds some.
+template <class What>
+struct part {
+    What* what; ///< null: left out
+    budget most;
+    std::uint64_t turned_away = 0; ///< as of the newest frame's report
+};
+template <class What>
+using parts = std::vector<detail::owned<part<What>>>;
+
+template <class What>
+void add(parts<What>& to, What& what, budget most, std::uint64_t turned_away = 0) {
+    to.push_back(detail::owned<part<What>>(new part<What>{&what, std::move(most), turned_away}));
+}
+
+// Budgets hold code of the user's, whose end may add or leave out others.
+template <class What>
+void remove_those_left_out(parts<What>& from) noexcept {
+    for (std::size_t i = from.size(); i-- > 0;) {
+        if (i < from.size() && from[i]->what == nullptr) {
+            const auto gone = detail::taken_from(from, i);
+        }
+    }
+}
+
+} // namespace
+
+struct frame_driver::core {
+    std::uint32_t refs = 1; ///< the driver, and a frame
+    bool over = false;      ///< the driver is gone
+    bool running = false;
+    parts<inbox> sources;
+    parts<timetable> timetables;
+    parts<outbox> stages;
+    frame_report report;
+    game_time elapsed{}; ///< for ledgers, should there be no timetable
+
+    friend void retain(core& of) noexcept { ++of.refs; }
+    friend void release(core& of) noexcept {
+        if (--of.refs == 0) {
+            delete &of;
+        }
+    }
+
+    template <class What>
+    void leave(parts<What>& from, const What& gone) noexcept {
+        const detail::holding<core> until_then(*this); // a budget that ends may end the driver
+        for (const auto& one : from) {
+            one->what = one->what == &gone ? nullptr : one->what;
+        }
+        if (!running) {
+            remove_those_left_out(from);
+        }
+    }
+
+    void run(game_time step, detail::first_failure& failed);
+    void take_in(detail::first_failure& failed);
+    void advance(game_time step, detail::first_failure& failed);
+    void deliver(detail::first_failure& failed);
+    void count_channels();
+    void end_frame(game_time step);
+};
+
+frame_driver::frame_driver() : core_(new core) {}
+
+frame_driver::~frame_driver() {
+    core_->over = true;
+    release(*core_);
+}
+
+frame_driver& frame_driver::take_in(inbox& from, budget most) {
+    add(core_->sources, from, std::move(most), from.turned_away());
+    return *this;
+}
+
+frame_driver& frame_driver::advance(timetable& time) {
+    add(core_->timetables, time, {});
+    return *this;
+}
+
+frame_driver& frame_driver::deliver(outbox& box, budget most) {
+    add(core_->stages, box, std::move(most));
+    for (const auto& lane : detail::access::outbox(box)->lanes) {
+        tell(*lane); // what was before is not this frame's
+    }
+    return *this;
+}
+
+void frame_driver::leave(const inbox& gone) noexcept {
+    core_->leave(core_->sources, gone);
+}
+
+void frame_driver::leave(const timetable& gone) noexcept {
+    core_->leave(core_->timetables, gone);
+}
+
+void frame_driver::leave(const outbox& gone) noexcept {
+    core_->leave(core_->stages, gone);
+}
+
+const frame_report& frame_driver::report() const noexcept {
+    return core_->report;
+}
+
+const frame_report& frame_driver::run(game_time step) {
+    core& own = *core_;
+    if (!own.running) {
+        const detail::holding<core> until_then(own); // a handler may destroy the driver
+        detail::first_failure failed;
+        own.run(step, failed);
+        failed.rethrow();
+    }
+    return own.report;
+}
+
+void frame_driver::core::run(game_time step, detail::first_failure& failed) {
+    ++report.frame;
+    report.arrived = report.turned_away = report.due = report.delivered = 0;
+    {
+        const detail::while_true now(running); // whatever is called meanwhile may leave some out, or add some
+        take_in(failed);
+        advance(step, failed);
+        deliver(failed);
+    }
+    remove_those_left_out(sources);
+    remove_those_left_out(timetables);
+    remove_those_left_out(stages);
+    if (!over) {
+        failed.run([this] { count_channels(); });
+        end_frame(step);
+    }
+}
+
+void frame_driver::core::take_in(detail::first_failure& failed) {
+    for (std::size_t i = 0; i < sources.size() && !over; ++i) {
+        part<inbox>& s = *sources[i];
+        if (s.what == nullptr) {
+            continue;
+        }
+        if (!detail::access::feeds(*s.what).is_in_round()) {
+            failed.run([&] { report.arrived += s.what->take_in(s.most); });
+        }
+        if (!over && s.what != nullptr) { // still
+            const std::uint64_t turned_away = s.what->turned_away();
+            report.turned_away += static_cast<std::size_t>(turned_away - std::exchange(s.turned_away, turned_away));
+        }
+    }
+}
+
+void frame_driver::core::advance(game_time step, detail::first_failure& failed) {
+    for (std::size_t i = 0; i < timetables.size() && !over; ++i) {
+        if (timetable* const time = timetables[i]->what; time != nullptr) {
+            failed.run([&] { report.due += time->advance(step); });
+        }
+    }
+}
+
+void frame_driver::core::deliver(detail::first_failure& failed) {
+    for (std::size_t i = 0; i < stages.size() && !over; ++i) {
+        part<outbox>& s = *stages[i];
+        if (s.what == nullptr) {
+            continue;
+        }
+        detail::outbox_core& box = *detail::access::outbox(*s.what);
+        const detail::holding<detail::outbox_core> until_then(box);
+        const std::uint64_t before = box.delivered;
+        failed.run([&] { s.what->deliver(s.most); });
+        report.delivered += box.delivered - before;
+    }
+}
+
+void frame_driver::core::count_channels() {
+    report.channels.clear();
+    report.waiting = 0;
+    for (const auto& s : stages) {
+        for (const auto& lane : detail::access::outbox(*s->what)->lanes) {
+            const frame_line line{lane->target->name, lane->delivered - lane->told_delivered,
+                                  lane->waiting() + lane->left(), lane->turned_away - lane->told_turned_away};
+            report.waiting += line.waiting;
+            if (line.delivered != 0 || line.waiting != 0 || line.turned_away != 0) {
+                report.channels.push_back(line);
+            }
+            tell(*lane);
+        }
+    }
+    std::sort(report.channels.begin(), report.channels.end(), [](const frame_line& a, const frame_line& b) {
+        return a.delivered != b.delivered ? a.delivered > b.delivered : a.channel < b.channel;
+    });
+}
+
+void frame_driver::core::end_frame(game_time step) {
+    if (detail::overseen()) [[unlikely]] {
+        elapsed += step;
+        detail::looks_on().frame_ended((timetables.empty() ? elapsed : timetables.front()->what->now()).count());
+    }
+}
+
+WIRED_COURIER_NAMESPACE_END

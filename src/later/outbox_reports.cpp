@@ -1,0 +1,58 @@
+#include "later/outbox_reports.hpp"
+
+#include <courier/detail/later/lane.hpp>
+#include <courier/fault.hpp>
+#include <courier/threads.hpp>
+
+#include <string>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+void report_restless(const lane_base& lane) {
+    raise(fault_code::not_quiet, severity::notice,
+          "outbox '" + lane.box->name + "': more is posted on '" + lane.target->name +
+              "' by what merges, moves or destroys its payloads, newest at " + place(lane.where) +
+              ", than is taken at a time; what is left waits for the next post or round. Look for a policy that posts "
+              "again each time",
+          lane.where);
+}
+
+void report_nested(const outbox_core& box) {
+    raise(fault_code::nested_round, severity::refused,
+          "outbox '" + box.name +
+              "' was told to deliver by a handler that it is delivering to; what waits comes in the "
+              "next round. Deliver from the main loop",
+          std::source_location{});
+}
+
+void report_busy(const outbox_core& box, std::size_t rounds) {
+    std::string channels;
+    for (const lane_base* lane : box.ready) {
+        channels += (channels.empty() ? "'" : ", '") + lane->target->name + "' (" + std::to_string(lane->waiting()) +
+                    " waiting, posted at " + place(lane->where) + ")";
+    }
+    raise(fault_code::not_quiet, severity::notice,
+          "outbox '" + box.name + "' is not quiet after " + std::to_string(rounds) + " rounds: " + channels +
+              "; look for handlers that post in a circle",
+          std::source_location{});
+}
+
+void check_thread(const outbox_core& box, const char* what, std::source_location where) {
+    if (const std::uint32_t here = this_thread_number(); box.thread != here) {
+        raise(fault_code::wrong_thread, severity::misuse,
+              "outbox '" + box.name + "' belongs to " + describe_thread(box.thread) + " and is " + what + " at " +
+                  place(where) + " by " + describe_thread(here) + "; cross threads through an inbox",
+              where);
+    }
+}
+
+void check_lane(const lane_base& lane, const char* what, std::source_location where) {
+    check_thread(*lane.box, what, where);
+    if (!lane.target->closed) { // such as the one that stands for none
+        check_use(*lane.target, what, where);
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

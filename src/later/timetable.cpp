@@ -1,0 +1,372 @@
+#include <courier/detail/later/timetable_core.hpp>
+
+#include <courier/detail/base/in_use.hpp>
+#include <courier/fault.hpp>
+#include <courier/threads.hpp>
+
+#include <algorithm>
+#include <bit>
+#include <optional>
+#include <string>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+bool later(const due_time& a, const due_time& b) noexcept {
+    return a.time != b.time ? a.time > b.time : a.order > b.order;
+}
+
+// So that the next `put()` of a time to come needs no memory.
+void make_room_for_one(timetable_core& core) {
+    if (core.free_pieces == nullptr) {
+        core.free_pieces = new due_piece;
+        core.free_pieces->next = nullptr;
+    }
+}
+
+void push(timetable_core& core, due_piece*& bucket, const due_time& one) {
+    if (bucket == nullptr || bucket->count == due_piece::room) {
+        make_room_for_one(core);
+        due_piece* const piece = std::exchange(core.free_pieces, core.free_pieces->next);
+        piece->next = bucket;
+        piece->count = 0;
+        bucket = piece;
+    }
+    bucket->times[bucket->count++] = one;
+}
+
+void delete_all(due_piece* piece) noexcept {
+    while (piece != nullptr) {
+        delete std::exchange(piece, piece->next);
+    }
+}
+
+// Nothing has changed when there is no memory.
+[[gnu::always_inline]] inline void put(timetable_core& core, const due_time& one) {
+    if (one.time <= core.now) {
+        core.due.push_back(one);
+        std::push_heap(core.due.begin(), core.due.end(), later);
+    } else {
+        push(core, core.buckets[static_cast<std::size_t>(std::bit_width(one.time ^ core.now))], one);
+    }
+}
+
+// Moves what is in `bucket` to where it belongs now.
+[[gnu::always_inline]] inline void sort_out(timetable_core& core, due_piece*& bucket) {
+    while (due_piece* const piece = bucket) { // each has a place at any moment, should there be no memory
+        for (; piece->count != 0; --piece->count) {
+            put(core, piece->times[piece->count - 1]);
+        }
+        bucket = piece->next;
+        piece->next = core.free_pieces;
+        core.free_pieces = piece;
+    }
+}
+
+bool is_stale(const timetable_core& core, const due_time& one) noexcept {
+    return !is_waiting(core, one.place, one.stay);
+}
+
+// Whoever calls keeps the lane as long as it is needed; its end may take a lane
+// with it, and its policy.
+lane_user free_timer(timetable_core& core, std::uint32_t place) noexcept {
+    timer& t = core.timers[place];
+    t.waits = false;
+    ++t.stay;
+    t.next_free = core.first_free;
+    core.first_free = place;
+    --core.live;
+    return std::move(t.lane);
+}
+
+#if WIRED_COURIER_EXCEPTIONS
+// Undoes that, when nothing has happened since.
+void keep_timer(timetable_core& core, std::uint32_t place, lane_user&& lane) noexcept {
+    timer& t = core.timers[place];
+    t.waits = true;
+    --t.stay;
+    core.first_free = t.next_free;
+    ++core.live;
+    t.lane = std::move(lane);
+}
+#endif
+
+// Cancelled ones leave their times behind; when these outnumber the rest, all go at once.
+void sweep(timetable_core& core) noexcept {
+    if (core.stale <= 2 * core.live + 64) {
+        return;
+    }
+    const auto stale = [&core](const due_time& one) { return is_stale(core, one); };
+    const auto sweep_bucket = [&](due_piece*& bucket) {
+        for (due_piece** at = &bucket; *at != nullptr;) {
+            due_piece* const piece = *at;
+            auto* const end = std::remove_if(piece->times, piece->times + piece->count, stale);
+            piece->count = static_cast<std::uint32_t>(end - piece->times);
+            if (piece->count != 0) {
+                at = &piece->next;
+                continue;
+            }
+            *at = piece->next;
+            piece->next = core.free_pieces;
+            core.free_pieces = piece;
+        }
+    };
+    std::for_each(core.buckets.begin(), core.buckets.end(), sweep_bucket);
+    sweep_bucket(core.unsorted);
+    std::erase_if(core.due, stale);
+    std::make_heap(core.due.begin(), core.due.end(), later);
+    core.stale = 0;
+}
+
+// Makes `target` the present. A time in a bucket below that of the step has a
+// zero where the target has a one, so it is due; one in that bucket may be.
+void move_to(timetable_core& core, std::uint64_t target) {
+    const auto step = static_cast<std::size_t>(std::bit_width(core.now ^ target));
+    core.now = target;
+    unless_done kept([&] { // without memory: what is left goes where it belongs the next time
+        due_piece** end = &core.unsorted;
+        for (std::size_t b = 1; b <= step; ++b) {
+            while (*end != nullptr) {
+                end = &(*end)->next;
+            }
+            *end = std::exchange(core.buckets[b], nullptr);
+        }
+    });
+    for (std::size_t b = 1; b <= step; ++b) {
+        if (core.buckets[b] != nullptr) {
+            sort_out(core, core.buckets[b]);
+        }
+    }
+    kept.done();
+}
+
+// The next one of a beat; null when that is beyond the end of time.
+std::optional<std::uint64_t> next_beat(const timetable_core& core, const timer& t, std::uint64_t time) noexcept {
+    const auto interval = static_cast<std::uint64_t>(t.interval);
+    const std::uint64_t beats = t.catches_up_once ? (core.now - time) / interval + 1 : 1;
+    constexpr auto end = static_cast<std::uint64_t>(INT64_MAX);
+    if (beats > (end - time) / interval) {
+        return std::nullopt;
+    }
+    return time + beats * interval;
+}
+
+inline void take_first_due(timetable_core& core) noexcept {
+    std::pop_heap(core.due.begin(), core.due.end(), later);
+    core.due.pop_back();
+}
+
+// Posts one that comes once. Without memory for it, it is due still.
+void post_once(timetable_core& core, const due_time& one) {
+    const std::uint32_t sleeper = core.timers[one.place].sleeper;
+    take_first_due(core);
+    lane_user lane = free_timer(core, one.place); // what is woken may make others
+    lane.get()->woke = false;
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        lane.get()->wake(sleeper, false);
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        if (!lane.get()->woke) {
+            keep_timer(core, one.place, std::move(lane));
+            core.due.push_back(one); // where one has just been
+            std::push_heap(core.due.begin(), core.due.end(), later);
+        }
+        throw;
+    }
+#endif
+}
+
+// The same for a beat; false when something that moved to make room cancelled it.
+bool post_beat(timetable_core& core, const due_time& one) {
+    const lane_user lane = core.timers[one.place].lane; // what is woken may end this timer
+    lane.get()->make_room_for_one();
+    make_room_for_one(core);
+    if (core.due.empty() || core.due.front().order != one.order || is_stale(core, one)) {
+        return false; // its turn comes again
+    }
+    const timer& t = core.timers[one.place];
+    take_first_due(core);
+    if (const auto next = next_beat(core, t, one.time); next) {
+        put(core, {*next, core.next_order++, one.place, one.stay});
+    }
+    lane.get()->wake(t.sleeper, true);
+    return true;
+}
+
+// Posts the first that is due; false when it was cancelled.
+bool post_first_due(timetable_core& core) {
+    const due_time one = core.due.front();
+    if (is_stale(core, one)) {
+        --core.stale;
+        take_first_due(core);
+        return false;
+    }
+    const timer& t = core.timers[one.place];
+    if (!t.lane.open()) {
+        const std::uint32_t sleeper = t.sleeper;
+        take_first_due(core);
+        const lane_user lane = free_timer(core, one.place);
+        lane.get()->forget(sleeper);
+        return false;
+    }
+    if (t.interval != 0) {
+        return post_beat(core, one);
+    }
+    post_once(core, one);
+    return true;
+}
+
+} // namespace
+
+timetable_core::~timetable_core() {
+    for (due_piece* bucket : buckets) {
+        delete_all(bucket);
+    }
+    delete_all(unsorted);
+    delete_all(free_pieces);
+}
+
+namespace {
+
+// Its payload is destroyed last, and may do anything to what is left.
+void end_timer(timetable_core& core, std::uint32_t place) noexcept {
+    const std::uint32_t sleeper = core.timers[place].sleeper;
+    const lane_user lane = free_timer(core, place);
+    lane.get()->forget(sleeper);
+}
+
+} // namespace
+
+timetable_core* open_timetable() {
+    auto* const made = new timetable_core;
+    made->thread = this_thread_number();
+    return made;
+}
+
+void check_thread(const timetable_core& core, const char* what) {
+    if (const std::uint32_t here = this_thread_number(); core.thread != here) {
+        raise(fault_code::wrong_thread, severity::misuse,
+              "a timetable belongs to " + describe_thread(core.thread) + " and is " + what + " by " +
+                  describe_thread(here) + "; cross threads through an inbox",
+              std::source_location{});
+    }
+}
+
+void close_timetable(timetable_core& core) noexcept {
+    core.closed = true;
+    for (std::uint32_t place = 0; place < core.timers.size(); ++place) {
+        timer& t = core.timers[place];
+        if (t.waits) {
+            end_timer(core, place);
+        }
+    }
+    release(core);
+}
+
+void release(timetable_core& core) noexcept {
+    if (--core.refs == 0) {
+        delete &core;
+    }
+}
+
+namespace {
+
+timer_place enter_timer(timetable_core& core, lane_user& lane, std::uint32_t sleeper, std::int64_t when,
+                        std::int64_t interval, bool catches_up_once) {
+    if (core.first_free == timetable_core::none) {
+        core.timers.emplace_back();
+        core.timers.back().stay = 1; // so that an empty key matches none
+        core.timers.back().next_free = timetable_core::none;
+        core.first_free = static_cast<std::uint32_t>(core.timers.size() - 1);
+    }
+    const std::uint32_t place = core.first_free;
+    timer& t = core.timers[place];
+    put(core, {static_cast<std::uint64_t>(std::max<std::int64_t>(when, 0)), core.next_order, place, t.stay});
+    ++core.next_order;
+    core.first_free = t.next_free;
+    t.lane = std::move(lane);
+    t.interval = interval;
+    t.sleeper = sleeper;
+    t.catches_up_once = catches_up_once;
+    t.waits = true;
+    ++core.live;
+    return {place, t.stay};
+}
+
+} // namespace
+
+timer_place add_timer(timetable_core& core, lane_user& lane, std::uint32_t sleeper, std::int64_t when,
+                      std::int64_t interval, bool catches_up_once) {
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+#endif
+        if (core.closed) { // the payload's own move has ended it
+            lane.get()->forget(sleeper);
+            return {0, 0};
+        }
+        return enter_timer(core, lane, sleeper, when, interval, catches_up_once);
+#if WIRED_COURIER_EXCEPTIONS
+    } catch (...) {
+        lane.get()->forget(sleeper);
+        throw;
+    }
+#endif
+}
+
+bool cancel(timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept {
+    if (checked_build) {
+        check_thread(core, "used to cancel");
+    }
+    if (!is_waiting(core, place, stay)) {
+        return false;
+    }
+    const std::uint32_t sleeper = core.timers[place].sleeper;
+    const lane_user lane = free_timer(core, place);
+    ++core.stale;
+    sweep(core);
+    lane.get()->forget(sleeper); // last, since what is destroyed may end the timetable
+    return true;
+}
+
+bool is_waiting(const timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept {
+    return place < core.timers.size() && core.timers[place].stay == stay && core.timers[place].waits;
+}
+
+std::size_t advance(timetable_core& core, std::int64_t step) {
+    if (checked_build) {
+        check_thread(core, "advanced");
+    }
+    if (core.paused || core.advancing) {
+        return 0;
+    }
+    const holding<timetable_core> until_then(core); // what merges what is due may end it
+    const while_true now(core.advancing);
+    if (step > 0) {
+        constexpr auto end = static_cast<std::uint64_t>(INT64_MAX) - 1; // `never` is not reached
+        const std::uint64_t left = end - std::min(core.now, end);
+        move_to(core, core.now + std::min(static_cast<std::uint64_t>(step), left));
+    }
+    if (core.unsorted != nullptr) [[unlikely]] {
+        sort_out(core, core.unsorted);
+    }
+    std::size_t posted = 0;
+    while (!core.due.empty()) {
+        posted += post_first_due(core) ? 1U : 0U;
+    }
+    return posted;
+}
+
+void report_interval(std::int64_t interval, std::source_location where) {
+    raise(fault_code::bad_interval, severity::refused,
+          "an interval of " + std::to_string(interval) + " ns at " + place(where) +
+              " refused: something that is posted again and again needs an interval above zero",
+          where);
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

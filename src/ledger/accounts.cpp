@@ -1,0 +1,110 @@
+// The pages of a ledger: channels of one name, lines of code, and times.
+#include "ledger/ledger_pages.hpp"
+
+#include <algorithm>
+#include <bit>
+#include <cstring>
+#include <memory>
+#include <string>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+// The library's own types carry its version and options in their names.
+std::string without_version(std::string_view type) {
+#define WIRED_COURIER_TEXT_(name) #name
+#define WIRED_COURIER_TEXT(name) WIRED_COURIER_TEXT_(name)
+    constexpr std::string_view version = WIRED_COURIER_TEXT(WIRED_COURIER_ABI) "::";
+#undef WIRED_COURIER_TEXT
+#undef WIRED_COURIER_TEXT_
+    std::string plain{type};
+    for (std::size_t at = plain.find(version); at != std::string::npos; at = plain.find(version, at)) {
+        plain.erase(at, version.size());
+    }
+    return plain;
+}
+
+} // namespace
+
+void time_buckets::add(std::uint64_t ns) noexcept {
+    ++measured;
+    worst = std::max(worst, ns);
+    ++buckets[std::min<std::size_t>(static_cast<std::size_t>(std::bit_width(ns)), buckets.size() - 1)];
+}
+
+void time_buckets::add(const time_buckets& other) noexcept {
+    measured += other.measured;
+    worst = std::max(worst, other.worst);
+    for (std::size_t i = 0; i < buckets.size(); ++i) {
+        buckets[i] += other.buckets[i];
+    }
+}
+
+handler_times time_buckets::sum_up() const noexcept {
+    std::uint64_t below = 0;
+    for (std::size_t i = 0; i < buckets.size(); ++i) {
+        below += buckets[i];
+        if (below * 2 >= measured && measured != 0) {
+            return {measured, worst, std::min(worst, (std::uint64_t{1} << i) - (i == 0 ? 0 : 1))};
+        }
+    }
+    return {measured, worst, 0};
+}
+
+turn_counts subscription_note::turns() const noexcept {
+    turn_counts sum = missed;
+    std::uint64_t not_served = 0;
+    for (const turn why : {turn::paused, turn::outside_period, turn::condition, turn::filtered, turn::stopped}) {
+        not_served += missed[why];
+    }
+    sum[turn::served] = of->list->core->walks - joined + extra - not_served;
+    return sum;
+}
+
+void release(ledger_core& ledger) noexcept {
+    if (--ledger.refs == 0) {
+        delete &ledger;
+    }
+}
+
+account& account_for(ledger_core& ledger, const channel_core& core) {
+    std::string key = core.name;
+    key += '\n';
+    key += core.kind->name;
+    const auto [found, is_new] =
+        ledger.account_numbers.emplace(std::move(key), static_cast<std::uint32_t>(ledger.accounts.size()));
+    if (is_new) {
+        auto made = std::make_unique<account>();
+        made->ledger = &ledger;
+        made->number = found->second;
+        made->until_timed = ledger.time_every != 0 ? 0 : UINT32_MAX;
+        made->sums.name = core.name;
+        made->sums.payload = without_version(core.kind->name);
+        made->sums.is_query = core.kind->is_query;
+        ledger.accounts.push_back(std::move(made));
+    }
+    return *ledger.accounts[found->second];
+}
+
+std::uint32_t find_publish_site(account& books, std::source_location where, std::string_view who) {
+    std::deque<code_site>& all = books.ledger->publish_sites;
+    for (const std::uint32_t number : books.sites) {
+        if (all[number].where.line == where.line() && all[number].who == who &&
+            std::strcmp(all[number].where.file.c_str(), where.file_name()) == 0) {
+            all[number].file_key = where.file_name();
+            books.site = &all[number];
+            return books.newest_site = number;
+        }
+    }
+    const auto number = static_cast<std::uint32_t>(all.size());
+    all.push_back({where.file_name(), books.number, line_of(where), std::string{who}});
+    books.sites.push_back(number);
+    books.site = &all.back();
+    return books.newest_site = number;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

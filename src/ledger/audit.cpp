@@ -1,0 +1,385 @@
+#include <courier/audit.hpp>
+
+#include <courier/fault.hpp>
+
+#include <algorithm>
+#include <array>
+#include <set>
+#include <string>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace {
+
+std::string quoted(const std::string& name) {
+    return "'" + name + "'";
+}
+
+std::string who(const std::string& subscriber) {
+    return subscriber.empty() ? "a subscription without a subscriber" : quoted(subscriber);
+}
+
+std::string times(std::uint64_t count) {
+    return count == 1 ? "once" : count == 2 ? "twice" : std::to_string(count) + " times";
+}
+
+/// The books and what is asked of them; each rule is a member.
+class auditor {
+public:
+    auditor(const books& of, const audit_options& options) : of_(of), options_(options) {}
+
+    audit_report run() {
+        growing();
+        outlived();
+        never_served();
+        unheard();
+        never_published();
+        nobody_there();
+        handler_twice();
+        could_be_local();
+        every_frame();
+        over_budget();
+        circles();
+        waiting();
+        orders();
+        return std::move(report_);
+    }
+
+private:
+    void add(finding_code code, std::string what, std::string where, std::string what_to_do, std::string channel,
+             std::string subscriber, std::uint64_t since) {
+        report_.findings.push_back({code, std::move(what), std::move(where), std::move(what_to_do), std::move(channel),
+                                    std::move(subscriber), since});
+    }
+
+    // Whether `since` is long enough ago to judge what has not happened.
+    [[nodiscard]] bool long_enough(std::uint64_t since) const noexcept {
+        return of_.frames == 0 || of_.frames - std::min(since, of_.frames) >= options_.patience;
+    }
+
+    [[nodiscard]] const channel_books* channel(const std::string& name) const noexcept {
+        const auto found = std::find_if(of_.channels.begin(), of_.channels.end(),
+                                        [&](const channel_books& c) { return c.name == name; });
+        return found != of_.channels.end() ? &*found : nullptr;
+    }
+
+    // What the library announces whether or not anybody asks, such as who joins a group.
+    static bool is_offered(const channel_books& c) { return c.payload.starts_with("courier::"); }
+
+    // Where somebody publishes on a channel.
+    [[nodiscard]] std::string publish_lines(const std::string& name) const {
+        std::string lines;
+        for (const publisher_books& p : of_.publishers) {
+            if (p.channel == name) {
+                lines += (lines.empty() ? "" : ", ") + p.where.text();
+            }
+        }
+        return lines.empty() ? "?" : lines;
+    }
+    [[nodiscard]] std::string subscribe_lines(const std::string& name) const {
+        std::string lines;
+        for (const subscribe_site_books& s : of_.subscribes) {
+            if (s.channel == name && s.live != 0) {
+                lines += (lines.empty() ? "" : ", ") + s.where.text();
+            }
+        }
+        return lines.empty() ? "?" : lines;
+    }
+
+    // More in each quarter than in the one before.
+    void growing() {
+        for (const subscribe_site_books& s : of_.subscribes) {
+            const std::size_t quarter = s.past.size() / 4;
+            if (quarter < 2 || s.past.back() < s.past.front() + options_.growth) {
+                continue;
+            }
+            std::array<std::uint64_t, 4> sums{};
+            for (std::size_t i = 0; i < quarter * 4; ++i) {
+                sums[i / quarter] += s.past[s.past.size() - quarter * 4 + i];
+            }
+            if (sums[0] < sums[1] && sums[1] < sums[2] && sums[2] < sums[3]) {
+                std::string path;
+                for (std::size_t i = 0; i < 4; ++i) {
+                    path += (i == 0 ? "" : ", ") + std::to_string(sums[i] / quarter);
+                }
+                add(finding_code::growing,
+                    (s.subscriber.empty() ? std::string{"subscriptions"} : "subscriptions of " + quoted(s.subscriber)) +
+                        " to " + quoted(s.channel) + " grow: " + std::to_string(s.live) + " are live, " +
+                        std::to_string(s.made) + " were made (on average " + path + " in the quarters of the run)",
+                    s.where.text(),
+                    "let a courier::subscriber that ends with its object own the subscription, or keep the returned "
+                    "subscription and end it",
+                    s.channel, s.subscriber, s.first_frame);
+            }
+        }
+    }
+
+    void outlived() {
+        constexpr std::uint64_t grace = 10; // frames; what ends together need not end in one
+        for (const party_books& p : of_.parties) {
+            if (p.live == 0 && p.lost != 0 && (of_.frames == 0 || of_.frames - p.last_frame >= grace)) {
+                add(finding_code::outlived,
+                    who(p.name) + " is still there, and all it listened to is gone: " + std::to_string(p.lost) +
+                        " of its subscriptions ended with their channel, " + quoted(p.last_channel) + " the last",
+                    p.last_where.text(), "end it together with what it serves, or subscribe it to what comes next",
+                    p.last_channel, p.name, p.last_frame);
+            }
+        }
+    }
+
+    static std::string reasons(const turn_counts& turns) {
+        std::string list;
+        for (std::size_t i = 1; i < turn_kinds; ++i) {
+            if (turns.of[i] != 0) {
+                list +=
+                    (list.empty() ? "" : ", ") + std::string{text_of(static_cast<turn>(i))} + " " + times(turns.of[i]);
+            }
+        }
+        return list.empty() ? "its turn never came" : list;
+    }
+
+    // A line of code may make one subscription for each of many, such as the
+    // sources of a pipeline; that some of these let everything fall is no mistake.
+    [[nodiscard]] bool is_served_elsewhere(const subscription_books& s) const {
+        return std::any_of(of_.subscriptions.begin(), of_.subscriptions.end(), [&](const subscription_books& other) {
+            return other.where == s.where && other.subscriber == s.subscriber && other.turns[turn::served] != 0;
+        });
+    }
+
+    void never_served() {
+        constexpr std::uint64_t few = 3; // publishes
+        for (const subscription_books& s : of_.subscriptions) {
+            if ((s.turns[turn::filtered] != 0 || s.turns[turn::condition] != 0) && is_served_elsewhere(s)) {
+                continue;
+            }
+            if (s.turns[turn::served] + s.turns[turn::failed] == 0 && s.published_since >= few &&
+                long_enough(s.since_frame)) {
+                add(finding_code::never_served,
+                    who(s.subscriber) + " was never served on " + quoted(s.channel) +
+                        (s.address.empty() ? "" : " at address " + s.address) + ", though " +
+                        std::to_string(s.published_since) + " were published since: " + reasons(s.turns),
+                    s.where.text(), "see whether it is paused for good, or its period, condition or address is wrong",
+                    s.channel, s.subscriber, s.since_frame);
+            }
+        }
+    }
+
+    [[nodiscard]] bool was_subscribed_to(const std::string& name) const {
+        return std::any_of(of_.subscribes.begin(), of_.subscribes.end(),
+                           [&](const subscribe_site_books& s) { return s.channel == name; });
+    }
+
+    void unheard() {
+        for (const channel_books& c : of_.channels) {
+            // Somebody was there at other times; then it takes more to be a mistake.
+            const std::uint64_t enough = was_subscribed_to(c.name) ? 10 : 1;
+            if (c.published >= enough && c.deliveries == 0 && !is_offered(c)) {
+                add(finding_code::unheard,
+                    quoted(c.name) + " was published " + times(c.published) + " and nobody ever heard it",
+                    publish_lines(c.name), "subscribe where it matters, or leave the publish out", c.name, "",
+                    c.first_frame);
+            }
+        }
+    }
+
+    // By a sequence; that is another finding.
+    [[nodiscard]] bool is_awaited(const subscription_books& s) const {
+        return std::any_of(of_.waiting.begin(), of_.waiting.end(), [&](const waiting_books& w) {
+            return w.channel == s.channel && w.subscriber == s.subscriber;
+        });
+    }
+
+    void never_published() {
+        std::set<std::string> told;
+        for (const subscription_books& s : of_.subscriptions) {
+            const channel_books* const c = channel(s.channel);
+            if (c != nullptr && c->published == 0 && c->posted == 0 && !is_offered(*c) && !is_awaited(s) &&
+                long_enough(s.since_frame) && told.insert(s.channel).second) {
+                add(finding_code::never_published,
+                    who(s.subscriber) + " listens to " + quoted(s.channel) + ", on which nobody ever published",
+                    subscribe_lines(s.channel),
+                    "see whether the publisher is missing, or publishes on another channel of that payload", s.channel,
+                    s.subscriber, s.since_frame);
+            }
+        }
+    }
+
+    void nobody_there() {
+        constexpr std::uint64_t few = 3; // once may be a late one
+        for (const publisher_books& p : of_.publishers) {
+            if (p.vacant >= few || (p.vacant != 0 && p.vacant == p.published)) {
+                add(finding_code::nobody_there,
+                    std::to_string(p.vacant) + " of " + std::to_string(p.published) + " payloads on " +
+                        quoted(p.channel) + " were for an address at which nobody was",
+                    p.where.text(), "see whether who is addressed has gone, or the address is wrong", p.channel, p.name,
+                    p.first_frame);
+            }
+        }
+    }
+
+    void handler_twice() {
+        std::set<std::pair<std::uint64_t, std::string>> seen;
+        for (const subscription_books& s : of_.subscriptions) {
+            if (s.handler != 0 && !seen.emplace(s.handler, s.channel + "\n" + s.subscriber + "\n" + s.address).second) {
+                add(finding_code::handler_twice,
+                    who(s.subscriber) + " has the same handler twice on " + quoted(s.channel) + "; it is served twice",
+                    s.where.text(), "end the first subscription, or leave one of the two out", s.channel, s.subscriber,
+                    s.since_frame);
+            }
+        }
+    }
+
+    void could_be_local() {
+        for (const channel_books& c : of_.channels) {
+            if (c.hub.empty() || c.is_query || c.deliveries == 0 || !long_enough(c.first_frame)) {
+                continue;
+            }
+            std::set<std::string> publishers;
+            std::uint64_t subscriptions = 0;
+            for (const publisher_books& p : of_.publishers) {
+                if (p.channel == c.name) {
+                    publishers.insert(p.name.empty() ? p.where.file : p.name);
+                }
+            }
+            for (const subscribe_site_books& s : of_.subscribes) {
+                subscriptions += s.channel == c.name ? s.made : 0;
+            }
+            if (publishers.size() == 1 && subscriptions == 1) {
+                add(finding_code::could_be_local,
+                    quoted(c.name) + " is in hub " + quoted(c.hub) + " with one publisher (" + *publishers.begin() +
+                        ") and one subscriber",
+                    publish_lines(c.name) + ", " + subscribe_lines(c.name),
+                    "make it a channel of its publisher's; the hub is for what many need", c.name, "", c.first_frame);
+            }
+        }
+    }
+
+    void every_frame() {
+        for (const channel_books& c : of_.channels) {
+            const std::uint64_t span = c.last_frame - c.first_frame + 1;
+            if (!c.is_query && c.frames >= options_.patience && c.frames * 100 >= span * 95 &&
+                c.last_frame + 2 >= of_.frames) {
+                add(finding_code::every_frame,
+                    quoted(c.name) + " was published in " + std::to_string(c.frames) + " of " + std::to_string(span) +
+                        " frames, at most " + times(c.most_in_frame) + " a frame",
+                    publish_lines(c.name),
+                    c.most_in_frame > 1 ? "post it through an outbox that keeps one of them, or make it a state"
+                                        : "make it a courier::state, which tells when it has changed",
+                    c.name, "", c.first_frame);
+            }
+        }
+    }
+
+    void over_budget() {
+        constexpr std::uint64_t enough = 3; // measured turns
+        for (const subscribe_site_books& s : of_.subscribes) {
+            if (s.times.measured >= enough &&
+                s.times.typical > static_cast<std::uint64_t>(std::max<std::int64_t>(options_.budget.count(), 0))) {
+                add(finding_code::over_budget,
+                    "the handler of " + who(s.subscriber) + " on " + quoted(s.channel) + " takes " +
+                        std::to_string(s.times.typical / 1000) + " us, at worst " +
+                        std::to_string(s.times.worst / 1000) + " us; its budget is " +
+                        std::to_string(options_.budget.count() / 1000) + " us",
+                    s.where.text(), "do less in it, post the work for later, or hand it to another thread", s.channel,
+                    s.subscriber, s.first_frame);
+            }
+        }
+    }
+
+    void circles() {
+        for (const circle_books& c : of_.circles) {
+            if (c.longest < options_.returns) {
+                continue;
+            }
+            std::string way;
+            for (const std::string& name : c.channels) {
+                way += (way.empty() ? "" : " -> ") + quoted(name);
+            }
+            add(finding_code::circle,
+                "events go in a circle: " + way + ", " + times(c.times) + ", up to " + std::to_string(c.longest) +
+                    " times from one cause",
+                c.where.text(), "let one of them publish only when something has changed", c.channels.front(), "",
+                c.first_frame);
+        }
+    }
+
+    void waiting() {
+        for (const waiting_books& w : of_.waiting) {
+            const channel_books* const c = channel(w.channel);
+            const bool in_vain = c != nullptr && c->published == 0 && long_enough(w.since_frame);
+            if (w.source_gone || in_vain) {
+                add(finding_code::waits_for_ever,
+                    "a sequence of " + who(w.subscriber) + " waits for " + w.waits_for +
+                        (w.source_gone ? "" : ", on which nobody ever published"),
+                    w.waits_at.text() + ", started at " + w.started.text(),
+                    "give the wait a limit with courier::within(), or end the sequence with what it waits for",
+                    w.channel, w.subscriber, w.since_frame);
+            }
+        }
+    }
+
+    void orders() {
+        for (const order_books& o : of_.orders) {
+            const std::string pair = who(o.first_name) + " and " + who(o.second_name);
+            const std::string how = o.how == order_matter::stops  ? "the first stops what is for the second"
+                                    : o.how == order_matter::ends ? "the first ends or pauses the second"
+                                                                  : "both publish on " + quoted(o.on);
+            add(finding_code::order_matters,
+                std::string("on ")
+                    .append(quoted(o.channel))
+                    .append(" the order of ")
+                    .append(pair)
+                    .append(" matters, and they share a stage: ")
+                    .append(how)
+                    .append(", ")
+                    .append(times(o.times)),
+                o.first.text() + ", " + o.second.text(), "put one of them into a stage before or after the other",
+                o.channel, o.first_name, o.first_frame);
+        }
+    }
+
+    const books& of_;
+    const audit_options& options_;
+    audit_report report_;
+};
+
+} // namespace
+
+audit_report audit(const books& of, const audit_options& options) {
+    return auditor(of, options).run();
+}
+
+std::vector<subscription_books> live_since(const ledger& of, std::uint32_t mark) {
+    std::vector<subscription_books> left;
+    for (subscription_books& s : of.read().subscriptions) {
+        if (s.number > mark) {
+            left.push_back(std::move(s));
+        }
+    }
+    return left;
+}
+
+ends_with_scope::ends_with_scope(const ledger& of, report left, std::source_location where)
+    : of_(of), mark_(of.newest_subscription()), left_(std::move(left)), where_(where) {}
+
+ends_with_scope::~ends_with_scope() {
+    const std::vector<subscription_books> left = live_since(of_, mark_);
+    if (left.empty()) {
+        return;
+    }
+    if (left_) {
+        left_(left);
+        return;
+    }
+    std::string list;
+    for (const subscription_books& s : left) {
+        list += (list.empty() ? "" : ", ") + quoted(s.channel) + " by " + who(s.subscriber) + " from " + s.where.text();
+    }
+    detail::raise(fault_code::subscriptions_left, severity::notice,
+                  std::to_string(left.size()) + " subscriptions made in the scope at " + detail::place(where_) +
+                      " have not ended with it: " + list + "; let something that ends in the scope own them",
+                  where_);
+}
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,76 @@
+#include <courier/recording/run.hpp>
+
+#include <algorithm>
+#include <array>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+std::string_view id_of(recording_fault code) noexcept {
+    constexpr std::array<std::string_view, 8> ids{"courier.recording.cannot-open",   "courier.recording.empty",
+                                                  "courier.recording.foreign",       "courier.recording.wrong-version",
+                                                  "courier.recording.line-too-long", "courier.recording.not-utf8",
+                                                  "courier.recording.bad-line",      "courier.recording.cannot-replay"};
+    return ids[static_cast<std::size_t>(code)];
+}
+
+std::uint32_t text_table::number_of(std::string_view text) {
+    if (const auto found = numbers_.find(text); found != numbers_.end()) {
+        return found->second;
+    }
+    const auto number = static_cast<std::uint32_t>(texts_.size());
+    numbers_.emplace(texts_.emplace_back(text), number);
+    return number;
+}
+
+std::uint32_t text_table::find(std::string_view text) const {
+    const auto found = numbers_.find(text);
+    return found != numbers_.end() ? found->second : UINT32_MAX;
+}
+
+const recorded_event* run::find(std::uint64_t id) const noexcept {
+    const auto at = std::lower_bound(events.begin(), events.end(), id,
+                                     [](const recorded_event& e, std::uint64_t wanted) { return e.id < wanted; });
+    return at != events.end() && at->id == id ? &*at : nullptr;
+}
+
+std::uint32_t run::channel_named(std::string_view name) const noexcept {
+    const auto found = std::find_if(channels.begin(), channels.end(), [&](const auto& c) { return c.name == name; });
+    return found != channels.end() ? static_cast<std::uint32_t>(found - channels.begin()) : UINT32_MAX;
+}
+
+std::string run::name_of(std::uint32_t subscription) const {
+    const auto found = subscriptions.find(subscription);
+    if (found == subscriptions.end()) {
+        return "?";
+    }
+    return found->second.name.empty() ? found->second.at.substr(found->second.at.find_last_of('/') + 1)
+                                      : found->second.name;
+}
+
+std::string run::maker_of(const recorded_event& event) const {
+    if (event.by != 0) {
+        return texts[event.by];
+    }
+    if (event.in_handler != 0) {
+        return name_of(event.in_handler);
+    }
+    const std::string& at = texts[event.at];
+    const std::size_t from = at.find_last_of('/') + 1; // 0 without one
+    return at.substr(from, at.find_last_of(':') - from);
+}
+
+std::string run::state() const {
+    std::string text = std::to_string(events.size()) + (events.size() == 1 ? " event" : " events") + " in " +
+                       std::to_string(frames()) + (frames() == 1 ? " frame" : " frames");
+    if (skipped != 0) {
+        text += "; " + std::to_string(skipped) + " more were left out, as the disk was slower than the game";
+    }
+    if (cut) {
+        text += "; the file is cut in line " + std::to_string(lines + 1) + ", and was read to there";
+    } else if (!finished) {
+        text += "; the recording was not finished (the game crashed, or is still writing it)";
+    }
+    return text;
+}
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,212 @@
+// From lines of JSON to a run.
+#include <courier/recording/run.hpp>
+
+#include "recording/read/line_taker.hpp"
+#include "recording/record_codes.hpp"
+
+#include <simdjson.h>
+
+#include <algorithm>
+#include <string>
+#include <string_view>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace {
+
+using object = simdjson::dom::object;
+
+constexpr std::string_view type_prefix = "wired-courier.";
+
+} // namespace
+
+class run_builder::implementation {
+public:
+    implementation(run& into, std::string file, const read_options& options)
+        : run_(into), taker_(into, options.payloads) {
+        run_.file = std::move(file);
+    }
+
+    void line(std::string_view text, std::size_t room) {
+        constexpr std::string_view byte_order_mark = "\xEF\xBB\xBF";
+        if (run_.lines == 0 && text.starts_with(byte_order_mark)) {
+            text.remove_prefix(byte_order_mark.size()); // as editors put it there
+        }
+        if (text.size() > detail::longest_line) {
+            taker_.fail(recording_fault::line_too_long, "the line has over " + std::to_string(detail::longest_line) +
+                                                            " bytes, more than any event; is this a recording?");
+        }
+        try {
+            parse(text, room);
+        } catch (const simdjson::simdjson_error& error) {
+            if (error.error() == simdjson::UTF8_ERROR) {
+                taker_.fail(recording_fault::not_utf8,
+                            "the line is not UTF-8; recordings are, so the file was changed or damaged");
+            }
+            if (run_.lines == 0) {
+                taker_.foreign();
+            }
+            taker_.fail(recording_fault::bad_line, std::string("the line is no event as recordings have them (") +
+                                                       error.what() + "); the file was changed or damaged");
+        }
+        ++run_.lines;
+    }
+
+    // Whole lines, with room behind them. At the first one that is not in order
+    // the rest is read line by line, which tells what is wrong.
+    void lines(std::string_view text, std::size_t room) {
+        std::size_t good = 0; // bytes
+        if (run_.lines != 0 && !has_long_line(text)) {
+            good = parse_together(text);
+        }
+        while (good < text.size()) {
+            const std::size_t end = text.find('\n', good);
+            line(text.substr(good, end - good), room + text.size() - end);
+            good = end + 1;
+        }
+    }
+
+    void expect(std::uint64_t bytes) {
+        constexpr std::uint64_t usual_line = 250;
+        constexpr std::uint64_t most = 1U << 24;
+        run_.events.reserve(static_cast<std::size_t>(std::min(bytes / usual_line, most)));
+    }
+
+    void done() {
+        if (!std::is_sorted(run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_), run_.events.end(), by_id) ||
+            (sorted_ != 0 && sorted_ != run_.events.size() && by_id(run_.events[sorted_], run_.events[sorted_ - 1]))) {
+            std::sort(run_.events.begin(), run_.events.end(), by_id);
+        }
+        const auto twice =
+            std::adjacent_find(run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_ != 0 ? sorted_ - 1 : 0),
+                               run_.events.end(), [](const auto& a, const auto& b) { return a.id == b.id; });
+        if (twice != run_.events.end()) {
+            taker_.fail(recording_fault::bad_line, "event " + std::to_string(twice->id) +
+                                                       " is there twice, here or in a line before; the file was "
+                                                       "changed or damaged");
+        }
+        sorted_ = run_.events.size();
+    }
+
+private:
+    static bool by_id(const recorded_event& a, const recorded_event& b) noexcept { return a.id < b.id; }
+
+    void parse(std::string_view text, std::size_t room) {
+        if (room < simdjson::SIMDJSON_PADDING) {
+            copy_.assign(text);
+            copy_.reserve(text.size() + simdjson::SIMDJSON_PADDING);
+            text = copy_;
+        }
+        take_line(parser_.parse(text.data(), text.size(), false).get_object());
+    }
+
+    static bool has_long_line(std::string_view text) {
+        for (std::size_t at = 0; text.size() - at > detail::usual_line;) {
+            const std::size_t end = text.substr(at, detail::usual_line).rfind('\n');
+            if (end == std::string_view::npos) {
+                return true;
+            }
+            at += end + 1;
+        }
+        return false;
+    }
+
+    // Returns where the first line begins that could not be read.
+    std::size_t parse_together(std::string_view text) {
+        std::size_t at = 0;
+        simdjson::dom::document_stream stream;
+        if (together_.parse_many(text.data(), text.size(), detail::usual_line + 1).get(stream) != simdjson::SUCCESS) {
+            return 0;
+        }
+        for (auto one = stream.begin(); one != stream.end(); ++one) {
+            at = one.current_index();
+            object whole;
+            const auto document = *one;
+            if (document.error() != simdjson::SUCCESS || document.get_object().get(whole) != simdjson::SUCCESS ||
+                (at != 0 && text[at - 1] != '\n')) {
+                return at;
+            }
+            try {
+                take_line(whole);
+            } catch (const simdjson::simdjson_error&) {
+                return at;
+            }
+            ++run_.lines;
+        }
+        return text.size() - stream.truncated_bytes();
+    }
+
+    void take_line(const object& whole) {
+        detail::parsed_line line;
+        for (const auto& [key, member] : whole) {
+            if (key == "data") {
+                line.data = member;
+                line.has_data = true;
+            } else if (key == "id") {
+                line.id = member.get_string();
+            } else if (key == "type") {
+                line.type = as_own(member.get_string());
+            } else if (key == "subject") {
+                line.subject = member.get_string();
+            } else if (key == "cause") {
+                line.cause = member.get_string();
+            } else if (key == "frame") {
+                line.frame = member.get_uint64();
+            } else if (key == "gametime") {
+                line.time = member.get_string();
+            } else if (key == "source" && run_.lines == 0) {
+                taker_.source = std::string_view(member.get_string());
+            }
+        }
+        if (line.type.empty()) {
+            if (run_.lines == 0) {
+                taker_.foreign();
+            }
+            taker_.fail(recording_fault::bad_line, "the line has no type; the file was changed or damaged");
+        }
+        taker_.take(line);
+    }
+
+    std::string_view as_own(std::string_view type) const {
+        if (!type.starts_with(type_prefix)) {
+            if (run_.lines == 0) {
+                taker_.foreign();
+            }
+            taker_.fail(recording_fault::bad_line,
+                        "the line is of type '" + std::string{type} +
+                            "', which recordings do not have; the file was changed or damaged");
+        }
+        return type.substr(type_prefix.size());
+    }
+
+    run& run_;
+    detail::line_taker taker_;
+    simdjson::dom::parser parser_;
+    simdjson::dom::parser together_; ///< for many lines at once; finds their structure on a second thread
+    std::string copy_;
+    std::size_t sorted_ = 0; ///< of the events, that many are in order
+};
+
+run_builder::run_builder(run& into, std::string file, const read_options& options)
+    : all_(std::make_unique<implementation>(into, std::move(file), options)) {}
+
+run_builder::~run_builder() = default;
+
+void run_builder::line(std::string_view text, std::size_t room) {
+    all_->line(text, room);
+}
+
+void run_builder::lines(std::string_view text, std::size_t room) {
+    all_->lines(text, room);
+}
+
+void run_builder::expect(std::uint64_t bytes) {
+    all_->expect(bytes);
+}
+
+void run_builder::done() {
+    all_->done();
+}
+
+WIRED_COURIER_NAMESPACE_END

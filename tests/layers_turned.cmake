@@ -1,0 +1,20 @@
+cmake_minimum_required(VERSION 3.25)
+# The test of the layers sees it when one include is put the wrong way round. SCRATCH is for a copy of the tree.
+file(REMOVE_RECURSE ${SCRATCH})
+file(MAKE_DIRECTORY ${SCRATCH}/cmake)
+file(COPY ${ROOT}/include ${ROOT}/src DESTINATION ${SCRATCH})
+file(COPY ${ROOT}/cmake/layers.txt DESTINATION ${SCRATCH}/cmake)
+
+function(expect file include message)
+  file(READ ${ROOT}/${file} text)
+  file(WRITE ${SCRATCH}/${file} "#include <courier/${include}>\n${text}")
+  execute_process(COMMAND ${CMAKE_COMMAND} -DROOT=${SCRATCH} -P ${CHECK} RESULT_VARIABLE failed ERROR_VARIABLE said)
+  if(NOT failed OR NOT said MATCHES "${message}")
+    message(FATAL_ERROR "${file} with ${include}: expected '${message}', got: ${said}")
+  endif()
+  file(WRITE ${SCRATCH}/${file} "${text}")
+endfunction()
+
+expect(src/delivery/publish.cpp detail/ledger/ledger_core.hpp "delivery includes detail/ledger/ledger_core.hpp of ledger")
+expect(include/courier/stage.hpp outbox.hpp "base includes outbox.hpp of later")
+expect(include/courier/recording/recorder.hpp detail/delivery/slot.hpp "shows detail/delivery/slot.hpp, which is another's")

@@ -1,9 +1,0 @@
-// expect: courier: a view is called without arguments
-#include "reef.hpp"
-
-#include <courier/state.hpp>
-
-int main() {
-    courier::subscriber in;
-    in.keep_current([](int) {});
-}

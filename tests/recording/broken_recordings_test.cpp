@@ -1,0 +1,195 @@
+// Recordings that are cut, broken or changed, and disks that are full or slow.
+#include "recording_scene.hpp"
+
+#include <doctest/doctest.h>
+
+using namespace recording_scene;
+
+TEST_CASE("a recording cut anywhere is read up to there, and says so") {
+    const scratch whole("whole.jsonl");
+    record_some(whole);
+    const std::string text = whole.text();
+    const std::size_t first_line = text.find('\n');
+    const scratch part("part.jsonl");
+    std::mt19937 chance(7);
+    for (std::size_t length = first_line + 1; length + 1 < text.size(); length += 1 + chance() % 37) {
+        CAPTURE(length);
+        part.write(text.substr(0, length));
+        const run read = courier::read_run(part.path());
+        const bool at_end_of_line = text[length - 1] == '\n' || text[length] == '\n';
+        CHECK(read.cut != at_end_of_line);
+        CHECK_FALSE(read.finished);
+        CHECK(read.lines == static_cast<std::uint64_t>(
+                                std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(length), '\n')) +
+                                (text[length - 1] != '\n' && at_end_of_line ? 1 : 0));
+        CHECK(
+            test::contains(read.state(), read.cut ? "; the file is cut in line " : "; the recording was not finished"));
+        static_cast<void>(books_of(read));
+    }
+}
+
+TEST_CASE("a program that crashes leaves what was written, in whole lines") {
+    const scratch file("crash.jsonl");
+    const pid_t child = fork();
+    if (child == 0) {
+        ledger night("night");
+        recorder to_file(night, file.path());
+        night.attach_everything();
+        channel<Landed> landed("landed");
+        for (int i = 0; i < 5000; ++i) {
+            landed.publish({.barge = i});
+            if (i % 100 == 99) {
+                night.end_frame();
+            }
+        }
+        to_file.flush();
+        landed.publish({.barge = 5000}); // is lost
+        std::_Exit(9);
+    }
+    int status = 0;
+    waitpid(child, &status, 0);
+    CHECK(WEXITSTATUS(status) == 9);
+    const run read = courier::read_run(file.path());
+    CHECK(read.events.size() == 5000);
+    CHECK(read.frames() == 50);
+    CHECK_FALSE(read.finished);
+}
+
+TEST_CASE("broken files give one clear error each") {
+    const scratch file("broken.jsonl");
+    std::string said;
+    const auto check = [&](const std::string& text, recording_fault code, const std::string& message) {
+        file.write(text);
+        CHECK(fault_of(file, said) == code);
+        CAPTURE(said);
+        CHECK(test::contains(said, message));
+        CHECK(test::contains(said, std::string{courier::id_of(code)}));
+        CHECK(test::contains(said, file.path()));
+    };
+    const std::string head =
+        R"({"specversion":"1.0","id":"line-1","source":"/n","type":"wired-courier.recording","frame":0,"data":{"format":1,"facts":{}}})"
+        "\n";
+    check("", recording_fault::empty, ": there is nothing in it; was the recorder ever started?");
+    check("hello\nworld\n", recording_fault::foreign,
+          ":1: this is no recording: the first line of one is an event of type");
+    check("{\"a\":1}\n", recording_fault::foreign, ":1: this is no recording");
+    check(R"({"specversion":"1.0","id":"1","source":"/x","type":"com.example.paid","data":{}})",
+          recording_fault::foreign, ":1: this is no recording");
+    std::string newer = head;
+    newer.replace(newer.find("\"format\":1"), 10, "\"format\":9");
+    check(newer, recording_fault::wrong_version,
+          ":1: the recording is of format 9, and this version reads format 1; read it with the version that wrote it");
+    check(head + std::string(20'000'000, 'x') + "\n", recording_fault::line_too_long,
+          ":2: the line has over 16777216 bytes, more than any event");
+    check(head + std::string(20'000'000, 'x'), recording_fault::line_too_long, ":2: the line has over ");
+    const auto event = [](int id, int cause) {
+        return R"({"type":"wired-courier.event","id":")" + std::to_string(id) + R"(","cause":")" +
+               std::to_string(cause) + R"(","frame":0,"subject":"a","data":{}})" + "\n";
+    };
+    check(head + event(1, 1), recording_fault::bad_line,
+          ":2: event 1 is said to be caused by event 1, which is not before");
+    check(head + event(1, 0) + event(2, 3) + event(3, 2), recording_fault::bad_line,
+          ":3: event 2 is said to be caused by");
+    check(head + event(4, 1) + event(5, 4) + event(4, 2), recording_fault::bad_line, "event 4 is there twice");
+    check(head + "{\"type\":\"wired-courier.event\",\"subject\":\"\xff\xfe\"}\n", recording_fault::not_utf8,
+          ":2: the line is not UTF-8");
+    check(head + "{\"type\":\n{}\n", recording_fault::bad_line, ":2: the line is no event as recordings have them");
+    check(head + R"({"type":"wired-courier.event","id":"x","data":{}})"
+                 "\n",
+          recording_fault::bad_line, ":2: 'x' is no number of an event");
+    check(head + R"({"type":"wired-courier.event","id":"4","frame":4000000000,"subject":"a","data":{}})"
+                 "\n",
+          recording_fault::bad_line, ":2: the line says frame 4000000000, and 0 frames are over; lines are missing");
+    check(head + R"({"type":"wired-courier.dance","data":{}})"
+                 "\n",
+          recording_fault::bad_line, ":2: the line is of type 'wired-courier.dance', which this version does not know");
+    check(head + R"({"type":"wired-courier.event","id":"4"})"
+                 "\n",
+          recording_fault::bad_line, "has no data");
+    check(head + R"({"type":"wired-courier.ended","data":[]})"
+                 "\n",
+          recording_fault::bad_line, "no event as recordings");
+    try {
+        static_cast<void>(courier::read_run("/nowhere/at/all.jsonl"));
+        FAIL("nothing was thrown");
+    } catch (const recording_error& error) {
+        CHECK(error.code() == recording_fault::cannot_open);
+        CHECK(test::contains(error.what(), "cannot read /nowhere/at/all.jsonl: No such file or directory"));
+    }
+    CHECK_THROWS_AS(static_cast<void>(courier::read_run("/tmp")), recording_error);
+}
+
+TEST_CASE("members of a line may come in any order, and unknown ones are left alone") {
+    const scratch file("order.jsonl");
+    file.write(
+        R"({"data":{"facts":{"a":"b"},"later":[1,{"x":2}],"format":1},"type":"wired-courier.recording","source":"/n","id":"1","specversion":"1.0"})"
+        "\n"
+        R"({"data":{"new":{},"at":"a.cpp:1","payload":{"x":[1,2]}},"later":"y","frame":0,"subject":"c","type":"wired-courier.event","id":"7"})"
+        "\n");
+    const run read = courier::read_run(file.path());
+    CHECK(read.facts.at("a") == "b");
+    REQUIRE(read.events.size() == 1);
+    CHECK(read.events[0].id == 7);
+    CHECK(read.payload_of(read.events[0]) == R"({"x":[1,2]})");
+}
+
+TEST_CASE("a file that cannot be written is said at once, a full disk by failure()") {
+    ledger night("night");
+    try {
+        const recorder to_file(night, "/nowhere/at/all.jsonl");
+        FAIL("nothing was thrown");
+    } catch (const recording_error& error) {
+        CHECK(test::contains(error.what(), "cannot write /nowhere/at/all.jsonl: No such file or directory"));
+    }
+    recorder to_full(night, "/dev/full");
+    to_full.flush();
+    CHECK(test::contains(to_full.failure(), "No space left"));
+}
+
+TEST_CASE("a recorder that must not wait leaves events out, counts them, and says so in the file") {
+    const scratch fifo("fifo");
+    REQUIRE(mkfifo(fifo.path().c_str(), 0600) == 0);
+    std::FILE* const reader = fdopen(open(fifo.path().c_str(), O_RDWR), "r"); // nobody takes anything out yet
+    std::uint64_t skipped = 0;
+    std::string all;
+    std::thread taker;
+    {
+        ledger night("night");
+        recorder to_fifo(night, fifo.path(), {.behind = courier::when_behind::skip, .most_waiting = 200'000});
+        night.attach_everything();
+        channel<Landed> landed("landed");
+        for (int i = 0; i < 20'000; ++i) {
+            landed.publish({.barge = i});
+        }
+        night.end_frame();
+        skipped = to_fifo.skipped();
+        CHECK(skipped > 10'000);
+        CHECK(to_fifo.recorded() + skipped == 20'000);
+        taker = std::thread([&] {
+            char bytes[4096];
+            pollfd ready{fileno(reader), POLLIN, 0};
+            while ((!test::contains(all, "wired-courier.finished") || all.back() != '\n') &&
+                   poll(&ready, 1, 20'000) > 0) {
+                all.append(bytes, static_cast<std::size_t>(read(ready.fd, bytes, sizeof bytes)));
+            }
+        });
+        while (to_fifo.recorded() + to_fifo.skipped() < 20'001) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(5));
+            landed.publish({.barge = -1});
+        }
+    }
+    taker.join();
+    const scratch file("skipped.jsonl");
+    file.write(all);
+    const run read = courier::read_run(file.path());
+    CHECK(read.skipped >= skipped);
+    CHECK(test::contains(read.state(), " more were left out, as the disk was slower than the game"));
+    std::fclose(reader);
+}
+
+TEST_CASE("a byte order mark, as editors put it there, is no fault") {
+    const scratch file("marked.jsonl");
+    record_some(file);
+    file.write("\xEF\xBB\xBF" + file.text());
+    CHECK(courier::read_run(file.path()).finished);
+}

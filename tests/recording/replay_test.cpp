@@ -1,0 +1,328 @@
+// Replaying, comparing and explaining recorded runs.
+#include "support.hpp"
+
+#include <courier/addressed_channel.hpp>
+#include <courier/cause.hpp>
+#include <courier/inbox.hpp>
+#include <courier/pipeline.hpp>
+#include <courier/poster.hpp>
+#include <courier/recording/comparison.hpp>
+#include <courier/recording/explanation.hpp>
+#include <courier/recording/lanes.hpp>
+#include <courier/recording/replay.hpp>
+#include <courier/recording/route_map.hpp>
+#include <courier/recording/statistics.hpp>
+
+#include <doctest/doctest.h>
+
+#include <optional>
+#include <stdexcept>
+#include <string>
+#include <thread>
+
+using courier::channel;
+using courier::ledger;
+using courier::recorder;
+using courier::run;
+using courier::unheard_reason;
+using test::Hailed;
+using test::Landed;
+using test::scratch;
+
+namespace {
+
+struct Dawn {};
+
+/// A game that takes orders from another thread, and from its player.
+class small_game {
+public:
+    small_game(courier::replay* again, int wrong_from) : again_(again), wrong_from_(wrong_from) {
+        if (again_ != nullptr) {
+            again_->feed("hails", out_);
+            again_->feed(pressed_);
+        }
+        in_.subscribe(hails_, [this](const Hailed& e) { landed_.publish({.barge = e.order}); });
+        in_.subscribe(pressed_, [this](const Landed& e) { hails_.publish({.order = 100 + e.barge}); });
+        log_.subscribe(landed_, [] {});
+    }
+    void step(int frame) {
+        if (again_ != nullptr) {
+            again_->step();
+        } else {
+            std::thread([&] { out_.send_to(frame % 2, {.order = frame}); }).join();
+            if (frame % 3 == 0) {
+                const courier::from_outside now;
+                pressed_.publish({.barge = frame, .note = "key"}, line);
+            }
+        }
+        arrivals_.take_in();
+        later_.deliver();
+        if (frame >= wrong_from_) {
+            landed_.publish({.barge = -1});
+        }
+    }
+
+private:
+    static constexpr std::source_location line = std::source_location::current();
+    courier::replay* again_;
+    int wrong_from_;
+    courier::outbox later_{"later"};
+    courier::inbox arrivals_{later_};
+    courier::addressed_channel<Hailed> hails_{"hails"};
+    channel<Landed> pressed_{"pressed"};
+    channel<Landed> landed_{"landed"};
+    courier::addressed_inlet<Hailed> out_{arrivals_, hails_};
+    courier::subscriber in_{"game"};
+    courier::subscriber log_{"log"};
+};
+
+void play(const scratch& file, int frames, int wrong_from = 1000) {
+    ledger night("night");
+    const recorder to_file(night, file.path());
+    night.attach_everything();
+    small_game game(nullptr, wrong_from);
+    for (int frame = 0; frame < frames; ++frame) {
+        game.step(frame);
+        night.end_frame();
+    }
+}
+
+std::optional<std::string> replay(const scratch& file, int frames, int wrong_from = 1000) {
+    ledger night("night");
+    courier::replay again(night, file.path());
+    night.attach_everything();
+    small_game game(&again, wrong_from);
+    for (int frame = 0; frame < frames && !again.over(); ++frame) {
+        game.step(frame);
+        night.end_frame();
+    }
+    again.finish();
+    return again.difference();
+}
+
+/// A run in which a party misses payloads for every reason there is.
+void play_badly(const scratch& file) {
+    ledger night("night");
+    const recorder to_file(night, file.path());
+    night.attach_everything();
+    channel<Landed> landed("landed");
+    courier::addressed_channel<Hailed> hails("hails");
+    courier::outbox later("later");
+    courier::subscriber horn("horn");
+    courier::subscriber tides("tides");
+    courier::subscriber bell("bell");
+    courier::period storm("storm", false);
+    bool forbid = false;
+    constexpr courier::stage rules = courier::before(courier::ordinary, "rules");
+    const auto land = [&](int barge) {
+        landed.publish({.barge = barge});
+        night.end_frame();
+    };
+    land(0); // frame 0: not there yet
+    tides.subscribe(landed, [&] { return forbid ? courier::verdict::stop : courier::verdict::go_on; },
+                    {.stage = rules});
+    horn.subscribe(landed,
+                   [](const Landed& e) {
+                       if (e.barge == 6) {
+                           throw std::runtime_error("wet");
+                       }
+                   },
+                   {.condition = [](const Landed& e) { return e.barge != 3; }, .during = storm});
+    bell.subscribe(landed | courier::filter([](const Landed& e) { return e.barge > 100; }), [] {});
+    horn.subscribe(hails.at(1), [] {});
+    landed.on_failure([](const courier::failure&) {});
+    land(1); // frame 1: outside its period
+    storm.begin();
+    land(2); // frame 2: heard
+    land(3); // frame 3: condition
+    horn.pause();
+    land(4); // frame 4: paused
+    horn.resume();
+    forbid = true;
+    land(5); // frame 5: stopped
+    forbid = false;
+    land(6);                 // frame 6: throws
+    hails.publish_to(2, {}); // frame 7: another address
+    night.end_frame();
+    later.post(landed, {.barge = 8}); // frame 8: waits for ever
+    night.end_frame();
+    horn.clear();
+    land(9); // frame 9: has left
+}
+
+courier::why_not_answer horn_in(const run& of, const std::string& channel, std::uint32_t frame) {
+    return why_not(of, {.channel = channel, .party = "horn", .first_frame = frame, .last_frame = frame});
+}
+
+} // namespace
+
+TEST_CASE("what came from outside is fed in at the same frames, and everything follows") {
+    const scratch file("game.jsonl");
+    play(file, 12);
+    CHECK(replay(file, 12) == std::nullopt);
+    // Once more, recorded: the two recordings are the same.
+    const scratch second("second.jsonl");
+    play(second, 12);
+    const courier::run_comparison result = compare(courier::read_run(file.path()), courier::read_run(second.path()));
+    CHECK(result.equal());
+    CHECK(result.same > 40);
+}
+
+TEST_CASE("the first difference of a replay is told, with both sides") {
+    const scratch file("wrong.jsonl");
+    play(file, 12);
+    const std::optional<std::string> said = replay(file, 12, 5);
+    REQUIRE(said.has_value());
+    CHECK(test::contains(*said, "after "));
+    CHECK(test::contains(*said, "\n  recorded: frame 6 "));
+    CHECK(test::contains(*said, "\n  this run: frame 5 "));
+    CHECK(test::contains(*said, R"({"barge":-1,"at":"none")"));
+    CHECK(test::contains(*said, "\n  differs   payload: "));
+    // A run that goes on for too short is different, too.
+    CHECK(test::contains(*replay(file, 4), "this run: nothing"));
+}
+
+TEST_CASE("a recording that cannot be fed says why") {
+    const scratch file("unfed.jsonl");
+    play(file, 2);
+    ledger night("night");
+    courier::replay again(night, file.path());
+    night.attach_everything();
+    try {
+        again.step();
+        FAIL("nothing was thrown");
+    } catch (const courier::recording_error& error) {
+        CHECK(error.code() == courier::recording_fault::cannot_replay);
+        CHECK(test::contains(error.what(), "on 'pressed' came from outside, and nobody feeds that channel"));
+    }
+    courier::outbox later("later");
+    courier::inbox arrivals(later);
+    channel<test::Unnamed> other("hails");
+    try {
+        courier::replay fresh(night, file.path());
+        fresh.feed("pressed", courier::inlet<test::Unnamed>(arrivals, other));
+        fresh.step();
+        FAIL("nothing was thrown");
+    } catch (const courier::recording_error& error) {
+        CHECK(test::contains(error.what(), "its payload's fields are not known; write WIRED_COURIER_FIELDS behind it"));
+    }
+}
+
+TEST_CASE("payloads whose fields have changed since are refused by name") {
+    const scratch file("changed.jsonl");
+    play(file, 2);
+    std::string text = file.text();
+    for (std::size_t at = text.find("\"order\":"); at != std::string::npos; at = text.find("\"order\":", at + 8)) {
+        text.replace(at, 8, "\"odder\":");
+    }
+    file.write(text);
+    try {
+        replay(file, 2);
+        FAIL("nothing was thrown");
+    } catch (const courier::recording_error& error) {
+        CHECK(test::contains(error.what(), "cannot be fed: field 'order' is missing, or of another type than now"));
+    }
+}
+
+TEST_CASE("why something did not come: every reason by name") {
+    const scratch file("bad.jsonl");
+    play_badly(file);
+    const run read = courier::read_run(file.path());
+    const auto only = [&](const std::string& channel, std::uint32_t frame) {
+        const courier::why_not_answer found = horn_in(read, channel, frame);
+        REQUIRE(found.reasons.size() == 1);
+        CHECK(found.heard == 0);
+        return found.reasons[0];
+    };
+    CHECK(only("landed", 0).why == unheard_reason::not_yet);
+    CHECK(only("landed", 0).more == "it came in frame 1");
+    CHECK(only("landed", 1).why == unheard_reason::outside_period);
+    CHECK(only("landed", 3).why == unheard_reason::condition);
+    CHECK(only("landed", 4).why == unheard_reason::paused);
+    CHECK(only("landed", 4).more == "since frame 4 until frame 5");
+    CHECK(only("landed", 5).why == unheard_reason::stopped);
+    CHECK(only("landed", 5).more == "by tides");
+    CHECK(only("landed", 6).why == unheard_reason::failed);
+    CHECK(only("hails", 7).why == unheard_reason::other_address);
+    CHECK(only("landed", 9).why == unheard_reason::no_longer);
+    const courier::why_not_answer heard = horn_in(read, "landed", 2);
+    CHECK(heard.heard == 1);
+    CHECK(heard.reasons.empty());
+    const courier::why_not_answer posted = horn_in(read, "landed", 8);
+    REQUIRE(posted.reasons.size() == 2);
+    CHECK((posted.reasons[0].why == unheard_reason::waits_in_outbox ||
+           posted.reasons[1].why == unheard_reason::waits_in_outbox));
+    CHECK(posted.published == 0);
+    CHECK(posted.before == 6);
+    CHECK(posted.after == 9);
+    const courier::why_not_answer bell = why_not(read, {.channel = "landed", .party = "bell"});
+    CHECK(bell.reasons[0].why == unheard_reason::filtered);
+    CHECK(bell.reasons[0].events == 6);
+    const courier::why_not_answer stranger = why_not(read, {.channel = "hails", .party = "lamp"});
+    CHECK(stranger.reasons[0].why == unheard_reason::nobody_subscribed);
+    CHECK(stranger.reasons[0].more == "those who did: horn");
+}
+
+TEST_CASE("filters refuse names that there are not, with the nearest one") {
+    const scratch file("names.jsonl");
+    play_badly(file);
+    const run read = courier::read_run(file.path());
+    CHECK_THROWS_WITH_AS(check_names(read, {.channel = "lunded"}), doctest::Contains("did you mean 'landed'?"),
+                         std::invalid_argument);
+    CHECK_THROWS_WITH_AS(check_names(read, {.party = "horm"}), doctest::Contains("did you mean 'horn'?"),
+                         std::invalid_argument);
+    CHECK_NOTHROW(check_names(read, {.channel = "landed", .party = "tides"}));
+}
+
+TEST_CASE("chains, maps, lanes and statistics of a run") {
+    const scratch file("refreshers.jsonl");
+    play(file, 6);
+    const run read = courier::read_run(file.path());
+    const courier::recorded_event* last = nullptr;
+    for (const courier::recorded_event& e : read.events) {
+        last = read.channels[e.channel].name == "landed" && e.frame == 3 ? &e : last;
+    }
+    REQUIRE(last != nullptr);
+    const auto chain = chain_of(read, *last);
+    CHECK(read.channels[chain.front()->channel].name == "hails");
+    CHECK(chain.front()->outside);
+    CHECK(chain.back() == last);
+    const std::vector<courier::route> map = route_map(read);
+    REQUIRE(map.size() == 3);
+    CHECK(map[0].channel == "hails");
+    CHECK(map[0].to[0].party == "game");
+    CHECK(map[2].from[0].party == "game");
+    CHECK(map[2].events == 8);
+    const std::string dot = as_dot(map);
+    CHECK(test::contains(dot, "digraph routes {"));
+    CHECK(test::contains(dot, "\"p:game\" -> \"c:landed\""));
+    const courier::lane_chart chart = chart_of(read, {.first_frame = 3, .last_frame = 3}, 3);
+    CHECK(chart.messages.size() == 3);
+    CHECK(chart.left_out == 3);
+    CHECK(test::contains(as_msc(read, chart), "msc {"));
+    const courier::run_statistics sums = statistics_of(read, {.channel = "landed"});
+    CHECK(sums.frames == 6);
+    CHECK(sums.events == 8);
+    CHECK(sums.channels[0].by_frame == std::vector<std::uint32_t>{2, 1, 1, 2, 1, 1});
+    CHECK(sums.channels[0].most_in_frame == 2);
+    CHECK(sums.channels[0].busiest_frame == 0);
+}
+
+TEST_CASE("two runs are compared event by event, and in counts") {
+    const scratch one("one.jsonl");
+    const scratch other("other.jsonl");
+    play(one, 6);
+    play(other, 6, 4);
+    const run a = courier::read_run(one.path());
+    const run b = courier::read_run(other.path());
+    const courier::run_comparison result = compare(a, b);
+    CHECK_FALSE(result.equal());
+    REQUIRE(result.first.has_value());
+    CHECK(result.first->other->frame == 4);
+    REQUIRE(result.counts.size() == 1);
+    CHECK(result.counts[0].channel == "landed");
+    CHECK(result.counts[0].one == 8);
+    CHECK(result.counts[0].other == 10);
+    CHECK(compare(a, b, {.channel = "hails"}).equal());
+    CHECK(compare(a, a).equal());
+}

@@ -1,0 +1,83 @@
+// What the recording component's tests share.
+#pragma once
+
+#include "../support.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/ledger.hpp>
+#include <courier/outbox.hpp>
+#include <courier/recording/fields.hpp>
+#include <courier/recording/recorder.hpp>
+#include <courier/recording/run.hpp>
+#include <courier/subscriber.hpp>
+
+#include <cstdio>
+#include <filesystem>
+#include <fstream>
+#include <iterator>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include <unistd.h>
+
+namespace test {
+
+enum class berth : int { none, north, south };
+WIRED_COURIER_ENUM(berth, none, north, south)
+
+struct Crate {
+    std::string what;
+    double weight = 0;
+};
+WIRED_COURIER_FIELDS(Crate, what, weight)
+
+struct Landed {
+    int barge = 0;
+    berth at = berth::none;
+    std::string_view note;
+    std::vector<Crate> crates;
+    std::optional<bool> dry;
+};
+WIRED_COURIER_FIELDS(Landed, barge, at, note, crates, dry)
+
+struct Hailed {
+    using address = int;
+    int order = 0;
+};
+WIRED_COURIER_FIELDS(Hailed, order)
+
+struct Unnamed {
+    int secret = 0;
+};
+
+/// A file of this test's own, gone afterwards.
+class scratch {
+public:
+    explicit scratch(const std::string& name)
+        : path_(std::filesystem::temp_directory_path() / ("courier_" + std::to_string(getpid()) + "_" + name)) {}
+    scratch(const scratch&) = delete;
+    scratch& operator=(const scratch&) = delete;
+    ~scratch() { std::filesystem::remove(path_); }
+
+    [[nodiscard]] std::string path() const { return path_.string(); }
+    [[nodiscard]] std::string text() const {
+        std::ifstream in(path_, std::ios::binary);
+        return {std::istreambuf_iterator<char>(in), {}};
+    }
+    [[nodiscard]] std::vector<std::string> lines() const {
+        std::vector<std::string> all;
+        std::ifstream in(path_, std::ios::binary);
+        for (std::string line; std::getline(in, line);) {
+            all.push_back(line);
+        }
+        return all;
+    }
+    void write(const std::string& text) const { std::ofstream(path_, std::ios::binary) << text; }
+
+private:
+    std::filesystem::path path_;
+};
+
+} // namespace test
