@@ -75,7 +75,6 @@ set(WIRED_COURIER_RECORDING_SOURCES
     write/event_packer.cpp
     write/json_text.cpp
     write/line_writer.cpp
-    write/line_writer_events.cpp
     write/line_writer_values.cpp
     write/recorder.cpp
     read/event_taker.cpp

@@ -18,3 +18,12 @@ foreach(way IN LISTS ways)
     -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/consumer_${way} "-DCCACHE=${WIRED_COURIER_CCACHE}"
     -P ${CMAKE_CURRENT_SOURCE_DIR}/consumers/check.cmake)
 endforeach()
+
+# The table of lines in docs/recordings.md is as the records are.
+if(TARGET wired_courier_recording)
+  add_executable(record_table recording/record_table.cpp)
+  target_link_libraries(record_table PRIVATE WiredCourier::recording)
+  target_include_directories(record_table PRIVATE ${PROJECT_SOURCE_DIR}/src)
+  wired_courier_warnings(record_table)
+  courier_test(record_table COMMAND record_table ${PROJECT_SOURCE_DIR}/docs/recordings.md)
+endif()

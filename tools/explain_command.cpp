@@ -36,6 +36,9 @@ std::string listeners(const run& of, const recorded_event& e) {
         const courier::recorded_miss& miss = of.missed[e.first_missed + i];
         list += fmt::format("{}{} ({})", list.empty() ? "" : ", ", of.name_of(miss.subscription), text_of(miss.why));
     }
+    if (e.is_cut) {
+        return "not recorded: too many for a line";
+    }
     return list.empty() ? "nobody" : list;
 }
 

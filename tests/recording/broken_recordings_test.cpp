@@ -100,9 +100,9 @@ TEST_CASE("broken files give one clear error each") {
     check(head + R"({"type":"wired-courier.event","id":"4","frame":4000000000,"subject":"a","data":{}})"
                  "\n",
           recording_fault::bad_line, ":2: the line says frame 4000000000, and 0 frames are over; lines are missing");
-    check(head + R"({"type":"wired-courier.dance","data":{}})"
+    check(head + R"({"type":"wired-courier.ended","data":{"subscription":4294967296}})"
                  "\n",
-          recording_fault::bad_line, ":2: the line is of type 'wired-courier.dance', which this version does not know");
+          recording_fault::bad_line, ":2: the line is no event as recordings have them");
     check(head + R"({"type":"wired-courier.event","id":"4"})"
                  "\n",
           recording_fault::bad_line, "has no data");
@@ -131,6 +131,22 @@ TEST_CASE("members of a line may come in any order, and unknown ones are left al
     REQUIRE(read.events.size() == 1);
     CHECK(read.events[0].id == 7);
     CHECK(read.payload_of(read.events[0]) == R"({"x":[1,2]})");
+}
+
+TEST_CASE("lines of kinds that a later version has are passed over, and counted") {
+    const scratch file("later.jsonl");
+    const std::string head =
+        R"({"specversion":"1.0","id":"line-1","source":"/n","type":"wired-courier.recording","frame":0,"data":{"format":1}})"
+        "\n";
+    const std::string dance = R"({"type":"wired-courier.dance","frame":0})"
+                              "\n";
+    file.write(head + dance + R"({"id":"1","type":"wired-courier.event","frame":0,"subject":"a","data":{}})" + "\n");
+    CHECK(test::contains(courier::read_run(file.path()).state(),
+                         "1 event in 0 frames; 1 line of a kind that this version does not know was passed over; "));
+    file.write(head + dance + dance);
+    const run read = courier::read_run(file.path());
+    CHECK(read.unknown_lines == 2);
+    CHECK(test::contains(read.state(), "; 2 lines of kinds that this version does not know were passed over; "));
 }
 
 TEST_CASE("a file that cannot be written is said at once, a full disk by failure()") {

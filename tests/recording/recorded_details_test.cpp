@@ -54,6 +54,8 @@ TEST_CASE("lines of any length are read again; what is longer than all sense is 
         recorder to_file(night, file.path(), {.facts = {{"long", std::string(100'000, 'f')}}});
         night.attach_everything();
         channel<Saved> saved(std::string(20'000, 'n') + "\xc3\xa4");
+        courier::subscriber in("in");
+        in.subscribe(saved, [] {});
         saved.publish({"small"});
         saved.publish({std::string(std::size_t{2} << 20, 'x')});
         saved.publish({std::string(std::size_t{9} << 20, '\1')});
@@ -65,6 +67,9 @@ TEST_CASE("lines of any length are read again; what is longer than all sense is 
     CHECK(read.finished);
     CHECK(read.payload_of(read.events[1]).size() > (std::size_t{2} << 20));
     CHECK(read.payload_of(read.events[2]).empty());
+    CHECK(read.events[2].is_cut);
+    CHECK_FALSE(read.events[2].was_unheard());
+    CHECK(courier::books_of(read).channels.at(0).unheard == 0);
     CHECK(read.payload_of(read.events[3]) == R"({"bytes":"small again"})");
     CHECK(test::contains(file.text(), R"("left_out":)"));
 }

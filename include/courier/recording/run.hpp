@@ -66,6 +66,9 @@ struct recorded_event {
     bool retained = false;
     bool refused = false;
     bool vacant = false;
+    bool is_cut = false; ///< who heard it, and its payload, were left out: they were too long for a line
+
+    [[nodiscard]] bool was_unheard() const noexcept { return heard == 0 && !is_cut; }
 };
 
 struct recorded_channel {
@@ -128,8 +131,9 @@ struct run {
     std::vector<std::int64_t> frame_times; ///< game time at the end of each, ns
     std::uint64_t skipped = 0;             ///< events that were left out
     std::uint64_t lines = 0;
-    bool finished = false; ///< the recorder came to its end
-    bool cut = false;      ///< the last line is not whole; all before it was read
+    std::uint64_t unknown_lines = 0; ///< of kinds that a later version has; passed over
+    bool finished = false;           ///< the recorder came to its end
+    bool cut = false;                ///< the last line is not whole; all before it was read
 
     [[nodiscard]] std::uint32_t frames() const noexcept { return static_cast<std::uint32_t>(frame_times.size()); }
     /// Null when there is no such event.

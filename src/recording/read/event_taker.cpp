@@ -17,85 +17,82 @@ std::uint64_t line_taker::number_in(std::string_view text) const {
     return number;
 }
 
-void line_taker::take_event(const parsed_line& line) {
+void line_taker::begin_event(const parsed_line& line) {
     if (line.frame != run_.frames()) {
         fail(recording_fault::bad_line, "the line says frame " + std::to_string(line.frame) + ", and " +
                                             std::to_string(run_.frames()) +
                                             " frames are over; lines are missing, so the file was changed or damaged");
     }
-    recorded_event event;
-    event.id = number_in(line.id);
-    event.cause = line.cause.empty() ? 0 : number_in(line.cause);
-    if (event.id == 0 || event.cause >= event.id) {
-        fail(recording_fault::bad_line, "event " + std::to_string(event.id) + " is said to be caused by event " +
-                                            std::to_string(event.cause) +
+    begun_ = {};
+    begun_.first_heard = static_cast<std::uint32_t>(run_.heard.size());
+    begun_.first_missed = static_cast<std::uint32_t>(run_.missed.size());
+}
+
+recorded_event line_taker::made_by(const made_record& line) {
+    if (line.id == 0 || line.cause >= line.id) {
+        fail(recording_fault::bad_line, "event " + std::to_string(line.id) + " is said to be caused by event " +
+                                            std::to_string(line.cause) +
                                             ", which is not before it; the file was changed or damaged");
     }
+    recorded_event event = begun_;
+    event.id = line.id;
+    event.cause = line.cause;
     event.frame = run_.frames();
-    event.channel = channel_of(line.subject);
-    event.is_post = line.type == "post";
-    event.first_heard = static_cast<std::uint32_t>(run_.heard.size());
-    event.first_missed = static_cast<std::uint32_t>(run_.missed.size());
-    for (const auto& [key, member] : object_in(line.data)) {
-        take_of_event(event, key, member);
-    }
+    event.channel = channel_of(line.on.name);
+    event.at = text(line.where.at, newest_at_);
+    event.by = text(line.where.by, newest_by_);
+    event.in_handler = line.in_handler;
     event.heard = static_cast<std::uint32_t>(run_.heard.size()) - event.first_heard;
     event.missed = static_cast<std::uint32_t>(run_.missed.size()) - event.first_missed;
     newest_event_ = std::max(newest_event_, event.id);
-    if (!event.is_post) {
-        ++published_[event.channel];
-        if (event.stopped) {
-            note_stopped(event);
-        }
+    return event;
+}
+
+void line_taker::note(const event_record& line) {
+    recorded_event event = made_by(line);
+    event.to = run_.texts.number_of(line.to);
+    event.outside = line.outside;
+    event.retained = line.retained;
+    event.refused = line.refused;
+    event.vacant = line.vacant;
+    event.stopped = line.stopped.has_value();
+    event.stopped_by = line.stopped.value_or(0);
+    event.is_cut = line.left_out.bytes != 0;
+    ++published_[event.channel];
+    if (event.stopped && !event.is_cut) {
+        note_stopped(event);
     }
     run_.events.push_back(event);
 }
 
-void line_taker::take_of_event(recorded_event& event, std::string_view key, const value& from) {
-    if (key == "at") {
-        event.at = text(from, newest_at_);
-    } else if (key == "heard") {
-        take_heard(from);
-    } else if (key == "payload") {
-        if (keep_payloads_) {
-            const std::string raw = simdjson::minify(from);
-            event.payload = run_.payloads.size();
-            event.payload_size = static_cast<std::uint32_t>(raw.size());
-            run_.payloads += raw;
-        }
-    } else if (key == "in_handler") {
-        event.in_handler = number32(from);
-    } else if (key == "by") {
-        event.by = text(from, newest_by_);
-    } else if (key == "to") {
-        event.to = run_.texts.number_of(from.get_string());
-    } else if (key == "took") {
-        take_took(from);
-    } else if (key == "missed") {
-        take_missed(from);
-    } else if (key == "outbox") {
-        event.outbox = run_.texts.number_of(from.get_string());
-    } else if (key == "stopped") {
-        event.stopped = true;
-        event.stopped_by = number32(from);
-    } else {
-        take_flag(event, key, from);
+void line_taker::note(const post_record& line) {
+    recorded_event event = made_by(line);
+    event.is_post = true;
+    event.outbox = run_.texts.number_of(line.outbox);
+    event.to = run_.texts.number_of(line.to);
+    event.merged = line.merged;
+    event.turned_away = line.turned_away;
+    event.outside = line.outside;
+    event.is_cut = line.left_out.bytes != 0;
+    run_.events.push_back(event);
+}
+
+void line_taker::payload(const value& from) {
+    if (keep_payloads_) {
+        const std::string raw = simdjson::minify(from);
+        begun_.payload = run_.payloads.size();
+        begun_.payload_size = static_cast<std::uint32_t>(raw.size());
+        run_.payloads += raw;
     }
 }
 
-void line_taker::take_flag(recorded_event& event, std::string_view key, const value& from) {
-    if (key == "outside") {
-        event.outside = from.get_bool();
-    } else if (key == "retained") {
-        event.retained = from.get_bool();
-    } else if (key == "refused") {
-        event.refused = from.get_bool();
-    } else if (key == "vacant") {
-        event.vacant = from.get_bool();
-    } else if (key == "merged") {
-        event.merged = from.get_bool();
-    } else if (key == "turned_away") {
-        event.turned_away = from.get_bool();
+void line_taker::turns(const field& which, const value& from) {
+    if (which.key == turn_list::heard.key) {
+        take_heard(from);
+    } else if (which.key == turn_list::missed.key) {
+        take_missed(from);
+    } else {
+        take_took(from);
     }
 }
 
@@ -110,8 +107,10 @@ void line_taker::take_heard(const value& from) {
 }
 
 // Most often the same as in the event before.
-std::uint32_t line_taker::text(const value& from, std::uint32_t& newest) {
-    const std::string_view plain = from.get_string();
+std::uint32_t line_taker::text(std::string_view plain, std::uint32_t& newest) {
+    if (plain.empty()) {
+        return 0;
+    }
     if (run_.texts[newest] != plain) {
         newest = run_.texts.number_of(plain);
     }

@@ -4,6 +4,7 @@
 #include <charconv>
 #include <cmath>
 #include <cstdlib>
+#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -36,6 +37,20 @@ code_line line_in(std::string_view text) {
     return line;
 }
 
+// ISO 8601, as the recorder writes it: PT12.5S
+std::int64_t nanoseconds_in(std::string_view duration) {
+    double seconds = 0;
+    const std::size_t from = duration.find("PT");
+    if (from != std::string_view::npos) {
+        const std::string digits{duration.substr(from + 2)};
+        seconds = std::strtod(digits.c_str(), nullptr);
+    }
+    constexpr double most = 9.2e9; // s; as much as a game time holds
+    seconds = std::isfinite(seconds) ? std::clamp(seconds, -most, most) : 0;
+    const auto ns = static_cast<std::int64_t>(seconds * 1e9 + (seconds < 0 ? -0.5 : 0.5));
+    return duration.starts_with('-') ? -ns : ns;
+}
+
 } // namespace
 
 void line_taker::fail(recording_fault code, const std::string& what) const {
@@ -48,69 +63,73 @@ void line_taker::foreign() const {
                                    "'courier demo --record FILE'");
 }
 
+/// Takes what stands beside a line's `data`.
+class line_taker::attributes {
+public:
+    attributes(const line_taker& by, const parsed_line& line) noexcept : by_(by), line_(line) {}
+
+    void operator()(from_source, std::string_view& name) const { name = by_.source; }
+    void operator()(own_id, std::uint64_t& id) const { id = by_.number_in(line_.id); }
+    void operator()(of_event, std::uint64_t& cause) const {
+        cause = line_.cause.empty() ? 0 : by_.number_in(line_.cause);
+    }
+    void operator()(as_duration, std::int64_t& ns) const { ns = nanoseconds_in(line_.time); }
+    void operator()(channel_link& on) const { on.name = line_.subject; }
+    void operator()(new_channel& is) const { is.name = line_.subject; }
+
+private:
+    const line_taker& by_;
+    const parsed_line& line_;
+};
+
+template <class Record>
+void line_taker::take_as(const parsed_line& line) {
+    if constexpr (std::is_base_of_v<made_record, Record>) {
+        begin_event(line);
+    }
+    Record made;
+    if constexpr (has_attributes<Record>) {
+        const attributes attribute(*this, line);
+        Record::attributes(made, attribute);
+    }
+    if constexpr (has_data<Record>) {
+        if (!line.has_data) {
+            fail(recording_fault::bad_line,
+                 "the line of type '" + std::string{line.type} + "' has no data; the file was changed or damaged");
+        }
+        read_data(line.data, made, *this);
+    }
+    note(made);
+}
+
 void line_taker::take(const parsed_line& line) {
-    const std::string_view type = line.type;
-    if (run_.lines == 0 && type != "recording") {
+    if (run_.lines == 0 && line.type != recording_record::type) {
         foreign();
     }
-    if (!line.has_data) {
-        take_bare(line);
-    } else if (type == "event" || type == "post") {
-        take_event(line);
-    } else if (type == "subscribed") {
-        take_subscribed(line.subject, object_in(line.data));
-    } else if (type == "ended") {
-        take_ended(object_in(line.data));
-    } else if (type == "paused" || type == "resumed") {
-        take_paused(type == "paused", object_in(line.data));
-    } else if (type == "channel") {
-        take_channel(line.subject, object_in(line.data));
-    } else if (type == "recording") {
-        take_recording(object_in(line.data));
-    } else if (type == "party.ended") {
-        run_.parties[number32(line.data["party"].value())].ended = true;
-    } else if (type == "waiting") {
-        take_waiting(object_in(line.data));
-    } else if (type == "skipped") {
-        run_.skipped += std::uint64_t{line.data["events"]};
-    } else if (type == "finished") {
-        run_.finished = true;
-    } else {
-        fail(recording_fault::bad_line,
-             "the line is of type 'wired-courier." + std::string{type} +
-                 "', which this version does not know; read it with the version that wrote it");
-    }
-}
-
-void line_taker::take_bare(const parsed_line& line) {
-    if (line.type == "frame") {
-        take_frame(line.time);
-    } else if (line.type == "closed") {
-        recorded_channel& which = run_.channels[channel_of(line.subject)];
-        which.open -= which.open != 0 ? 1U : 0U;
-    } else {
-        fail(recording_fault::bad_line,
-             "the line of type '" + std::string{line.type} + "' has no data; the file was changed or damaged");
-    }
-}
-
-void line_taker::take_recording(object data) {
-    std::uint64_t format = 0;
-    for (const auto& [key, member] : data) {
-        if (key == "format") {
-            format = member.get_uint64();
-        } else if (key == "facts") {
-            for (const auto& [name, fact] : object_in(member)) {
-                run_.facts[std::string{name}] = std::string{std::string_view(fact.get_string())};
+    const bool known = all_records::any([&]<class Record>(std::type_identity<Record>) {
+        if constexpr (Record::type.empty()) {
+            return false;
+        } else {
+            const bool is_this = line.type == Record::type;
+            if (is_this) {
+                take_as<Record>(line);
             }
+            return is_this;
         }
-    }
-    if (format != recording_format) {
-        fail(recording_fault::wrong_version, "the recording is of format " + std::to_string(format) +
+    });
+    run_.unknown_lines += known ? 0U : 1U;
+}
+
+void line_taker::note(const recording_record& line) {
+    if (line.format != recording_format) {
+        fail(recording_fault::wrong_version, "the recording is of format " + std::to_string(line.format) +
                                                  ", and this version reads format " + std::to_string(recording_format) +
                                                  "; read it with the version that wrote it");
     }
-    run_.source = unescape(source);
+    for (const auto& [name, fact] : line.facts) {
+        run_.facts[std::string{name}] = fact;
+    }
+    run_.source = unescape(line.name);
 }
 
 std::uint32_t line_taker::channel_of(std::string_view name) {
@@ -126,47 +145,33 @@ std::uint32_t line_taker::channel_of(std::string_view name) {
     return newest_channel_ = found->second;
 }
 
-void line_taker::take_channel(std::string_view name, object data) {
-    recorded_channel& which = run_.channels[channel_of(name)];
+void line_taker::note(const channel_record& line) {
+    recorded_channel& which = run_.channels[channel_of(line.is.name)];
     ++which.open;
-    for (const auto& [key, member] : data) {
-        if (key == "payload") {
-            which.payload = std::string_view(member.get_string());
-        } else if (key == "hub") {
-            which.hub = std::string_view(member.get_string());
-        } else if (key == "query") {
-            which.is_query = member.get_bool();
-        }
-    }
+    which.payload = line.payload;
+    which.hub = line.hub;
+    which.is_query = line.is_query;
 }
 
-void line_taker::take_subscribed(std::string_view channel, object data) {
+void line_taker::note(const closed_record& line) {
+    recorded_channel& which = run_.channels[channel_of(line.on.name)];
+    which.open -= which.open != 0 ? 1U : 0U;
+}
+
+void line_taker::note(const subscribed_record& line) {
     recorded_subscription made;
-    made.channel = channel_of(channel);
-    bool is_paused = false;
-    for (const auto& [key, member] : data) {
-        if (key == "subscription") {
-            made.number = number32(member);
-        } else if (key == "party") {
-            made.party = number32(member);
-        } else if (key == "name") {
-            made.name = std::string_view(member.get_string());
-        } else if (key == "at") {
-            made.at = std::string_view(member.get_string());
-        } else if (key == "stage") {
-            made.stage = std::string_view(member.get_string());
-        } else if (key == "to") {
-            made.to = std::string_view(member.get_string());
-        } else if (key == "paused") {
-            is_paused = member.get_bool();
-        } else if (key == "handler") {
-            made.handler = number32(member);
-        }
-    }
+    made.number = line.subscription;
+    made.channel = channel_of(line.on.name);
+    made.party = line.party;
+    made.name = line.name;
+    made.at = line.at;
+    made.stage = line.stage;
+    made.to = line.to;
+    made.handler = line.handler;
     made.since = run_.frames();
     made.after = newest_event_;
     made.published_before = published_[made.channel];
-    if (is_paused) {
+    if (line.is_paused) {
         made.pauses.push_back({made.since, UINT32_MAX});
     }
     if (made.party != 0) {
@@ -197,85 +202,67 @@ recorded_subscription* line_taker::subscription(std::uint32_t number) {
     return &found->second;
 }
 
-void line_taker::take_ended(object data) {
-    std::uint32_t number = 0;
-    bool closed = false;
-    for (const auto& [key, member] : data) {
-        if (key == "subscription") {
-            number = number32(member);
-        } else if (key == "closed") {
-            closed = member.get_bool();
-        }
-    }
-    recorded_subscription* const gone = subscription(number);
+void line_taker::note(const ended_record& line) {
+    recorded_subscription* const gone = subscription(line.subscription);
     if (gone == nullptr) {
         return;
     }
     gone->until = run_.frames();
-    gone->closed = closed;
-    std::erase(run_.channels[gone->channel].live, number);
+    gone->closed = line.channel_closed;
+    std::erase(run_.channels[gone->channel].live, line.subscription);
     if (gone->party != 0) {
         recorded_party& party = run_.parties[gone->party];
         party.live -= party.live != 0 ? 1U : 0U;
-        if (closed) {
+        if (line.channel_closed) {
             ++party.lost;
-            party.last_lost = number;
+            party.last_lost = line.subscription;
             party.lost_frame = run_.frames();
         }
     }
 }
 
-void line_taker::take_paused(bool is_paused, object data) {
-    recorded_subscription* const which = subscription(number32(data["subscription"].value()));
-    if (which == nullptr) {
-        return;
-    }
-    if (is_paused) {
+void line_taker::note(const paused_record& line) {
+    if (recorded_subscription* const which = subscription(line.subscription); which != nullptr) {
         which->pauses.push_back({run_.frames(), UINT32_MAX});
-    } else if (!which->pauses.empty()) {
+    }
+}
+
+void line_taker::note(const resumed_record& line) {
+    recorded_subscription* const which = subscription(line.subscription);
+    if (which != nullptr && !which->pauses.empty()) {
         which->pauses.back().until = run_.frames();
     }
 }
 
-void line_taker::take_frame(std::string_view time) {
-    // ISO 8601, as the recorder writes it: PT12.5S
-    std::int64_t ns = 0;
-    double seconds = 0;
-    const bool negative = time.starts_with('-');
-    const std::size_t from = time.find("PT");
-    if (from != std::string_view::npos) {
-        const std::string digits{time.substr(from + 2)};
-        seconds = std::strtod(digits.c_str(), nullptr);
-    }
-    constexpr double most = 9.2e9; // s; as much as a game time holds
-    seconds = std::isfinite(seconds) ? std::clamp(seconds, -most, most) : 0;
-    ns = static_cast<std::int64_t>(seconds * 1e9 + (seconds < 0 ? -0.5 : 0.5));
-    run_.frame_times.push_back(negative ? -ns : ns);
+void line_taker::note(const party_ended_record& line) {
+    run_.parties[line.party].ended = true;
 }
 
-void line_taker::take_waiting(object data) {
+void line_taker::note(const frame_record& line) {
+    run_.frame_times.push_back(line.time);
+}
+
+void line_taker::note(const waiting_record& line) {
     run_.waiting.clear();
-    for (const value one : items_of(data["sequences"].value())) {
+    for (const waiting_sequence& one : line.sequences) {
         waiting_books waits;
-        for (const auto& [key, member] : object_in(one)) {
-            if (key == "name") {
-                waits.subscriber = std::string_view(member.get_string());
-            } else if (key == "started") {
-                waits.started = line_in(member.get_string());
-            } else if (key == "at") {
-                waits.waits_at = line_in(member.get_string());
-            } else if (key == "for") {
-                waits.waits_for = std::string_view(member.get_string());
-            } else if (key == "channel") {
-                waits.channel = std::string_view(member.get_string());
-            } else if (key == "since") {
-                waits.since_frame = member.get_uint64();
-            } else if (key == "source_gone") {
-                waits.source_gone = member.get_bool();
-            }
-        }
+        waits.subscriber = one.name;
+        waits.started = line_in(one.started);
+        waits.waits_at = line_in(one.at);
+        waits.waits_for = one.waits_for;
+        waits.channel = one.channel;
+        waits.since_frame = one.since;
+        waits.source_gone = one.source_gone;
         run_.waiting.push_back(std::move(waits));
     }
+}
+
+void line_taker::note(const skipped_record& line) {
+    run_.skipped += line.events;
+}
+
+void line_taker::note(const finished_record&) {
+    run_.finished = true;
 }
 
 } // namespace detail

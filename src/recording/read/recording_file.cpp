@@ -1,7 +1,7 @@
 // Reading a whole recording.
 #include <courier/recording/run.hpp>
 
-#include "recording/record_codes.hpp"
+#include "recording/limits.hpp"
 
 #include <simdjson.h>
 

@@ -65,6 +65,11 @@ std::string run::state() const {
     if (skipped != 0) {
         text += "; " + std::to_string(skipped) + " more were left out, as the disk was slower than the game";
     }
+    if (unknown_lines != 0) {
+        text += "; " + std::to_string(unknown_lines) +
+                (unknown_lines == 1 ? " line of a kind that this version does not know was passed over"
+                                    : " lines of kinds that this version does not know were passed over");
+    }
     if (cut) {
         text += "; the file is cut in line " + std::to_string(lines + 1) + ", and was read to there";
     } else if (!finished) {

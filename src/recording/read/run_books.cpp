@@ -81,7 +81,7 @@ private:
             sums.most_in_frame = std::max(sums.most_in_frame, ++in_frame[e.channel]);
             const std::uint64_t served = e.heard + failed_in(e);
             sums.deliveries += served;
-            sums.unheard += served == 0 ? 1U : 0U;
+            sums.unheard += served == 0 && !e.is_cut ? 1U : 0U;
             sums.refused += e.refused ? 1U : 0U;
             sums.stopped += e.stopped ? 1U : 0U;
             sums.vacant += e.vacant ? 1U : 0U;
@@ -115,7 +115,7 @@ private:
             }
             sums.frames += sums.frames == 0 || sums.last_frame != e.frame ? 1U : 0U;
             sums.last_frame = e.frame;
-            sums.unheard += e.heard + failed_in(e) == 0 ? 1U : 0U;
+            sums.unheard += e.was_unheard() && failed_in(e) == 0 ? 1U : 0U;
             sums.vacant += e.vacant ? 1U : 0U;
         }
     }

@@ -1,8 +1,8 @@
 // From lines of JSON to a run.
 #include <courier/recording/run.hpp>
 
+#include "recording/limits.hpp"
 #include "recording/read/line_taker.hpp"
-#include "recording/record_codes.hpp"
 
 #include <simdjson.h>
 

@@ -54,7 +54,7 @@ std::vector<route> route_map(const run& of, const run_filter& filter) {
             continue;
         }
         ++routes[e.channel].events;
-        routes[e.channel].unheard += e.heard == 0 ? 1U : 0U;
+        routes[e.channel].unheard += e.was_unheard() ? 1U : 0U;
         ++from[e.channel][of.maker_of(e)];
         for (std::uint32_t i = 0; i < e.heard; ++i) {
             ++to[e.channel][of.name_of(of.heard[e.first_heard + i])];

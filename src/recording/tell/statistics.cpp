@@ -29,7 +29,7 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
         }
         ++c.published;
         c.deliveries += e.heard;
-        c.unheard += e.heard == 0 ? 1U : 0U;
+        c.unheard += e.was_unheard() ? 1U : 0U;
         c.stopped += e.stopped ? 1U : 0U;
         ++sums.events;
         ++sums.by_frame[e.frame - sums.first_frame];

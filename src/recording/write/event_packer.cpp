@@ -1,5 +1,7 @@
 #include "recording/write/event_packer.hpp"
 
+#include "recording/write/pack_record.hpp"
+
 #include <courier/detail/base/in_use.hpp>
 #include <courier/fault.hpp>
 #include <courier/sequence.hpp>
@@ -12,34 +14,28 @@ namespace detail {
 
 namespace {
 
-void put_schema(packed_bytes& to, const field_table& table, int depth = 0) {
-    to.put(static_cast<std::uint32_t>(table.entries.size()));
-    for (const field_entry& entry : table.entries) {
-        to.put_text(entry.name);
-        const bool goes_on = entry.inside != nullptr && depth < 16; // a struct may hold a list of its own kind
-        to.put(goes_on);
-        if (goes_on) {
-            put_schema(to, *entry.inside, depth + 1);
+std::vector<schema_field> schema_of_table(const field_table& table, int depth = 0) {
+    std::vector<schema_field> all(table.entries.size());
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const field_entry& entry = table.entries[i];
+        all[i].name = entry.name;
+        if (entry.inside != nullptr && depth < 16) { // a struct may hold a list of its own kind
+            all[i].inside = schema_of_table(*entry.inside, depth + 1);
         }
     }
+    return all;
 }
 
 std::string line_of(std::source_location where) {
     return code_line{where.file_name(), where.line()}.text();
 }
 
-std::uint8_t flags_of(const event_facts& what) noexcept {
-    std::uint32_t flags = 0;
-    flags |= (what.flags & receipt_refused) != 0 ? std::uint32_t{flag_refused} : 0U;
-    flags |= (what.flags & receipt_vacant) != 0 ? std::uint32_t{flag_vacant} : 0U;
-    flags |= (what.flags & receipt_stopped) != 0 ? std::uint32_t{flag_stopped} : 0U;
-    flags |= (what.flags & receipt_closed) != 0 ? std::uint32_t{flag_closed} : 0U;
-    flags |= what.outside ? std::uint32_t{flag_outside} : 0U;
-    flags |= what.retained ? std::uint32_t{flag_retained} : 0U;
-    return static_cast<std::uint8_t>(flags);
-}
-
 } // namespace
+
+template <class Record>
+void event_packer::pack(const Record& what) noexcept {
+    pack_whole([&] { pack_record(now_, what); });
+}
 
 std::size_t event_packer::begin(const payload_kind* kind, const void* payload) {
     const std::size_t at = kept_.size();
@@ -66,33 +62,37 @@ void event_packer::published(const event_facts& what) {
     }
 }
 
-void event_packer::pack_event(const event_facts& what) {
+template <class Facts>
+void event_packer::fill(made_record& made, const Facts& what) {
     know_site(what.site);
-    begin_record(record::event);
-    now_.put(what.id);
-    now_.put(what.cause);
-    now_.put(what.handling);
-    now_.put(what.channel);
-    now_.put(what.site);
-    now_.put(what.stopped_by);
-    now_.put(flags_of(what));
-    now_.put_text(what.to);
-    now_.put(static_cast<std::uint32_t>(what.turn_count));
-    for (std::size_t i = 0; i < what.turn_count; ++i) {
-        now_.put(what.turns[i].subscription);
-        now_.put(what.turns[i].took);
-        now_.put(what.turns[i].why);
+    made.id = what.id;
+    made.cause = what.cause;
+    made.on.number = what.channel;
+    made.where.number = what.site;
+    made.in_handler = what.handling;
+}
+
+void event_packer::pack_event(const event_facts& what) {
+    event_record made;
+    fill(made, what);
+    made.to = what.to;
+    made.outside = what.outside;
+    made.retained = what.retained;
+    made.refused = (what.flags & receipt_refused) != 0;
+    made.vacant = (what.flags & receipt_vacant) != 0;
+    made.closed = (what.flags & receipt_closed) != 0;
+    if ((what.flags & receipt_stopped) != 0) {
+        made.stopped = what.stopped_by;
     }
-    append_payload(what.kept);
+    made.turns = turn_list(what.turns, what.turn_count);
+    made.payload = payload_from(what.kept);
+    pack_record(now_, made);
 }
 
 // One that could not be packed for want of memory is not known.
-void event_packer::append_payload(std::size_t kept) {
-    if (kept < kept_.size()) {
-        now_.append(kept_, kept);
-    } else {
-        now_.put(no_schema);
-    }
+packed_payload event_packer::payload_from(std::size_t kept) {
+    const std::size_t from = std::min(kept, kept_.size());
+    return {kept_.bytes().data() + from, kept_.size() - from};
 }
 
 void event_packer::posted(const post_facts& what) {
@@ -111,97 +111,75 @@ void event_packer::posted(const post_facts& what) {
 }
 
 void event_packer::pack_post(const post_facts& what, std::size_t kept) {
-    know_site(what.site);
-    begin_record(record::post);
-    now_.put(what.id);
-    now_.put(what.cause);
-    now_.put(what.handling);
-    now_.put(what.channel);
-    now_.put(what.site);
-    now_.put(static_cast<std::uint8_t>(what.outcome));
-    now_.put(what.outside);
-    now_.put_text(what.outbox);
-    put_address(what.to);
-    append_payload(kept);
+    post_record made;
+    fill(made, what);
+    made.outbox = what.outbox;
+    if (what.to.address != nullptr) {
+        address_.clear();
+        what.to.write(what.to.address, address_);
+        made.to = address_;
+    }
+    made.merged = what.outcome == posting_outcome::merged;
+    made.turned_away = what.outcome == posting_outcome::turned_away;
+    made.outside = what.outside;
+    made.payload = payload_from(kept);
+    pack_record(now_, made);
 }
 
 void event_packer::channel_opened(const account& which) {
-    pack_whole([&] {
-        begin_record(record::channel);
-        now_.put(which.number);
-        now_.put_text(which.sums.name);
-        now_.put_text(which.sums.payload);
-        now_.put_text(which.sums.hub);
-        now_.put(which.sums.is_query);
-    });
+    const auto& sums = which.sums;
+    pack(channel_record{{which.number, sums.name}, sums.payload, sums.hub, sums.is_query});
 }
 
 void event_packer::channel_closed(const account& which) {
-    pack_whole([&] {
-        begin_record(record::closed);
-        now_.put(which.number);
-    });
+    pack(closed_record{{which.number, {}}});
+}
+
+channel_link event_packer::channel_of(const subscription_note& which) const {
+    return {of_->subscribe_sites[which.site].channel, {}};
 }
 
 void event_packer::subscribed(const subscription_note& which) {
     pack_whole([&] {
         const slot& s = *which.of;
-        const code_site& site = of_->subscribe_sites[which.site];
-        begin_record(record::subscribed);
-        now_.put(which.number);
-        now_.put(site.channel);
-        now_.put(which.party);
-        now_.put_text(which.name != nullptr ? std::string_view{*which.name} : std::string_view{});
-        now_.put_text(site.where.text());
-        now_.put_text(s.list->place_name);
-        now_.put_text(which.address);
-        now_.put((s.blocked & (block_paused | block_owner_paused)) != 0);
-        now_.put(handler_number(s));
+        const std::string at = of_->subscribe_sites[which.site].where.text();
+        subscribed_record made;
+        made.on = channel_of(which);
+        made.subscription = which.number;
+        made.party = which.party;
+        made.name = which.name != nullptr ? std::string_view{*which.name} : std::string_view{};
+        made.at = at;
+        made.stage = s.list->place_name;
+        made.to = which.address;
+        made.is_paused = (s.blocked & (block_paused | block_owner_paused)) != 0;
+        made.handler = handler_number(s);
+        pack_record(now_, made);
     });
 }
 
 void event_packer::ended(const subscription_note& which, bool channel_closed) {
-    pack_whole([&] {
-        begin_record(record::ended);
-        now_.put(which.number);
-        now_.put(of_->subscribe_sites[which.site].channel);
-        now_.put(channel_closed);
-    });
+    pack(ended_record{channel_of(which), which.number, channel_closed});
 }
 
 void event_packer::paused(const subscription_note& which, bool is_paused) {
-    pack_whole([&] {
-        begin_record(record::paused);
-        now_.put(which.number);
-        now_.put(of_->subscribe_sites[which.site].channel);
-        now_.put(is_paused);
-    });
+    const pause_record of{channel_of(which), which.number};
+    if (is_paused) {
+        pack(paused_record{of});
+    } else {
+        pack(resumed_record{of});
+    }
 }
 
 void event_packer::party_ended(std::uint32_t number) {
-    pack_whole([&] {
-        begin_record(record::party_ended);
-        now_.put(number);
-    });
-}
-
-void event_packer::put_address(const address_label& to) {
-    if (to.address == nullptr) {
-        now_.put(std::uint32_t{0});
-        return;
-    }
-    address_.clear();
-    to.write(to.address, address_);
-    now_.put_text(address_);
+    pack(party_ended_record{number});
 }
 
 void event_packer::know_site(std::uint32_t site) {
     while (known_sites_ <= site) [[unlikely]] {
         const code_site& next = of_->publish_sites[known_sites_];
-        begin_record(record::site);
-        now_.put(known_sites_++);
-        now_.put_text(next.where.text());
-        now_.put_text(next.who);
+        const std::string at = next.where.text();
+        pack_record(now_, site_record{known_sites_, at, next.who});
+        ++known_sites_;
     }
 }
 
@@ -223,9 +201,7 @@ std::uint32_t event_packer::find_schema(const payload_kind* kind) {
     const auto [found, is_new] = schemas_.emplace(kind->fields, newest_number_);
     if (is_new) {
         ++newest_number_;
-        begin_record(record::schema);
-        now_.put(found->second);
-        put_schema(now_, *kind->fields);
+        pack_record(now_, schema_record{found->second, schema_of_table(*kind->fields)});
     }
     return found->second;
 }
@@ -248,23 +224,22 @@ std::uint32_t event_packer::handler_number(const slot& s) {
 
 void event_packer::put_waiting() {
     const std::vector<sequence_report> all = list_sequences();
-    begin_record(record::waiting);
-    now_.put(static_cast<std::uint32_t>(all.size()));
+    std::vector<std::string> lines; // of code, two for each
+    lines.reserve(2 * all.size());
+    waiting_record made;
     for (const sequence_report& one : all) {
-        now_.put_text(one.subscriber);
-        now_.put_text(line_of(one.started_at));
-        now_.put_text(line_of(one.waits_at));
-        now_.put_text(one.waits_for);
-        now_.put_text(one.channel);
-        now_.put(one.since_frame - std::min(one.since_frame, first_frame_));
-        now_.put(one.source_gone);
+        const std::string& started = lines.emplace_back(line_of(one.started_at));
+        const std::string& at = lines.emplace_back(line_of(one.waits_at));
+        made.sequences.push_back({one.subscriber, started, at, one.waits_for, one.channel,
+                                  one.since_frame - std::min(one.since_frame, first_frame_), one.source_gone});
     }
+    pack_record(now_, made);
 }
 
 void event_packer::put_skipped() {
     if (skipped_ != told_skipped_) {
-        begin_record(record::skipped);
-        now_.put(skipped_ - std::exchange(told_skipped_, skipped_));
+        pack_record(now_, skipped_record{{skipped_ - told_skipped_}});
+        told_skipped_ = skipped_;
     }
 }
 
@@ -272,11 +247,7 @@ void event_packer::frame(std::uint64_t number, std::int64_t time) {
     if (!is_behind()) {
         pack_whole([this] { put_skipped(); });
     }
-    pack_whole([&] {
-        begin_record(record::frame);
-        now_.put(number);
-        now_.put(time);
-    });
+    pack(frame_record{time});
     constexpr std::uint64_t every = 256; // frames between two looks at what waits
     if (number % every == every - 1) {
         pack_whole([this] { put_waiting(); });
@@ -287,13 +258,10 @@ void event_packer::frame(std::uint64_t number, std::int64_t time) {
 void event_packer::record_from(ledger_core& of, const std::map<std::string, std::string>& facts) {
     of_ = &of;
     first_frame_ = of.frame;
-    begin_record(record::began);
-    now_.put_text(of.name);
-    now_.put(static_cast<std::uint32_t>(facts.size()));
-    for (const auto& [key, value] : facts) {
-        now_.put_text(key);
-        now_.put_text(value);
-    }
+    recording_record made;
+    made.name = of.name;
+    made.facts.assign(facts.begin(), facts.end());
+    pack_record(now_, made);
     add_taker(of, *this);
     for (const auto& account : of.accounts) {
         if (takes(*account)) {
@@ -320,10 +288,7 @@ void event_packer::end() noexcept {
     }
     pack_whole([this] { put_waiting(); });
     pack_whole([this] { put_skipped(); });
-    pack_whole([this] {
-        begin_record(record::finished);
-        now_.put(recorded_);
-    });
+    pack(finished_record{{recorded_}});
     remove_taker(*of_, *this);
     of_ = nullptr;
     if_memory_allows([this] { all_is_packed(); });

@@ -1,7 +1,7 @@
 // What a ledger tells, packed for whoever writes or compares it.
 #pragma once
 
-#include "recording/record_codes.hpp"
+#include "recording/records.hpp"
 
 #include <courier/detail/ledger/ledger_core.hpp>
 #include <courier/recording/detail/field_table.hpp>
@@ -20,8 +20,6 @@ namespace detail {
 /// goes on, and call `end()` before they end.
 class event_packer : public event_sink {
 public:
-    using record = detail::record;
-
     event_packer() = default;
 
     [[nodiscard]] std::size_t begin(const payload_kind* kind, const void* payload) override;
@@ -73,16 +71,19 @@ private:
             ++skipped_;
         }
     }
-    void begin_record(record what) { now_.put(what); }
+    template <class Record>
+    void pack(const Record& what) noexcept;
+    template <class Facts>
+    void fill(made_record& made, const Facts& what);
     void pack_event(const event_facts& what);
     void pack_post(const post_facts& what, std::size_t kept);
-    void put_address(const address_label& to);
+    [[nodiscard]] packed_payload payload_from(std::size_t kept);
+    [[nodiscard]] channel_link channel_of(const subscription_note& which) const;
     void know_site(std::uint32_t site);
     std::uint32_t schema_of(const payload_kind* kind);
     std::uint32_t find_schema(const payload_kind* kind);
     void put_payload(packed_bytes& to, const payload_kind* kind, const void* payload);
     std::uint32_t handler_number(const slot& s);
-    void append_payload(std::size_t kept);
     void put_waiting();
     void put_skipped();
 

@@ -1,10 +1,12 @@
 #include "recording/write/line_writer.hpp"
 
 #include "recording/write/json_text.hpp"
-
-#include <courier/turn.hpp>
+#include "recording/write/pack_record.hpp"
 
 #include <algorithm>
+#include <cstring>
+#include <optional>
+#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -21,13 +23,21 @@ std::string_view cut(std::string_view name) noexcept {
     return name.substr(0, size);
 }
 
-} // namespace
-
-void line_writer::name(std::string_view plain) {
-    text(cut(plain));
+template <class T>
+T& at_number(std::vector<T>& all, std::uint32_t number) {
+    if (all.size() <= number) {
+        all.resize(number + 1);
+    }
+    return all[number];
 }
 
-void line_writer::text(std::string_view plain) {
+} // namespace
+
+void line_writer::write_name(std::string_view plain) {
+    write_text(cut(plain));
+}
+
+void line_writer::write_text(std::string_view plain) {
     if (is_plain(plain)) {
         to_->push_back('"');
         put(plain);
@@ -37,268 +47,262 @@ void line_writer::text(std::string_view plain) {
     }
 }
 
-void line_writer::number(std::uint64_t plain) {
+void line_writer::write_number(std::uint64_t plain) {
     const fmt::format_int digits(plain);
     to_->append(digits.data(), digits.data() + digits.size());
 }
 
-// Events have their own numbers as ids, other lines that of the line.
-void line_writer::head(std::string_view type, std::string_view id_prefix, std::uint64_t id) {
+// Without memory, what it is called may not have been told.
+std::string_view line_writer::channel_named(std::uint32_t number) const noexcept {
+    const bool known = number < channels_.size() && !channels_[number].empty();
+    return known ? std::string_view{channels_[number]} : std::string_view{R"("?")"};
+}
+
+/// Writes the attributes that not every line has.
+class line_writer::attributes {
+public:
+    explicit attributes(line_writer& to) noexcept : to_(to) {}
+
+    void operator()(from_source, std::string_view) const {} // which every line has
+    void operator()(own_id, std::uint64_t) const {}         // as well
+    void operator()(of_event attribute, std::uint64_t number) const {
+        if (number != 0) {
+            key(attribute.key);
+            to_.put("\"");
+            to_.write_number(number);
+            to_.put("\"");
+        }
+    }
+    void operator()(as_duration attribute, std::int64_t ns) const {
+        key(attribute.key);
+        to_.put("\"");
+        put_time(*to_.to_, ns);
+        to_.put("\"");
+    }
+    void operator()(const channel_link& on) const { subject(to_.channel_named(on.number)); }
+    void operator()(const new_channel& is) const {
+        std::string& known = at_number(to_.channels_, is.number);
+        known = quoted_json(cut(is.name));
+        subject(known);
+    }
+
+private:
+    void key(std::string_view name) const {
+        to_.put(",\"");
+        to_.put(name);
+        to_.put("\":");
+    }
+    void subject(std::string_view quoted) const {
+        if (quoted != "\"\"") { // may be left out, and must not be empty
+            to_.put(R"(,"subject":)");
+            to_.put(quoted);
+        }
+    }
+
+    line_writer& to_;
+};
+
+/// Writes the members of an object.
+class line_writer::members {
+public:
+    explicit members(line_writer& to) noexcept : to_(to) {}
+
+    template <class Member>
+    void operator()(const field& of, const Member& member) {
+        if (of.is_always_there || is_set(member)) {
+            key(of);
+            value(member);
+        }
+    }
+    void operator()(const code_place& where) {
+        static const site unknown{R"("?:0")", {}};
+        const bool known = where.number < to_.sites_.size() && !to_.sites_[where.number].at.empty();
+        const site& is = known ? to_.sites_[where.number] : unknown;
+        key(code_place::at_field);
+        to_.put(is.at);
+        if (!is.by.empty()) {
+            key(code_place::by_field);
+            to_.put(is.by);
+        }
+    }
+    void operator()(const turn_list& turns) {
+        long_part_ = to_.to_->size();
+        each(
+            turn_list::heard, turns, [](const turn_note& one) { return one.why == turn::served; },
+            [this](const turn_note& one) { to_.write_number(one.subscription); });
+        each(
+            turn_list::missed, turns, [](const turn_note& one) { return one.why != turn::served; },
+            [this](const turn_note& one) {
+                to_.put("[");
+                to_.write_number(one.subscription);
+                to_.put(",\"");
+                to_.put(text_of(one.why));
+                to_.put("\"]");
+            });
+        each(
+            turn_list::took, turns, [](const turn_note& one) { return one.took != 0; },
+            [this](const turn_note& one) {
+                to_.put("[");
+                to_.write_number(one.subscription);
+                to_.put(",");
+                to_.write_number(one.took);
+                to_.put("]");
+            });
+    }
+    void operator()(const packed_payload& payload) {
+        long_part_ = long_part_ != 0 ? long_part_ : to_.to_->size();
+        packed_reader in(payload.first, payload.first + payload.size);
+        const std::uint32_t schema = payload.size != 0 ? in.take<std::uint32_t>() : no_schema;
+        if (schema != no_schema) {
+            static const std::vector<schema_node> nothing;
+            key(packed_payload::payload);
+            to_.write_fields(in, schema != empty_schema ? to_.schemas_[schema] : nothing);
+        }
+    }
+    void operator()(const bytes_left_out&) {
+        const std::size_t bytes = to_.to_->size() - long_part_;
+        if (bytes > longest_part) {
+            to_.to_->resize(long_part_);
+            key(bytes_left_out::left_out);
+            to_.write_number(bytes);
+        }
+    }
+
+    void end() { to_.put(is_first_ ? "{}" : "}"); }
+
+private:
+    static bool is_set(bool member) noexcept { return member; }
+    static bool is_set(std::uint32_t member) noexcept { return member != 0; }
+    static bool is_set(std::uint64_t member) noexcept { return member != 0; }
+    static bool is_set(std::string_view member) noexcept { return !member.empty(); }
+    template <class T>
+    static bool is_set(const std::vector<T>& member) noexcept {
+        return !member.empty();
+    }
+    static bool is_set(std::optional<std::uint32_t> member) noexcept { return member.has_value(); }
+
+    void key(const field& of) {
+        to_.put(std::exchange(is_first_, false) ? "{\"" : ",\"");
+        to_.put(of.key);
+        to_.put("\":");
+    }
+    void value(bool member) { to_.put(member ? "true" : "false"); }
+    void value(std::uint32_t member) { to_.write_number(member); }
+    void value(std::uint64_t member) { to_.write_number(member); }
+    void value(std::string_view member) { to_.write_name(member); }
+    void value(std::optional<std::uint32_t> member) { to_.write_number(*member); }
+    void value(const fact_list& facts) {
+        list('{', '}', facts, [this](const auto& fact) {
+            to_.write_name(fact.first);
+            to_.put(":");
+            to_.write_name(fact.second);
+        });
+    }
+    template <has_data T>
+    void value(const std::vector<T>& all) {
+        list('[', ']', all, [this](const T& one) {
+            members inner(to_);
+            T::data(one, inner);
+            inner.end();
+        });
+    }
+
+    // What is too much for a line is left out.
+    template <class T, class Write>
+    void list(char first, char last, const std::vector<T>& all, Write write) {
+        to_.to_->push_back(first);
+        const std::size_t begin = to_.to_->size();
+        for (const T& one : all) {
+            const std::size_t before = to_.to_->size();
+            to_.put(before == begin ? "" : ",");
+            write(one);
+            if (to_.to_->size() - begin > longest_part) {
+                to_.to_->resize(before);
+                break;
+            }
+        }
+        to_.to_->push_back(last);
+    }
+
+    template <class Want, class Write>
+    void each(const field& of, const turn_list& turns, Want want, Write write) {
+        bool any = false;
+        for (std::uint32_t i = 0; i < turns.size(); ++i) {
+            const turn_note one = turns[i];
+            if (want(one)) {
+                if (std::exchange(any, true)) {
+                    to_.put(",");
+                } else {
+                    key(of);
+                    to_.put("[");
+                }
+                write(one);
+            }
+        }
+        to_.put(any ? "]" : "");
+    }
+
+    line_writer& to_;
+    bool is_first_ = true;
+    std::size_t long_part_ = 0; ///< where what may be left out begins
+};
+
+template <class Record>
+void line_writer::write_line(const Record& what) {
+    // Events have their own numbers as ids, other lines that of the line.
+    constexpr bool has_own_id = std::is_base_of_v<made_record, Record>;
     ++line_;
-    put(R"({"specversion":"1.0","id":")");
-    put(id_prefix);
-    number(id_prefix.empty() ? id : line_);
+    put(has_own_id ? R"({"specversion":"1.0","id":")" : R"({"specversion":"1.0","id":"line-)");
+    if constexpr (has_own_id) {
+        write_number(what.id);
+    } else {
+        write_number(line_);
+    }
     put(R"(","source":)");
     put(source_);
     put(R"(,"type":"wired-courier.)");
-    put(type);
+    put(Record::type);
     put(R"(","frame":)");
-    number(std::min<std::uint64_t>(frame_, INT32_MAX)); // as large as integers of CloudEvents are
-}
-
-void line_writer::subject(std::string_view quoted_text) {
-    if (quoted_text == "\"\"") {
-        return; // may be left out, and must not be empty
+    write_number(std::min<std::uint64_t>(frame_, INT32_MAX)); // as large as integers of CloudEvents are
+    if constexpr (has_attributes<Record>) {
+        const attributes attribute(*this);
+        Record::attributes(what, attribute);
     }
-    put(R"(,"subject":)");
-    put(quoted_text);
-}
-
-void line_writer::end() {
+    if constexpr (has_data<Record>) {
+        put(R"(,"data":)");
+        members member(*this);
+        Record::data(what, member);
+        member.end();
+    }
     put("}\n");
 }
 
-void line_writer::began(packed_reader& in) {
-    source_ = as_source(cut(in.take_text()));
-    head("recording", "line-", 0);
-    put(R"(,"data":{"format":)");
-    number(recording_format);
-    put(R"(,"facts":{)");
-    const auto count = in.take<std::uint32_t>();
-    constexpr std::size_t most = longest_line / 2;
-    const std::size_t begin = to_->size();
-    for (std::uint32_t i = 0; i < count; ++i) {
-        const std::string_view key = in.take_text();
-        const std::string_view fact = in.take_text();
-        if (to_->size() - begin < most) {
-            put(i == 0 ? "" : ",");
-            name(key);
-            put(":");
-            name(fact);
-        }
+template <class Record>
+void line_writer::take(const Record& what) {
+    if constexpr (std::is_same_v<Record, recording_record>) {
+        source_ = as_source(cut(what.name));
     }
-    put("}}");
-    end();
-}
-
-void line_writer::channel(packed_reader& in) {
-    const auto number_of = in.take<std::uint32_t>();
-    if (channels_.size() <= number_of) {
-        channels_.resize(number_of + 1);
-    }
-    channels_[number_of] = quoted_json(cut(in.take_text()));
-    head("channel", "line-", 0);
-    subject(channels_[number_of]);
-    put(R"(,"data":{"payload":)");
-    name(in.take_text());
-    const std::string_view hub = in.take_text();
-    if (!hub.empty()) {
-        put(R"(,"hub":)");
-        name(hub);
-    }
-    if (in.take<bool>()) {
-        put(R"(,"query":true)");
-    }
-    put("}");
-    end();
-}
-
-// Without memory, what it is called may not have been told.
-std::string_view line_writer::channel_named(std::uint32_t number_of) const noexcept {
-    const bool known = number_of < channels_.size() && !channels_[number_of].empty();
-    return known ? std::string_view{channels_[number_of]} : std::string_view{R"("?")"};
-}
-
-void line_writer::closed(packed_reader& in) {
-    head("closed", "line-", 0);
-    subject(channel_named(in.take<std::uint32_t>()));
-    end();
-}
-
-void line_writer::site(packed_reader& in) {
-    const auto number_of = in.take<std::uint32_t>();
-    if (sites_.size() <= number_of) {
-        sites_.resize(number_of + 1);
-    }
-    sites_[number_of] = R"("at":)" + quoted_json(cut(in.take_text()));
-    if (const std::string_view who = in.take_text(); !who.empty()) {
-        sites_[number_of] += R"(,"by":)" + quoted_json(cut(who));
+    write_line(what);
+    if constexpr (std::is_same_v<Record, frame_record>) {
+        ++frame_;
     }
 }
 
-void line_writer::subscribed(packed_reader& in) {
-    const auto number_of = in.take<std::uint32_t>();
-    const auto on = in.take<std::uint32_t>();
-    const auto party = in.take<std::uint32_t>();
-    const std::string_view who = in.take_text();
-    const std::string_view line = in.take_text();
-    const std::string_view stage = in.take_text();
-    const std::string_view address = in.take_text();
-    const auto is_paused = in.take<bool>();
-    const auto handler = in.take<std::uint32_t>();
-    head("subscribed", "line-", 0);
-    subject(channel_named(on));
-    put(R"(,"data":{"subscription":)");
-    number(number_of);
-    if (party != 0) {
-        put(R"(,"party":)");
-        number(party);
-        put(R"(,"name":)");
-        name(who);
-    }
-    put(R"(,"at":)");
-    name(line);
-    put(R"(,"stage":)");
-    name(stage);
-    if (!address.empty()) {
-        put(R"(,"to":)");
-        name(address);
-    }
-    if (is_paused) {
-        put(R"(,"paused":true)");
-    }
-    if (handler != 0) {
-        put(R"(,"handler":)");
-        number(handler);
-    }
-    put("}");
-    end();
+void line_writer::take(const site_record& what) {
+    at_number(sites_, what.number) = {quoted_json(cut(what.at)), what.by.empty() ? "" : quoted_json(cut(what.by))};
 }
 
-void line_writer::ended(packed_reader& in) {
-    const auto number_of = in.take<std::uint32_t>();
-    const auto on = in.take<std::uint32_t>();
-    head("ended", "line-", 0);
-    subject(channel_named(on));
-    put(R"(,"data":{"subscription":)");
-    number(number_of);
-    if (in.take<bool>()) {
-        put(R"(,"closed":true)");
-    }
-    put("}");
-    end();
-}
-
-void line_writer::paused(packed_reader& in) {
-    const auto number_of = in.take<std::uint32_t>();
-    const auto on = in.take<std::uint32_t>();
-    head(in.take<bool>() ? "paused" : "resumed", "line-", 0);
-    subject(channel_named(on));
-    put(R"(,"data":{"subscription":)");
-    number(number_of);
-    put("}");
-    end();
-}
-
-void line_writer::frame(packed_reader& in) {
-    static_cast<void>(in.take<std::uint64_t>()); // the ledger's own count; recordings have theirs
-    head("frame", "line-", 0);
-    put(R"(,"gametime":")");
-    put_time(*to_, in.take<std::int64_t>());
-    put("\"");
-    end();
-    ++frame_;
-}
-
-void line_writer::waiting(packed_reader& in) {
-    const auto count = in.take<std::uint32_t>();
-    head("waiting", "line-", 0);
-    put(R"(,"data":{"sequences":[)");
-    const std::size_t begin = to_->size();
-    for (std::uint32_t i = 0; i < count; ++i) {
-        const std::size_t before = to_->size();
-        put(i == 0 ? "{" : ",{");
-        put(R"("name":)");
-        name(in.take_text());
-        put(R"(,"started":)");
-        name(in.take_text());
-        put(R"(,"at":)");
-        name(in.take_text());
-        put(R"(,"for":)");
-        name(in.take_text());
-        put(R"(,"channel":)");
-        name(in.take_text());
-        put(R"(,"since":)");
-        number(in.take<std::uint64_t>());
-        put(in.take<bool>() ? R"(,"source_gone":true})" : "}");
-        if (to_->size() - begin > longest_line / 2) {
-            to_->resize(before); // the longest ones wait longest, but so many are more than anybody reads
-        }
-    }
-    put("]}");
-    end();
-}
-
-void line_writer::of_number(std::string_view type, std::string_view key, std::uint64_t plain) {
-    head(type, "line-", 0);
-    put(R"(,"data":{")");
-    put(key);
-    put(R"(":)");
-    number(plain);
-    put("}");
-    end();
-}
-
-void line_writer::write(packed_reader in, fmt::memory_buffer& to) {
+void line_writer::write(packed_reader from, fmt::memory_buffer& to) {
     to_ = &to;
-    while (!in.empty()) {
-        switch (in.take<record>()) {
-        case record::began:
-            began(in);
-            break;
-        case record::channel:
-            channel(in);
-            break;
-        case record::closed:
-            closed(in);
-            break;
-        case record::schema:
-            schema(in);
-            break;
-        case record::site:
-            site(in);
-            break;
-        case record::subscribed:
-            subscribed(in);
-            break;
-        case record::ended:
-            ended(in);
-            break;
-        case record::paused:
-            paused(in);
-            break;
-        case record::party_ended:
-            of_number("party.ended", "party", in.take<std::uint32_t>());
-            break;
-        case record::event:
-            event(in);
-            break;
-        case record::post:
-            post(in);
-            break;
-        case record::frame:
-            frame(in);
-            break;
-        case record::waiting:
-            waiting(in);
-            break;
-        case record::skipped:
-            of_number("skipped", "events", in.take<std::uint64_t>());
-            break;
-        case record::finished:
-            of_number("finished", "events", in.take<std::uint64_t>());
-            break;
-        }
+    while (!from.empty()) {
+        const auto code = from.take<std::uint8_t>();
+        all_records::any([&]<class Record>(std::type_identity<Record>) {
+            const bool is_this = code == all_records::code<Record>;
+            if (is_this) {
+                take(unpack_record<Record>(from));
+            }
+            return is_this;
+        });
     }
 }
 

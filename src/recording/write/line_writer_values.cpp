@@ -11,28 +11,25 @@ namespace detail {
 
 namespace {
 
-std::vector<schema_node> take_schema(packed_reader& in) {
-    std::vector<schema_node> all(in.take<std::uint32_t>());
-    for (schema_node& node : all) {
-        node.name = quoted_json(in.take_text()) + ":";
-        if (in.take<bool>()) {
-            node.inside = take_schema(in);
-        }
+std::vector<schema_node> nodes_of(const std::vector<schema_field>& fields) {
+    std::vector<schema_node> all;
+    all.reserve(fields.size());
+    for (const schema_field& one : fields) {
+        all.push_back({quoted_json(one.name) + ":", nodes_of(one.inside)});
     }
     return all;
 }
 
 } // namespace
 
-void line_writer::schema(packed_reader& in) {
-    const auto number_of = in.take<std::uint32_t>();
-    if (schemas_.size() <= number_of) {
-        schemas_.resize(number_of + 1);
+void line_writer::take(const schema_record& what) {
+    if (schemas_.size() <= what.number) {
+        schemas_.resize(what.number + 1);
     }
-    schemas_[number_of] = take_schema(in);
+    schemas_[what.number] = nodes_of(what.fields);
 }
 
-void line_writer::value(packed_reader& in, const schema_node* known) {
+void line_writer::write_value(packed_reader& in, const schema_node* known) {
     switch (in.take<tag>()) {
     case tag::null:
         put("null");
@@ -49,7 +46,7 @@ void line_writer::value(packed_reader& in, const schema_node* known) {
         break;
     }
     case tag::natural:
-        number(in.take<std::uint64_t>());
+        write_number(in.take<std::uint64_t>());
         break;
     case tag::real: {
         const auto real = in.take<double>();
@@ -61,42 +58,33 @@ void line_writer::value(packed_reader& in, const schema_node* known) {
         break;
     }
     case tag::text:
-        text(in.take_text());
+        write_text(in.take_text());
         break;
     case tag::list: {
         const auto count = in.take<std::uint32_t>();
         put("[");
         for (std::uint32_t i = 0; i < count; ++i) {
             put(i == 0 ? "" : ",");
-            value(in, known);
+            write_value(in, known);
         }
         put("]");
         break;
     }
     case tag::object:
         static const std::vector<schema_node> nothing;
-        members(in, known != nullptr ? known->inside : nothing);
+        write_fields(in, known != nullptr ? known->inside : nothing);
         break;
     }
 }
 
-void line_writer::members(packed_reader& in, const std::vector<schema_node>& known) {
+void line_writer::write_fields(packed_reader& in, const std::vector<schema_node>& known) {
     put("{");
     for (std::size_t i = 0; i < known.size(); ++i) {
         put(i == 0 ? "" : ",");
         put(known[i].name);
-        value(in, &known[i]);
+        write_value(in, &known[i]);
     }
     put("}");
-}
-
-void line_writer::payload(packed_reader& in, std::uint32_t schema) {
-    if (schema == empty_schema) {
-        put(R"(,"payload":{})");
-    } else if (schema != no_schema) {
-        put(R"(,"payload":)");
-        members(in, schemas_[schema]);
-    }
 }
 
 } // namespace detail

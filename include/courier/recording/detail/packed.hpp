@@ -7,6 +7,8 @@
 #include <cstdint>
 #include <cstring>
 #include <string_view>
+#include <type_traits>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -20,25 +22,25 @@ public:
     template <class T>
     void put(const T& plain) {
         static_assert(std::is_trivially_copyable_v<T>);
-        const std::size_t at = bytes_.size();
-        bytes_.resize(at + sizeof(T));
-        std::memcpy(bytes_.data() + at, &plain, sizeof(T));
+        std::memcpy(grow(sizeof(T)), &plain, sizeof(T));
     }
     template <class T>
     void put(tag kind, const T& plain) {
         static_assert(std::is_trivially_copyable_v<T>);
-        const std::size_t at = bytes_.size();
-        bytes_.resize(at + 1 + sizeof(T));
-        bytes_[at] = static_cast<std::byte>(kind);
-        std::memcpy(bytes_.data() + at + 1, &plain, sizeof(T));
+        std::byte* const at = grow(1 + sizeof(T));
+        *at = static_cast<std::byte>(kind);
+        std::memcpy(at + 1, &plain, sizeof(T));
     }
     void put_text(std::string_view text) {
         put(static_cast<std::uint32_t>(text.size()));
         const auto* const first = reinterpret_cast<const std::byte*>(text.data());
         bytes_.insert(bytes_.end(), first, first + text.size());
     }
-    void append(packed_bytes& other, std::size_t from) {
-        bytes_.insert(bytes_.end(), other.bytes_.begin() + static_cast<std::ptrdiff_t>(from), other.bytes_.end());
+    /// Where so many more bytes may be written.
+    std::byte* grow(std::size_t by) {
+        const std::size_t at = bytes_.size();
+        bytes_.resize(at + by);
+        return bytes_.data() + at;
     }
     void put(tag kind) { bytes_.push_back(static_cast<std::byte>(kind)); }
 
@@ -62,10 +64,9 @@ public:
     }
     std::string_view take_text() noexcept {
         const auto size = take<std::uint32_t>();
-        const std::string_view text(reinterpret_cast<const char*>(at_), size);
-        at_ += size;
-        return text;
+        return {reinterpret_cast<const char*>(take_bytes(size)), size};
     }
+    const std::byte* take_bytes(std::size_t size) noexcept { return std::exchange(at_, at_ + size); }
     [[nodiscard]] bool empty() const noexcept { return at_ == past_; }
 
 private:
