@@ -33,8 +33,10 @@ set(WIRED_COURIER_CORE_SOURCES
     later/sending_log.cpp
     later/time_budget.cpp
     later/timetable.cpp
-    values/settle.cpp
+    values/scheduler.cpp
     values/values.cpp
+    values/dependencies.cpp
+    values/refresh.cpp
     values/refreshers.cpp
     flow/pipeline.cpp
     flow/sequence.cpp

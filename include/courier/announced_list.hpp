@@ -63,19 +63,19 @@ private:
 /// A formula or refresher that reads the list depends on the whole of it. All else
 /// as for `state`. Items are copied for those who are told.
 template <class T, class Same = std::equal_to<>>
-class announced_list : private detail::value_node,
+class announced_list : private detail::source_node,
                        public detail::value_source<list_change<T>, announced_list<T, Same>> {
 public:
     using value_type = std::vector<T>;
 
     explicit announced_list(std::string_view name, std::vector<T> items = {}, Same same = {})
-        : value_node(how), name_(name), items_(std::move(items)), same_(std::move(same)) {
+        : source_node(how), name_(name), items_(std::move(items)), same_(std::move(same)) {
         detail::enter_graph(*this);
     }
     announced_list(const announced_list&) = delete;
     announced_list& operator=(const announced_list&) = delete;
     ~announced_list() {
-        if (running) [[unlikely]] {
+        if (in_use) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
         detail::leave_graph(*this);
@@ -107,7 +107,7 @@ public:
     }
     /// False also when the item is the same already.
     bool set(std::size_t index, T item, std::source_location where = std::source_location::current()) {
-        if (index >= items_.size() || (!running && is_same(items_[index], item)) || !detail::may_change(*this, where)) {
+        if (index >= items_.size() || (!in_use && is_same(items_[index], item)) || !detail::may_change(*this, where)) {
             return false;
         }
         std::optional<T> gone; // destroyed last
@@ -168,17 +168,16 @@ private:
         std::optional<T> after;
     };
 
-    static announced_list& of(detail::value_node& node) noexcept { return static_cast<announced_list&>(node); }
-    static void nothing(detail::value_node&) {}
-    static void no_renewal(detail::reader_node&) {}
-    static void announce_it(detail::value_node& node) { of(node).announce(); }
-    static bool is_watched_it(const detail::value_node& node) noexcept {
+    static announced_list& of(detail::source_node& node) noexcept { return static_cast<announced_list&>(node); }
+    static void nothing(detail::source_node&) {}
+    static void announce_it(detail::source_node& node) { of(node).announce(); }
+    static bool is_watched_it(const detail::source_node& node) noexcept {
         return static_cast<const announced_list&>(node).watched();
     }
-    static std::string describe_it(const detail::value_node& node) {
+    static std::string describe_it(const detail::source_node& node) {
         return "list '" + static_cast<const announced_list&>(node).name_ + "'";
     }
-    static constexpr detail::value_ops how{&no_renewal, &announce_it, &is_watched_it, &nothing, &describe_it};
+    static constexpr detail::source_ops how{&announce_it, &is_watched_it, &nothing, &describe_it};
 
     void prepare() const {
         auto& own = const_cast<announced_list&>(*this);
@@ -190,11 +189,11 @@ private:
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     std::vector<T> copy_of_items() const {
-        const detail::while_true now(const_cast<announced_list&>(*this).running);
+        const detail::while_true now(const_cast<announced_list&>(*this).in_use);
         return items_;
     }
     bool is_same(const T& a, const T& b) {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         return same_(a, b);
     }
 
@@ -220,7 +219,7 @@ private:
     void change(std::source_location where, What what) {
         detail::make_room_for_change();
         {
-            const detail::while_true now(running);
+            const detail::while_true now(in_use);
             what();
         }
         this->note_change(where);

@@ -65,19 +65,19 @@ private:
 /// `{.retained = true}` is served every key as added. All else as for `state`.
 /// Keys and values are copied for those who are told.
 template <class Key, class T, class Same = std::equal_to<>>
-class announced_map : private detail::value_node,
+class announced_map : private detail::source_node,
                       public detail::value_source<map_change<Key, T>, announced_map<Key, T, Same>> {
 public:
     using value_type = std::map<Key, T>;
 
     explicit announced_map(std::string_view name, std::map<Key, T> items = {}, Same same = {})
-        : value_node(how), name_(name), items_(std::move(items)), same_(std::move(same)) {
+        : source_node(how), name_(name), items_(std::move(items)), same_(std::move(same)) {
         detail::enter_graph(*this);
     }
     announced_map(const announced_map&) = delete;
     announced_map& operator=(const announced_map&) = delete;
     ~announced_map() {
-        if (running) [[unlikely]] {
+        if (in_use) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
         keys_.clear();
@@ -106,7 +106,7 @@ public:
     /// Adds or changes; false when the key has that value already, or a
     /// formula is being computed.
     bool set(const Key& key, T value, std::source_location where = std::source_location::current()) {
-        if ((!running && has(key, value)) || !detail::may_change(*this, where)) {
+        if ((!in_use && has(key, value)) || !detail::may_change(*this, where)) {
             return false;
         }
         std::optional<T> gone; // destroyed last
@@ -164,8 +164,8 @@ private:
     }
 
     /// What depends on one key.
-    struct key_node : detail::value_node {
-        explicit key_node(const announced_map& of) : value_node(key_how), whole(&of) { detail::enter_graph(*this); }
+    struct key_node : detail::source_node {
+        explicit key_node(const announced_map& of) : source_node(key_how), whole(&of) { detail::enter_graph(*this); }
         key_node(const key_node&) = delete;
         key_node& operator=(const key_node&) = delete;
         ~key_node() { detail::leave_graph(*this); }
@@ -179,23 +179,22 @@ private:
         std::uint64_t old_version; ///< of the key's node
     };
 
-    static announced_map& of(detail::value_node& node) noexcept { return static_cast<announced_map&>(node); }
-    static void nothing(detail::value_node&) {}
-    static void no_renewal(detail::reader_node&) {}
-    static bool nobody(const detail::value_node&) noexcept { return false; }
-    static void announce_it(detail::value_node& node) { of(node).announce(); }
-    static void compare_it(detail::value_node& node) { of(node).compare(); }
-    static bool is_watched_it(const detail::value_node& node) noexcept {
+    static announced_map& of(detail::source_node& node) noexcept { return static_cast<announced_map&>(node); }
+    static void nothing(detail::source_node&) {}
+    static bool nobody(const detail::source_node&) noexcept { return false; }
+    static void announce_it(detail::source_node& node) { of(node).announce(); }
+    static void compare_it(detail::source_node& node) { of(node).compare(); }
+    static bool is_watched_it(const detail::source_node& node) noexcept {
         return static_cast<const announced_map&>(node).watched();
     }
-    static std::string describe_it(const detail::value_node& node) {
+    static std::string describe_it(const detail::source_node& node) {
         return "map '" + static_cast<const announced_map&>(node).name_ + "'";
     }
-    static std::string describe_key(const detail::value_node& node) {
+    static std::string describe_key(const detail::source_node& node) {
         return "a key of map '" + static_cast<const key_node&>(node).whole->name_ + "'";
     }
-    static constexpr detail::value_ops how{&no_renewal, &announce_it, &is_watched_it, &compare_it, &describe_it};
-    static constexpr detail::value_ops key_how{&no_renewal, &nothing, &nobody, &nothing, &describe_key};
+    static constexpr detail::source_ops how{&announce_it, &is_watched_it, &compare_it, &describe_it};
+    static constexpr detail::source_ops key_how{&nothing, &nobody, &nothing, &describe_key};
 
     void prepare() const {
         auto& own = const_cast<announced_map&>(*this);
@@ -235,11 +234,11 @@ private:
     }
 
     std::map<Key, T> copy_of_items() const {
-        const detail::while_true now(const_cast<announced_map&>(*this).running);
+        const detail::while_true now(const_cast<announced_map&>(*this).in_use);
         return items_;
     }
     bool has(const Key& key, const T& value) {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         const auto found = items_.find(key);
         return found != items_.end() && same_(std::as_const(found->second), value);
     }
@@ -258,7 +257,7 @@ private:
         detail::make_room_for_change();
         bool changed = false;
         {
-            const detail::while_true now(running);
+            const detail::while_true now(in_use);
             changed = what();
         }
         if (changed) {
@@ -291,7 +290,7 @@ private:
         }
         std::vector<detail::owned<entry>> gone; // destroyed last
         gone.reserve(journal_.waiting.size());
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         for (std::size_t i = 0; i < journal_.waiting.size();) {
             const entry& e = *journal_.waiting[i];
             if (!is_as_before(e)) {
@@ -316,7 +315,7 @@ private:
     }
 
     std::optional<T> copy_of(const Key& key) {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         const T* const there = glance(key);
         return there != nullptr ? std::optional<T>(*there) : std::nullopt;
     }

@@ -42,20 +42,19 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// but not by its own function, nor by one that it reads, while they run
 /// (`fault_code::changed_in_use`). Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
-class formula : private detail::reader_node, public detail::value_source<change<T>, formula<T, Same>> {
+class formula : private detail::formula_node, public detail::value_source<change<T>, formula<T, Same>> {
 public:
     using value_type = T;
 
     /// `name` is for messages and reports and is copied. Nothing is computed yet.
     formula(std::string_view name, std::function<T()> function, Same same = {})
-        : reader_node(how), function_(std::move(function)), name_(name), same_(std::move(same)) {
-        stale = true;
+        : formula_node(reads, is_read), function_(std::move(function)), name_(name), same_(std::move(same)) {
         detail::enter_graph(*this);
     }
     formula(const formula&) = delete;
     formula& operator=(const formula&) = delete;
     ~formula() {
-        if (running || climbing) [[unlikely]] {
+        if (in_use || status.is(status.running | status.climbing)) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
         detail::leave_graph(*this);
@@ -70,7 +69,7 @@ public:
         if constexpr (checked_build) {
             detail::check_use(own, "read", std::source_location{});
         }
-        if (stale || running) {
+        if (in_use || status.is(status.stale | status.running)) {
             own.bring_up_to_date();
         }
         detail::note_read(own);
@@ -101,19 +100,20 @@ private:
         this->serve_one(s, &now, where);
     }
 
-    static formula& of(detail::value_node& node) noexcept {
-        return static_cast<formula&>(static_cast<reader_node&>(node));
+    static formula& of(detail::source_node& node) noexcept {
+        return static_cast<formula&>(static_cast<formula_node&>(node));
     }
-    static void renew_it(detail::reader_node& node) { static_cast<formula&>(node).renew(); }
-    static void announce_it(detail::value_node& node) { of(node).announce(); }
-    static void compare_it(detail::value_node& node) { of(node).compare(); }
-    static bool is_watched_it(const detail::value_node& node) noexcept {
-        return static_cast<const formula&>(static_cast<const reader_node&>(node)).watched();
+    static const formula& of(const detail::source_node& node) noexcept {
+        return static_cast<const formula&>(static_cast<const formula_node&>(node));
     }
-    static std::string describe_it(const detail::value_node& node) {
-        return "formula '" + static_cast<const formula&>(static_cast<const reader_node&>(node)).name_ + "'";
-    }
-    static constexpr detail::value_ops how{&renew_it, &announce_it, &is_watched_it, &compare_it, &describe_it};
+    static void renew_it(detail::reader_node& node) { static_cast<formula&>(static_cast<formula_node&>(node)).renew(); }
+    static std::string describe_reader(const detail::reader_node& node) { return describe_it(*node.result); }
+    static void announce_it(detail::source_node& node) { of(node).announce(); }
+    static void compare_it(detail::source_node& node) { of(node).compare(); }
+    static bool is_watched_it(const detail::source_node& node) noexcept { return of(node).watched(); }
+    static std::string describe_it(const detail::source_node& node) { return "formula '" + of(node).name_ + "'"; }
+    static constexpr detail::reader_ops reads{&renew_it, &describe_reader};
+    static constexpr detail::source_ops is_read{&announce_it, &is_watched_it, &compare_it, &describe_it};
 
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
     void prepare() const { // from now on changes have a value before
@@ -126,9 +126,9 @@ private:
     }
 
     void bring_up_to_date() {
-        if (running) [[unlikely]] {
+        if (in_use || status.is(status.running)) [[unlikely]] {
             detail::report_circle(*this);
-        } else if (stale) {
+        } else if (status.is(status.stale)) {
             detail::refresh(*this);
         }
     }
@@ -171,7 +171,7 @@ private:
     }
 
     void take(T&& fresh) {
-        const detail::while_true now(running); // what compares, moves and ends values may not destroy it
+        const detail::while_true until_then(in_use); // what compares, moves and ends values may not destroy it
         if (usable_ && same_(std::as_const(*value_), std::as_const(fresh))) {
             return;
         }
@@ -203,7 +203,7 @@ private:
         }
         bool same = false;
         {
-            const detail::while_true now(running);
+            const detail::while_true until_then(in_use);
             same = !has_failed() && same_(std::as_const(*before_), std::as_const(*value_));
         }
         version = same ? old_version_ : version;

@@ -34,13 +34,10 @@ struct refresher_of final : view_function<Refresher>, refresher_node {
         const reading what_is_read(node);
         static_cast<refresher_of&>(static_cast<refresher_node&>(node)).function();
     }
-    static void nothing(value_node&) {}
-    static std::string describe_it(const value_node& node) {
-        return "refresher at " +
-               detail::place(static_cast<const refresher_node&>(static_cast<const reader_node&>(node)).self->where);
+    static std::string describe_it(const reader_node& node) {
+        return "refresher at " + detail::place(static_cast<const refresher_node&>(node).self->where);
     }
-    static bool nobody(const value_node&) noexcept { return false; }
-    static constexpr value_ops how{&renew_it, &nothing, &nobody, &nothing, &describe_it};
+    static constexpr reader_ops how{&renew_it, &describe_it};
 };
 
 /// What is handed to `attach()`: the refresher is made in its final place.

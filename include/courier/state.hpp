@@ -45,19 +45,19 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Belongs to the thread that made it. May be destroyed by a handler; formulas
 /// and refreshers that read it keep what they have. Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
-class state : private detail::value_node, public detail::value_source<change<T>, state<T, Same>> {
+class state : private detail::source_node, public detail::value_source<change<T>, state<T, Same>> {
 public:
     using value_type = T;
 
     /// `name` is for messages and reports and is copied.
     explicit state(std::string_view name, T value = {}, Same same = {})
-        : value_node(how), name_(name), value_(std::move(value)), same_(std::move(same)) {
+        : source_node(how), name_(name), value_(std::move(value)), same_(std::move(same)) {
         detail::enter_graph(*this);
     }
     state(const state&) = delete;
     state& operator=(const state&) = delete;
     ~state() {
-        if (running) [[unlikely]] {
+        if (in_use) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
         if (announcing_ != nullptr) {
@@ -80,7 +80,7 @@ public:
     /// Gives it another value; false when it has that already, or when a
     /// formula is being computed (`fault_code::set_in_formula`).
     bool set(T value, std::source_location where = std::source_location::current()) {
-        if ((!running && is_same(value_, value)) || !detail::may_change(*this, where)) {
+        if ((!in_use && is_same(value_, value)) || !detail::may_change(*this, where)) {
             return false;
         }
         const std::uint64_t was = version;
@@ -126,17 +126,16 @@ private:
         bool over = false; ///< the state is gone
     };
 
-    static state& of(detail::value_node& node) noexcept { return static_cast<state&>(node); }
-    static void renew_it(detail::reader_node&) {}
-    static void announce_it(detail::value_node& node) { of(node).announce(); }
-    static void compare_it(detail::value_node& node) { of(node).compare(); }
-    static bool is_watched_it(const detail::value_node& node) noexcept {
+    static state& of(detail::source_node& node) noexcept { return static_cast<state&>(node); }
+    static void announce_it(detail::source_node& node) { of(node).announce(); }
+    static void compare_it(detail::source_node& node) { of(node).compare(); }
+    static bool is_watched_it(const detail::source_node& node) noexcept {
         return static_cast<const state&>(node).watched();
     }
-    static std::string describe_it(const detail::value_node& node) {
+    static std::string describe_it(const detail::source_node& node) {
         return "state '" + static_cast<const state&>(node).name_ + "'";
     }
-    static constexpr detail::value_ops how{&renew_it, &announce_it, &is_watched_it, &compare_it, &describe_it};
+    static constexpr detail::source_ops how{&announce_it, &is_watched_it, &compare_it, &describe_it};
 
     void prepare() const {
         auto& own = const_cast<state&>(*this);
@@ -148,20 +147,20 @@ private:
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
     T copy_of_value() {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         return value_;
     }
     // It may not be destroyed by what it runs itself.
     bool is_same(const T& a, const T& b) {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         return same_(a, b);
     }
     T put(T&& value) {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         return detail::replace(value_, std::move(value));
     }
     void set_watched(T&& value, std::uint64_t was) {
-        const detail::while_true now(running);
+        const detail::while_true now(in_use);
         before_.emplace(detail::replace(value_, std::move(value)));
         old_version_ = was;
         if (announcing_ != nullptr) {

@@ -1,4 +1,4 @@
-// Views: functions that are run again when something that they read has changed.
+// Refreshers: functions that are run again when something that they read has changed.
 #include "delivery/in_flight.hpp"
 #include "values/value_graph.hpp"
 
@@ -30,7 +30,7 @@ void run_then_settle(Run run_them) {
     {
         const looking_away nothing_is_read;
         const graph_kept until_then;
-        const while_true now(this_values.graph->settling);
+        const while_true now = this_values.graph->changes.busy();
         failed.run([&] { run_them(failed); });
     }
     failed.run([] { settle(); });
@@ -39,7 +39,7 @@ void run_then_settle(Run run_them) {
 
 void run_collected(std::vector<reader_node*>& refreshers) {
     if (this_values.graph != nullptr) { // else all of them are gone
-        run_then_settle([&](first_failure& failed) { look_at(refreshers, failed); });
+        run_then_settle([&](first_failure& failed) { this_values.graph->changes.look_at(refreshers, failed); });
     }
 }
 
@@ -49,7 +49,7 @@ refresher_node::~refresher_node() {
     if (self == nullptr) {
         return; // it was never in
     }
-    if (queued && through != nullptr && through->errands != nullptr) {
+    if (status.is(reader_status::queued) && through != nullptr && through->errands != nullptr) {
         take_out(through->errands->refreshers, *this);
     }
     value_graph& graph = *this_values.graph;
@@ -71,7 +71,7 @@ namespace {
 
 // So that queueing one more there needs no memory.
 void make_room_in(errand_desk& desk) {
-    reserve_by_halves(desk.refreshers, this_values.graph->computed + 1);
+    reserve_by_halves(desk.refreshers, this_values.graph->changes.readers() + 1);
     if (!desk.runs_views) {
         desk.run_refreshers =
             desk.enroll([](void* who) { run_collected(static_cast<errand_desk*>(who)->refreshers); }, &desk);
@@ -91,18 +91,20 @@ void enter_refresher(refresher_node& refresher, slot& self) {
     }
     enter_graph(refresher); // from here on nothing fails
     refresher.self = &self;
-    refresher.is_paced = refresher.through != nullptr;
+    if (refresher.through != nullptr) {
+        refresher.kind = reader_kind::paced_refresher;
+    }
     refresher.listed = graph.refreshers.size();
     graph.refreshers.push_back(&refresher);
     if (refresher.through != nullptr) {
         retain(*refresher.through);
     }
-    refresher.stale = true;
-    refresher.asleep = self.blocked != 0;
+    refresher.status.add(reader_status::stale);
+    refresher.status.set(reader_status::asleep, self.blocked != 0);
 }
 
 void begin_refresher(refresher_node& refresher) {
-    if (refresher.asleep) {
+    if (refresher.status.is(reader_status::asleep)) {
         return;
     }
     run_then_settle([&](first_failure&) {
@@ -123,9 +125,10 @@ void begin_refresher(refresher_node& refresher) {
 }
 
 void tell_refresher(refresher_node& refresher, bool blocked) noexcept {
-    refresher.asleep = blocked;
-    if (!refresher.asleep && refresher.stale && !refresher.queued) {
-        collect(*this_values.graph, refresher);
+    refresher.status.set(reader_status::asleep, blocked);
+    if (refresher.status.is(reader_status::stale) &&
+        !refresher.status.is(reader_status::asleep | reader_status::queued)) {
+        this_values.graph->changes.collect(refresher);
         carry_out_held_back();
     }
 }

@@ -9,18 +9,18 @@
 #include <cstdint>
 #include <source_location>
 #include <string>
-#include <vector>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 struct outbox_core;
 struct reader_node;
-struct value_node;
+struct source_node;
 
-/// That one node has read another.
+/// That a reader has read a source.
 struct dependency {
-    value_node* source;
+    source_node* source;
     reader_node* reader;
     std::uint64_t seen;          ///< the source's version when it was read
     dependency* next_source;     ///< of the reader, in the order of reading
@@ -28,61 +28,109 @@ struct dependency {
     dependency** back_to_reader; ///< what points to this one among the source's
 };
 
-/// How the three kinds differ.
-struct value_ops {
-    /// Computes a formula anew, which raises its version if that changes its value, or runs a refresher.
-    void (*renew)(reader_node& node);
+/// How the kinds of sources differ.
+struct source_ops {
     /// Tells subscribers what has changed since they were told last.
-    void (*announce)(value_node& node);
+    void (*announce)(source_node& node);
     /// Whether anybody would be told.
-    bool (*is_watched)(const value_node& node) noexcept;
+    bool (*is_watched)(const source_node& node) noexcept;
     /// Of what was changed together: takes its old version back if its value is the old one.
-    void (*compare)(value_node& node);
-    std::string (*describe)(const value_node& node);
+    void (*compare)(source_node& node);
+    std::string (*describe)(const source_node& node);
 };
 
-/// What is looked at for every change lies in front. A state leaves empty what
-/// is about reading.
-struct value_node {
-    const value_ops* ops;
-    bool stale = false;  ///< something it read may have changed
-    bool queued = false; ///< will be looked at before things are settled
-    bool asleep = false; ///< a refresher whose subscriber is paused, or that has ended
-    bool is_refresher = false;
-    bool is_paced = false; ///< a refresher that is run once per round
-    bool told = false;     ///< has a channel, so that somebody may be subscribed
-    bool running = false;  ///< its function is being called
-    bool climbing = false; ///< is being refreshed
+/// What can be read: a state, a key of a map, the result of a formula. What is
+/// looked at for every change lies in front.
+struct source_node {
+    static constexpr std::uint32_t not_noted = UINT32_MAX;
+
+    const source_ops* ops;
+    bool told = false;               ///< has a channel, so that somebody may be subscribed
+    bool in_use = false;             ///< its values are being compared, copied or moved
+    bool readers_in_order = true;    ///< of when they were made
+    std::uint32_t other_readers = 0; ///< formulas, and refreshers that are run once per round
+    std::uint32_t newest_reader = 0; ///< when the newest in the list was made
+    std::uint32_t noted = not_noted; ///< its place in the list of what has changed
+    std::uint32_t thread = 0;
     std::uint64_t version = 1;
     dependency* readers = nullptr;
-    dependency* sources = nullptr;
-    dependency** cursor = &sources;      ///< while running: where the next read should be
-    std::uint64_t runs = 0;              ///< of its function
-    const value_node* because = nullptr; ///< what made it run last
-    dependency first{};                  ///< most read few things; in use when it has a source
-    reader_node* outer = nullptr;        ///< while running: whose function asked for this one
-    reader_node* up = nullptr;           ///< while climbing: who waits for this one; also links nodes to be marked
-    dependency* walk = nullptr;          ///< while climbing: the source to look at next
-
     dependency** readers_end = &readers; ///< for linking at the end
-    std::uint32_t other_readers = 0;     ///< formulas, and refreshers that are run once per round
-    std::uint32_t newest_reader = 0;     ///< when the newest in the list was made
-    bool readers_in_order = true;        ///< of when they were made
-    bool noted = false;                  ///< is in the list of what has changed
-    bool computed = false;               ///< a formula or refresher
-    std::uint32_t noted_place = 0;       ///< while noted
-    std::uint32_t born = 0;
-    std::uint32_t place = 0; ///< while queued
-    std::uint32_t thread = 0;
+    reader_node* computed_by = nullptr;  ///< null: by nobody, it is set
 
-    explicit value_node(const value_ops& how) noexcept : ops(&how) {}
-    value_node(const value_node&) = delete;
-    value_node& operator=(const value_node&) = delete;
+    explicit source_node(const source_ops& how) noexcept : ops(&how) {}
+    source_node(const source_node&) = delete;
+    source_node& operator=(const source_node&) = delete;
 };
 
-/// Formulas and refreshers.
-struct reader_node : value_node {
-    explicit reader_node(const value_ops& how) noexcept : value_node(how) { computed = true; }
+/// How the kinds of readers differ.
+struct reader_ops {
+    /// Computes a formula anew, which raises its version if that changes its value, or runs a refresher.
+    void (*renew)(reader_node& node);
+    std::string (*describe)(const reader_node& node);
+};
+
+/// What holds of a reader; any of it at a time.
+class reader_status {
+public:
+    enum fact : std::uint8_t {
+        stale = 1,    ///< something it read may have changed
+        queued = 2,   ///< will be looked at before things are settled
+        asleep = 4,   ///< a refresher whose subscriber is paused, or that has ended
+        climbing = 8, ///< is being brought up to date, or waits for what it reads to be
+        running = 16, ///< its function is being called
+    };
+
+    [[nodiscard]] bool is(unsigned any_of) const noexcept { return (facts_ & any_of) != 0; }
+    void add(fact one) noexcept { facts_ |= one; }
+    void drop(unsigned some) noexcept { facts_ &= ~some; }
+    void set(fact one, bool holds) noexcept { facts_ = holds ? facts_ | one : facts_ & ~unsigned{one}; }
+    /// Whether it was not yet.
+    bool becomes_stale() noexcept {
+        const bool was_fresh = !is(stale);
+        add(stale);
+        return was_fresh;
+    }
+
+private:
+    unsigned facts_ = 0;
+};
+
+enum class reader_kind : std::uint8_t {
+    formula,
+    refresher,
+    paced_refresher, ///< that is run once per round of an outbox
+};
+
+/// What reads: a formula or a refresher.
+struct reader_node {
+    const reader_ops* does;
+    reader_status status;
+    reader_kind kind;
+    std::uint32_t born = 0;
+    std::uint32_t place = 0;       ///< while queued
+    source_node* result = nullptr; ///< of a formula
+    dependency* sources = nullptr;
+    dependency** cursor = &sources;       ///< while running: where the next read should be
+    std::uint64_t runs = 0;               ///< of its function
+    const source_node* because = nullptr; ///< what made it run last
+    dependency first{};                   ///< most read few things; in use when it has a source
+    reader_node* outer = nullptr;         ///< while running: whose function asked for this one
+    reader_node* up = nullptr;            ///< while climbing: who waits for this one; also links nodes to be marked
+    dependency* walk = nullptr;           ///< while climbing: the source to look at next
+
+    reader_node(const reader_ops& how, reader_kind which) noexcept : does(&how), kind(which) {}
+    reader_node(const reader_node&) = delete;
+    reader_node& operator=(const reader_node&) = delete;
+};
+
+/// What reads and can be read.
+struct formula_node : reader_node, source_node {
+    formula_node(const reader_ops& reads, const source_ops& is_read) noexcept
+        : reader_node(reads, reader_kind::formula), source_node(is_read) {
+        result = this;
+        computed_by = this;
+        status.add(reader_status::stale);
+    }
 };
 
 /// What the nodes of one thread share.
@@ -110,22 +158,27 @@ public:
 };
 
 /// Nothing has changed when memory is full.
-void enter_graph(value_node& node);
+void enter_graph(source_node& node);
+void enter_graph(reader_node& node);
+void enter_graph(formula_node& node);
+/// Nothing reads it any more.
+void leave_graph(source_node& node) noexcept;
+/// It reads nothing any more.
+void leave_graph(reader_node& node) noexcept;
+void leave_graph(formula_node& node) noexcept;
 /// So that noting one more change needs no memory.
 void make_room_for_change();
-/// Nothing reads it any more, and it reads nothing.
-void leave_graph(value_node& node) noexcept;
 
-/// Brings a stale node up to date, with everything that it depends on.
+/// Brings a stale reader up to date, with everything that it depends on.
 void refresh(reader_node& top);
 
 /// Notes a read that is not the expected one.
-void note_other_read(reader_node& reader, value_node& source);
+void note_other_read(reader_node& reader, source_node& source);
 
 /// Reports use from a foreign thread; then false. Called in checked builds only.
-bool check_use(const value_node& node, const char* what, std::source_location where);
+bool check_use(const source_node& node, const char* what, std::source_location where);
 
-inline void note_read(value_node& source) {
+inline void note_read(source_node& source) {
     if constexpr (checked_build) {
         check_use(source, "read", std::source_location{});
     }
@@ -142,16 +195,16 @@ inline void note_read(value_node& source) {
 
 /// Raises `changed_in_use`, which ends the program unless a fault handler goes
 /// on at its own risk: `node` is being destroyed by its own function.
-[[gnu::cold]] void report_ended_in_use(const value_node& node) noexcept;
+[[gnu::cold]] void report_ended_in_use(const source_node& node) noexcept;
 
 /// Whether a state may be changed now; if not, that has been reported.
-[[nodiscard]] bool may_change(const value_node& state, std::source_location where);
+[[nodiscard]] bool may_change(const source_node& state, std::source_location where);
 
 /// A formula has changed in the middle of changes made together.
-void note_changed(value_node& node);
+void note_changed(source_node& node);
 
 /// A state has changed: what depends on it is stale from now on.
-void touch(value_node& state);
+void touch(source_node& state);
 
 /// Versions only rise, so that none is ever taken for another.
 [[nodiscard]] inline std::uint64_t next_version() noexcept {
@@ -165,13 +218,13 @@ void settle();
 void settle_at_end(bool thrown);
 
 /// Forgets what was read beyond the last read of this run.
-void drop_unread(value_node& reader) noexcept;
+void drop_unread(reader_node& reader) noexcept;
 
 /// Around the function of a formula or refresher.
 class reading {
 public:
     explicit reading(reader_node& reader) noexcept : reader_(reader) {
-        reader.running = true;
+        reader.status.add(reader_status::running);
         reader.cursor = &reader.sources;
         reader.outer = this_values.reader;
         this_values.reader = &reader;
@@ -180,7 +233,7 @@ public:
     reading& operator=(const reading&) = delete;
     ~reading() {
         this_values.reader = reader_.outer;
-        reader_.running = false;
+        reader_.status.drop(reader_status::running);
         if (*reader_.cursor != nullptr) {
             drop_unread(reader_);
         }
@@ -203,7 +256,7 @@ private:
 };
 
 /// Reports a formula that reads itself, with the way around; it is running.
-void report_circle(const value_node& formula);
+void report_circle(const reader_node& formula);
 
 /// What a refresher was given, before its type is forgotten.
 struct refresher_node : reader_node {
@@ -211,7 +264,7 @@ struct refresher_node : reader_node {
     std::size_t listed = 0;         ///< its place among all refreshers
     outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
 
-    explicit refresher_node(const value_ops& how) noexcept : reader_node(how) { is_refresher = true; }
+    explicit refresher_node(const reader_ops& how) noexcept : reader_node(how, reader_kind::refresher) {}
     ~refresher_node();
 };
 
