@@ -54,7 +54,7 @@ public:
     formula(const formula&) = delete;
     formula& operator=(const formula&) = delete;
     ~formula() {
-        if (in_use || status.is(status.running | status.climbing)) [[unlikely]] {
+        if (status.is(status.running | status.in_use | status.climbing)) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
         detail::leave_graph(*this);
@@ -69,7 +69,7 @@ public:
         if constexpr (checked_build) {
             detail::check_use(own, "read", std::source_location{});
         }
-        if (in_use || status.is(status.stale | status.running)) {
+        if (status.is(status.stale | status.running | status.in_use)) {
             own.bring_up_to_date();
         }
         detail::note_read(own);
@@ -107,7 +107,7 @@ private:
         return static_cast<const formula&>(static_cast<const formula_node&>(node));
     }
     static void renew_it(detail::reader_node& node) { static_cast<formula&>(static_cast<formula_node&>(node)).renew(); }
-    static std::string describe_reader(const detail::reader_node& node) { return describe_it(*node.result); }
+    static std::string describe_reader(const detail::reader_node& node) { return describe_it(static_cast<const formula_node&>(node)); }
     static void announce_it(detail::source_node& node) { of(node).announce(); }
     static void compare_it(detail::source_node& node) { of(node).compare(); }
     static bool is_watched_it(const detail::source_node& node) noexcept { return of(node).watched(); }
@@ -126,7 +126,7 @@ private:
     }
 
     void bring_up_to_date() {
-        if (in_use || status.is(status.running)) [[unlikely]] {
+        if (status.is(status.running | status.in_use)) [[unlikely]] {
             detail::report_circle(*this);
         } else if (status.is(status.stale)) {
             detail::refresh(*this);
@@ -171,7 +171,7 @@ private:
     }
 
     void take(T&& fresh) {
-        const detail::while_true until_then(in_use); // what compares, moves and ends values may not destroy it
+        const detail::status_while until_then(status, status.in_use); // what compares, moves and ends values may not destroy it
         if (usable_ && same_(std::as_const(*value_), std::as_const(fresh))) {
             return;
         }
@@ -203,7 +203,7 @@ private:
         }
         bool same = false;
         {
-            const detail::while_true until_then(in_use);
+            const detail::status_while until_then(status, status.in_use);
             same = !has_failed() && same_(std::as_const(*before_), std::as_const(*value_));
         }
         version = same ? old_version_ : version;

@@ -9,27 +9,25 @@ namespace detail {
 
 namespace {
 
-bool is_busy(const reader_node& formula) noexcept {
-    return formula.status.is(reader_status::climbing | reader_status::running) || formula.result->in_use;
-}
-
 // The formula that has to be refreshed before it can be told whether `node` must
 // run again, or null; then `must_run` says so.
-reader_node* next_stale_source(reader_node& node, bool& must_run) noexcept {
+formula_node* next_stale_source(reader_node& node, bool& must_run) noexcept {
     must_run = node.runs == 0;
     for (dependency* d = node.walk; d != nullptr && !must_run; d = d->next_source) {
         source_node& source = *d->source;
-        reader_node* const formula = source.computed_by; // states are never stale
-        if (formula != nullptr && formula->status.is(reader_status::stale) && !is_busy(*formula)) {
-            node.walk = d;
-            return formula;
+        constexpr unsigned called = reader_status::running | reader_status::in_use;
+        constexpr unsigned busy = called | reader_status::climbing;
+        if (source.is_computed && formula_of(source).status.is(reader_status::stale | busy)) {
+            if (!formula_of(source).status.is(busy)) {
+                node.walk = d;
+                return &formula_of(source);
+            }
+            // Perhaps it does not read that any more; if it does, that is a circle.
+            must_run = formula_of(source).status.is(called | reader_status::stale);
         }
         if (source.version != d->seen) {
             node.because = &source;
             must_run = true;
-        } else if (formula != nullptr &&
-                   (formula->status.is(reader_status::running | reader_status::stale) || source.in_use)) {
-            must_run = true; // perhaps it does not read that any more; if it does, that is a circle
         }
     }
     return nullptr;
@@ -54,7 +52,7 @@ void refresh(reader_node& top) {
     for (reader_node* node = &top; node != nullptr;) {
         bool must_run = false;
         if (node->status.is(reader_status::stale)) {
-            if (reader_node* const source = next_stale_source(*node, must_run); source != nullptr) {
+            if (formula_node* const source = next_stale_source(*node, must_run); source != nullptr) {
                 start_climbing(*source, node);
                 node = source;
                 continue;

@@ -54,8 +54,9 @@ void look_at_one(reader_node& node) {
     if (node.status.is(reader_status::stale)) {
         refresh(node);
     }
-    if (node.result != nullptr) {
-        node.result->ops->announce(*node.result);
+    if (node.kind == reader_kind::formula) {
+        formula_node& formula = formula_of(node);
+        formula.ops->announce(formula);
     }
 }
 
@@ -73,7 +74,7 @@ std::size_t look_at_some([[maybe_unused]] flight& f, const std::vector<reader_no
             }
             node->status.drop(reader_status::queued);
             if (!node->status.is(reader_status::asleep)) {
-                refresher = node->result == nullptr ? static_cast<refresher_node*>(node) : nullptr;
+                refresher = node->kind != reader_kind::formula ? static_cast<refresher_node*>(node) : nullptr;
                 look_at_one(*node);
             }
         }
@@ -146,23 +147,29 @@ void scheduler::collect(reader_node& stale) {
 }
 
 void scheduler::mark_readers(source_node& from) {
-    reader_node* next = nullptr; // formulas whose readers are to be marked, linked by `up`
+    formula_node* next = nullptr; // whose readers are to be marked; linked by `up`
     for (source_node* node = &from; node != nullptr;) {
         for (dependency *d = node->readers, *further = nullptr; d != nullptr; d = further) {
             further = d->next_reader;
             reader_node& reader = *d->reader;
             const bool was_fresh = reader.status.becomes_stale();
-            source_node* const result = reader.result;
-            if (result == nullptr || (result->told && result->ops->is_watched(*result))) {
+            if (reader.kind != reader_kind::formula) {
                 collect(reader);
+                continue;
             }
-            if (was_fresh && result != nullptr && result->readers != nullptr) {
-                reader.up = next;
-                next = &reader;
+            formula_node& formula = formula_of(reader);
+            if (formula.told && formula.ops->is_watched(formula)) {
+                collect(formula);
+            }
+            if (was_fresh && formula.readers != nullptr) {
+                formula.up = next;
+                next = &formula;
             }
         }
-        node = next != nullptr ? next->result : nullptr;
-        next = next != nullptr ? next->up : nullptr;
+        node = next;
+        if (next != nullptr) {
+            next = static_cast<formula_node*>(next->up);
+        }
     }
 }
 
@@ -240,11 +247,11 @@ void scheduler::compare_changed(first_failure& failed) {
     for (const bool formulas : {false, true}) { // those depend on states
         for (std::size_t i = 0; i < changed_.size(); ++i) {
             source_node* const node = changed_[i];
-            if (node == nullptr || (node->computed_by != nullptr) != formulas) {
+            if (node == nullptr || node->is_computed != formulas) {
                 continue;
             }
-            if (formulas && node->computed_by->status.is(reader_status::stale)) {
-                refresh(*node->computed_by);
+            if (formulas && formula_of(*node).status.is(reader_status::stale)) {
+                refresh(formula_of(*node));
             }
             if (changed_[i] == node) { // still
                 failed.run([&] { node->ops->compare(*node); });
@@ -257,7 +264,7 @@ void scheduler::announce_changed(first_failure& failed) {
     for (std::size_t i = 0; i < changed_.size(); ++i) { // their handlers may change more
         if (source_node* const node = std::exchange(changed_[i], nullptr); node != nullptr) {
             node->noted = source_node::not_noted;
-            if (node->computed_by == nullptr) { // formulas are announced with the refreshers
+            if (!node->is_computed) { // formulas are announced with the refreshers
                 failed.run([&] { node->ops->announce(*node); });
             }
         }

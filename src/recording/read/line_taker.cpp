@@ -106,6 +106,10 @@ void line_taker::take(const parsed_line& line) {
     if (run_.lines == 0 && line.type != recording_record::type) {
         foreign();
     }
+    if (line.type == event_record::type) { // as most are
+        take_as<event_record>(line);
+        return;
+    }
     const bool known = all_records::any([&]<class Record>(std::type_identity<Record>) {
         if constexpr (Record::type.empty()) {
             return false;

@@ -9,6 +9,7 @@
 #include <limits>
 #include <optional>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -41,48 +42,58 @@ struct parsed_line {
     return whole.get_object(); // NOLINT(modernize-return-braced-init-list)
 }
 
-/// Takes the members of `data` that a record knows; what it does not know is
-/// passed over. `Parts` takes what does not become a member: `turns(field, from)`
-/// and `payload(from)`. Throws `simdjson_error` where one is of another type.
+/// Visits a record once and takes the members that stand in the record's order,
+/// from where it is on. `Parts` takes what does not become a member:
+/// `turns(field, from)` and `payload(from)`.
 template <class Parts>
 class data_reading {
 public:
-    data_reading(std::string_view key, const simdjson::dom::element& from, Parts& parts) noexcept
-        : key_(key), from_(from), parts_(parts) {}
+    data_reading(const simdjson::dom::object& data, Parts& parts)
+        : at_(data.begin()), end_(data.end()), parts_(parts) {
+        look();
+    }
+
+    [[nodiscard]] bool is_over() const { return at_ == end_; }
+    /// Whether something was taken since this was asked before.
+    [[nodiscard]] bool has_moved() noexcept { return std::exchange(has_moved_, false); }
+    void pass_over() {
+        ++at_;
+        look();
+    }
 
     template <class Member>
-    void operator()(const field& of, Member& member) {
-        if (is(of)) {
-            read(from_, member);
-        }
+    [[gnu::always_inline]] void operator()(const field& of, Member& member) {
+        take(of, [&](const element& from) { read(from, member); });
     }
     void operator()(code_place& where) {
         (*this)(code_place::at_field, where.at);
         (*this)(code_place::by_field, where.by);
     }
     void operator()(turn_list&) {
-        for (const field& of : {turn_list::heard, turn_list::missed, turn_list::took}) {
-            if (is(of)) {
-                parts_.turns(of, from_);
-            }
-        }
+        take_turns(turn_list::heard);
+        take_turns(turn_list::missed);
+        take_turns(turn_list::took);
     }
     void operator()(packed_payload&) {
-        if (is(packed_payload::payload)) {
-            parts_.payload(from_);
-        }
+        take(packed_payload::payload, [&](const element& from) { parts_.payload(from); });
     }
     void operator()(bytes_left_out& left_out) { (*this)(bytes_left_out::left_out, left_out.bytes); }
 
 private:
     using element = simdjson::dom::element;
 
-    // Of one key at most.
-    bool is(const field& of) noexcept {
-        const bool found = !found_ && key_ == of.key;
-        found_ = found_ || found;
-        return found;
+    template <class Take>
+    [[gnu::always_inline]] void take(const field& of, Take take) {
+        if (key_ == of.key) {
+            take(at_.value());
+            pass_over();
+            has_moved_ = true;
+        }
     }
+    void take_turns(const field& of) {
+        take(of, [&](const element& from) { parts_.turns(of, from); });
+    }
+    void look() { key_ = at_ != end_ ? at_.key() : std::string_view{}; } // no field is called that
 
     static void read(const element& from, bool& into) { into = from.get_bool(); }
     static void read(const element& from, std::uint32_t& into) { into = number32(from); }
@@ -101,17 +112,23 @@ private:
         }
     }
 
-    std::string_view key_;
-    const element& from_;
+    simdjson::dom::object::iterator at_;
+    simdjson::dom::object::iterator end_;
+    std::string_view key_; ///< of the one at `at_`
     Parts& parts_;
-    bool found_ = false;
+    bool has_moved_ = false;
 };
 
+/// Takes the members of `data` that a record has, in any order; others are
+/// passed over. Throws `simdjson_error` where one is of another type.
 template <class Record, class Parts>
 void read_data(const simdjson::dom::element& data, Record& into, Parts& parts) {
-    for (const auto& [key, member] : object_in(data)) {
-        data_reading<Parts> with(key, member, parts);
+    data_reading<Parts> with(object_in(data), parts);
+    while (!with.is_over()) {
         Record::data(into, with);
+        if (!with.has_moved()) {
+            with.pass_over();
+        }
     }
 }
 

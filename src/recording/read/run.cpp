@@ -14,6 +14,9 @@ std::string_view id_of(recording_fault code) noexcept {
 }
 
 std::uint32_t text_table::number_of(std::string_view text) {
+    if (text.empty() && !texts_.empty()) {
+        return 0; // which many have
+    }
     if (const auto found = numbers_.find(text); found != numbers_.end()) {
         return found->second;
     }

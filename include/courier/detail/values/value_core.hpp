@@ -45,9 +45,10 @@ struct source_node {
     static constexpr std::uint32_t not_noted = UINT32_MAX;
 
     const source_ops* ops;
-    bool told = false;               ///< has a channel, so that somebody may be subscribed
-    bool in_use = false;             ///< its values are being compared, copied or moved
-    bool readers_in_order = true;    ///< of when they were made
+    bool told = false;            ///< has a channel, so that somebody may be subscribed
+    bool in_use = false;          ///< its values are being compared, copied or moved; of a formula its status says so
+    const bool is_computed;       ///< by a formula, which it is part of
+    bool readers_in_order = true; ///< of when they were made
     std::uint32_t other_readers = 0; ///< formulas, and refreshers that are run once per round
     std::uint32_t newest_reader = 0; ///< when the newest in the list was made
     std::uint32_t noted = not_noted; ///< its place in the list of what has changed
@@ -55,9 +56,8 @@ struct source_node {
     std::uint64_t version = 1;
     dependency* readers = nullptr;
     dependency** readers_end = &readers; ///< for linking at the end
-    reader_node* computed_by = nullptr;  ///< null: by nobody, it is set
 
-    explicit source_node(const source_ops& how) noexcept : ops(&how) {}
+    explicit source_node(const source_ops& how, bool computed = false) noexcept : ops(&how), is_computed(computed) {}
     source_node(const source_node&) = delete;
     source_node& operator=(const source_node&) = delete;
 };
@@ -78,6 +78,7 @@ public:
         asleep = 4,   ///< a refresher whose subscriber is paused, or that has ended
         climbing = 8, ///< is being brought up to date, or waits for what it reads to be
         running = 16, ///< its function is being called
+        in_use = 32,  ///< its values are being compared, copied or moved
     };
 
     [[nodiscard]] bool is(unsigned any_of) const noexcept { return (facts_ & any_of) != 0; }
@@ -95,6 +96,21 @@ private:
     unsigned facts_ = 0;
 };
 
+/// Something holds of a reader for a while, and then no longer.
+class status_while {
+public:
+    status_while(reader_status& status, reader_status::fact one) noexcept : status_(status), one_(one) {
+        status.add(one);
+    }
+    status_while(const status_while&) = delete;
+    status_while& operator=(const status_while&) = delete;
+    ~status_while() { status_.drop(one_); }
+
+private:
+    reader_status& status_;
+    reader_status::fact one_;
+};
+
 enum class reader_kind : std::uint8_t {
     formula,
     refresher,
@@ -107,8 +123,7 @@ struct reader_node {
     reader_status status;
     reader_kind kind;
     std::uint32_t born = 0;
-    std::uint32_t place = 0;       ///< while queued
-    source_node* result = nullptr; ///< of a formula
+    std::uint32_t place = 0; ///< while queued
     dependency* sources = nullptr;
     dependency** cursor = &sources;       ///< while running: where the next read should be
     std::uint64_t runs = 0;               ///< of its function
@@ -126,12 +141,19 @@ struct reader_node {
 /// What reads and can be read.
 struct formula_node : reader_node, source_node {
     formula_node(const reader_ops& reads, const source_ops& is_read) noexcept
-        : reader_node(reads, reader_kind::formula), source_node(is_read) {
-        result = this;
-        computed_by = this;
+        : reader_node(reads, reader_kind::formula), source_node(is_read, true) {
         status.add(reader_status::stale);
     }
 };
+
+/// Of a source that is computed.
+[[nodiscard]] inline formula_node& formula_of(source_node& result) noexcept {
+    return static_cast<formula_node&>(result);
+}
+/// Of a reader that is a formula.
+[[nodiscard]] inline formula_node& formula_of(reader_node& reader) noexcept {
+    return static_cast<formula_node&>(reader);
+}
 
 /// What the nodes of one thread share.
 struct value_graph;
