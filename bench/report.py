@@ -1,7 +1,7 @@
 #!/usr/bin/python3
 """Turns the benchmarks' figures into a table, a document section and a chart.
 
-Usage: report.py FIGURES.json EXTRA.json DOCUMENT.md CHART.png
+Usage: report.py FIGURES.json PLACEMENTS.json EXTRA.json DOCUMENT.md CHART.png
 The document keeps everything outside the two marker lines.
 """
 import json
@@ -50,8 +50,8 @@ TARGETS = [
     ("filter and transform/one lambda/1000", "the same with 1000", 1.05),
     ("formulas in a chain/std::function calls/1000",
      "a change through a chain of 1000 formulas against 1000 calls through `std::function`", 6),
-    ("views of one state/plain deliveries/10000",
-     "a change of a state with 10 k views, per view, against a plain delivery to 10 k", 3),
+    ("refreshers of one state/plain deliveries/10000",
+     "a change of a state with 10 k refreshers, per refresher, against a plain delivery to 10 k", 3),
     ("waiting for the next/plain delivery/1",
      "waiting for the next payload and being resumed against a plain delivery", 4),
     ("ledger detached/without ledgers/8",
@@ -124,9 +124,19 @@ def all_ratios(figures):
         yield f"| {name.replace('/', ': ', 1).replace('/', ', ')} | {number(figures[name]['ratio'])} |"
 
 
-def section(figures, extra):
+def placements(figures):
+    yield "| publish against the raw array, in eight placements | at most | best | worst | reached |"
+    yield "|---|---|---|---|---|"
+    for count, most in ((1, 1.4), (8, 1.05), (64, 1.05), (1000, 1.05)):
+        ratios = [b["ratio"] for name, b in figures.items() if name.startswith("placed/") and name.endswith(f"/{count}")]
+        yield f"| to {count} | {most} | {number(min(ratios))} | {number(max(ratios))} | {verdict(max(ratios), most)} |"
+
+
+def section(figures, placed, extra):
     lines = [f"Measured on {extra['machine']}, {extra['compiler']}, {extra['date']}.", ""]
     lines += rows(figures, extra)
+    lines += [""]
+    lines += placements(placed)
     lines += ["", "All ratios (ours / theirs; below 1 is faster than by hand):", ""]
     lines += all_ratios(figures)
     lines += ["", "Bytes per subscription at an address of its own, among 1 M, its handle not counted: "
@@ -170,11 +180,11 @@ def draw(figures, path):
 
 
 def main():
-    figures, extra = figures_of(load(sys.argv[1])), load(sys.argv[2])
-    text = section(figures, extra)
+    figures, placed, extra = figures_of(load(sys.argv[1])), figures_of(load(sys.argv[2])), load(sys.argv[3])
+    text = section(figures, placed, extra)
     print(text)
-    write_document(sys.argv[3], text)
-    draw(figures, sys.argv[4])
+    write_document(sys.argv[4], text)
+    draw(figures, sys.argv[5])
 
 
 main()

@@ -29,6 +29,18 @@ struct plain_turns {
     }
 };
 
+/// Stands in front of the delivery loop, whose registers it names so that nothing
+/// comes in between. On some processors a branch that touches the end of a 32
+/// byte block is slow (Intel, "Mitigations for Jump Conditional Code Erratum",
+/// 2019): a fifth of the time of a delivery. The loop has some 20 bytes, so it
+/// begins at a block unless it ends before the block does anyway.
+[[gnu::always_inline]] inline void align_loop([[maybe_unused]] const entry*& at,
+                                              [[maybe_unused]] const void*& payload) noexcept {
+#if defined(__GNUC__) && defined(__x86_64__)
+    asm volatile(".p2align 5,,21" : "+r"(at), "+r"(payload));
+#endif
+}
+
 /// Calls one handler after the other, from `at` on, of which there is one at
 /// least; returns where that ended.
 ///
@@ -42,6 +54,7 @@ template <bool CanStop, class Turns>
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
+        align_loop(at, payload);
         do {
             seen.turn(at);
             at->run(at->state, payload);
