@@ -1,5 +1,6 @@
 // The pages of a ledger: channels of one name, lines of code, and times.
 #include "ledger/ledger_pages.hpp"
+#include "ledger/noted.hpp"
 
 #include <algorithm>
 #include <bit>
@@ -63,6 +64,9 @@ turn_counts subscription_note::turns() const noexcept {
     sum[turn::served] = of->list->core->walks - joined + extra - not_served;
     return sum;
 }
+
+ledger_core::ledger_core() = default;
+ledger_core::~ledger_core() = default;
 
 void release(ledger_core& ledger) noexcept {
     if (--ledger.refs == 0) {

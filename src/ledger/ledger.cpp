@@ -64,6 +64,7 @@ ledger_core* open_ledger(std::string_view name, const ledger_options& options, s
     core->memory.resize(std::bit_ceil(std::max<std::size_t>(options.chain_capacity, 2)));
     core->ring = core->memory.data();
     core->ring_mask = core->memory.size() - 1;
+    core->plain = std::make_unique<plain_noted>(*core);
     core->site_of.resize(remembered_sites, UINT32_MAX);
     if (!ledger_built_in) {
         return core.release();
@@ -118,6 +119,9 @@ ledger::~ledger() {
     for (const detail::noted_now* now = detail::this_oversight.now; now != nullptr; now = now->outer) {
         if (&now->ledger() == &core) {
             detail::retain(core); // given back when that publish is over
+            if (now->in != nullptr) {
+                now->in->ask_onlooker();
+            }
         }
     }
     detail::release(core);

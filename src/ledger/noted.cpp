@@ -89,8 +89,9 @@ slot* noted_now::called() const noexcept {
 
 noted_publish::noted_publish(channel_core& core, const void* payload, std::source_location where,
                              const publish_note& note, bool is_retained)
-    : noted_now(core, *core.books->ledger, ++core.books->ledger->newest_id, this_oversight.now), account_(*core.books),
+    : noted_now(*core.books->ledger, this_oversight.now, nullptr), account_(*core.books),
       before_(of_this_ledger(this_oversight.cause, this_oversight.handling)), is_retained_(is_retained) {
+    begin(core);
     is_full_ = true;
     site_ = publish_site(account_, where,
                          note.publisher != nullptr ? std::string_view{*note.publisher} : std::string_view{});
@@ -220,7 +221,10 @@ void noted_publish::record() noexcept {
 
 void noted_now::missed(turn why) noexcept {
     why_ = why;
-    fell += why == turn::filtered ? 1U : 0U;
+    if (why == turn::filtered) {
+        ++fell;
+        in->ask_onlooker();
+    }
     if (const slot* const s = serving(); s != nullptr) {
         if (subscription_note* const note = note_of(*s); note != nullptr && counts_for(*note)) {
             ++note->missed[why];

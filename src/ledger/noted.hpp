@@ -11,6 +11,7 @@
 #include <memory>
 #include <source_location>
 #include <string>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -45,25 +46,27 @@ public:
 
     noted_now* outer;
     flight* in;
-    const entry* at = nullptr; ///< whose turn it is, in an array that is walked plainly
-    const stage_list* list;    ///< the list of that
-    slot* turn_of = nullptr;   ///< whose turn it is otherwise
-    std::uint64_t walk = 0;    ///< which of its channel's walks it is; 0: none that counts
+    const entry* at = nullptr;        ///< whose turn it is, in an array that is walked plainly
+    const stage_list* list = nullptr; ///< the list of that
+    slot* turn_of = nullptr;          ///< whose turn it is otherwise
+    std::uint64_t walk = 0;           ///< which of its channel's walks it is; 0: none that counts
 
     std::uint32_t fell = 0; ///< turns that count as served, and were let fall
 
 protected:
-    friend receipt deliver_noted(channel_core& core, const void* payload, std::source_location where,
-                                 const publish_note& note);
-    noted_now(channel_core& core, ledger_core& ledger, std::uint64_t id, noted_now* around, flight* now = nullptr,
-              std::uint64_t number = 0) noexcept
-        : outer(around), in(now), list(&core.base), walk(number), core_(&core), ledger_(&ledger), id_(id) {
-    } // few stores: each publish makes one
+    noted_now(ledger_core& ledger, noted_now* around, flight* now) noexcept
+        : outer(around), in(now), ledger_(&ledger) {}
     ~noted_now() = default;
 
-    channel_core* core_; ///< may be gone at the end
+    void begin(channel_core& core) noexcept {
+        list = &core.base;
+        core_ = &core;
+        id_ = ++ledger_->newest_id;
+    }
+
+    channel_core* core_ = nullptr; ///< may be gone at the end
     ledger_core* ledger_;
-    std::uint64_t id_;
+    std::uint64_t id_ = 0;
     turn why_ = turn::served;
     bool is_full_ = false; ///< a `noted_publish`
 
@@ -71,6 +74,20 @@ private:
     /// Whether a subscription has had its note since before this turn; it may
     /// have been taken out of the books and put in again meanwhile.
     [[nodiscard]] bool counts_for(const subscription_note& note) const noexcept;
+};
+
+/// An outermost publish with nothing to note but what every one has. There is
+/// one at a time, so that a ledger keeps one, in which little has to be set.
+class plain_noted final : public noted_now {
+public:
+    explicit plain_noted(ledger_core& ledger) noexcept : noted_now(ledger, nullptr, &this_thread.outermost) {}
+
+    void begin(channel_core& core) noexcept {
+        noted_now::begin(core);
+        walk = ++core.walks;
+    }
+    /// How many were let fall, this once.
+    [[nodiscard]] std::uint32_t take_fell() noexcept { return std::exchange(fell, 0U); }
 };
 
 /// The same with all that there may be to note, from its beginning to its end,

@@ -166,7 +166,7 @@ inline bool is_plain(const channel_core& core, const account& books, std::source
 __attribute__((noinline))
 #endif
 receipt
-finish_noted(noted_now& now, flight& f, account& books, std::size_t walked, std::uint32_t count) {
+finish_noted(plain_noted& now, flight& f, account& books, std::size_t walked, std::uint32_t count) {
     struct ledger_kept { // what is destroyed at the end may end it, as a handler may have
         ledger_core& ledger;
         bool was_over;
@@ -188,7 +188,7 @@ finish_noted(noted_now& now, flight& f, account& books, std::size_t walked, std:
         pass_over_rest(now, f, f.channel().base, {}, walked, count);
     }
     sums.stopped += f.is_ruled() ? 1U : 0U;
-    const std::size_t heard = walked - std::min<std::size_t>(walked, f.skipped() + now.fell);
+    const std::size_t heard = walked - std::min<std::size_t>(walked, f.skipped() + now.take_fell());
     sums.deliveries += heard;
     if (heard == 0) {
         ++sums.unheard;
@@ -207,18 +207,20 @@ receipt deliver_noted(channel_core& core, const void* payload, std::source_locat
     ledger_core& ledger = *books.ledger;
     const std::uint64_t cause = this_oversight.cause;
     flight& f = this_thread.outermost;
-    noted_now now(core, ledger, ++ledger.newest_id, nullptr, &f, ++core.walks);
+    plain_noted& now = *ledger.plain;
+    now.begin(core);
     --books.until_timed;
     ++books.site->count;
     ++books.sums.published;
-    books.newest_event = now.id_;
-    remember(ledger, now.id_, {cause, this_oversight.handling}, books.number, books.newest_site, false);
-    this_oversight.cause = now.id_;
+    books.newest_event = now.id();
+    remember(ledger, now.id(), {cause, this_oversight.handling}, books.number, books.newest_site, false);
+    this_oversight.cause = now.id();
     this_oversight.now = &now;
     f.begin(core);
-    const std::uint32_t count = core.base.size;
+    std::uint32_t count = 0; // of those that a verdict may keep from being reached
     std::size_t walked = 0;
     if ((core.work & work_verdicts) != 0) [[unlikely]] {
+        count = core.base.size;
         walked = serve_placed(now, f, core.base, count, payload);
     } else {
         const placed_turns turns{now, core.base};
@@ -227,7 +229,7 @@ receipt deliver_noted(channel_core& core, const void* payload, std::source_locat
     }
     this_oversight.now = nullptr;
     this_oversight.cause = cause;
-    if (!f.is_usual() || now.fell != 0 || ledger.over) [[unlikely]] {
+    if (!f.is_usual()) [[unlikely]] {
         return finish_noted(now, f, books, walked, count);
     }
     books.sums.deliveries += walked;

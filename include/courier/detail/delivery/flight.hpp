@@ -80,6 +80,9 @@ public:
     void ask_clean_up() noexcept { happened_ |= clean_up; }
     [[nodiscard]] bool wants_clean_up() const noexcept { return (happened_ & clean_up) != 0; }
 
+    /// Whoever looks on has more to do at the end than is usual.
+    void ask_onlooker() noexcept { happened_ |= for_onlooker; }
+
 #if WIRED_COURIER_EXCEPTIONS
     /// In a catch clause.
     void keep_first_failure() noexcept {
@@ -112,6 +115,7 @@ private:
         closed = std::uint64_t{1} << 34,
         clean_up = std::uint64_t{1} << 35,
         failed = std::uint64_t{1} << 36, ///< `error_` holds the first exception
+        for_onlooker = std::uint64_t{1} << 37,
     };
 
     channel_core* channel_;

@@ -134,7 +134,14 @@ struct begun_event {
     std::size_t kept; ///< what `begin()` returned
 };
 
+class plain_noted;
+
 struct ledger_core {
+    ledger_core();
+    ledger_core(const ledger_core&) = delete;
+    ledger_core& operator=(const ledger_core&) = delete;
+    ~ledger_core();
+
     std::uint32_t refs = 1; ///< the ledger, and publishes in flight once it is over
     std::uint32_t serial = 0;
     std::uint32_t thread = 0;
@@ -168,6 +175,7 @@ struct ledger_core {
     std::vector<std::uint32_t> site_of; ///< by subscription number, in a ring of a power of two
     std::vector<turn_note> turns;       ///< of publishes in flight, outer ones first
     std::vector<begun_event> begun;     ///< the same
+    std::unique_ptr<plain_noted> plain; ///< of the publish with nothing special to note, if one is in flight
 
     [[nodiscard]] event_memory* find(std::uint64_t id) noexcept {
         event_memory& m = ring[id & ring_mask];
