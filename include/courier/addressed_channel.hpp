@@ -61,7 +61,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
             keep_at_address(core, &member, &payload);
         }
     }
-    return core.closed ? receipt{0, receipt_closed, nullptr}
+    return core.closed ? receipts::made(0, receipt_closed)
                        : publish_to_each(
                              core, members,
                              [&members](auto visit) {

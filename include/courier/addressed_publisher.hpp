@@ -26,7 +26,7 @@ public:
     receipt publish_to(const Address& address, const Payload& payload,
                        std::source_location where = std::source_location::current()) const {
         if (!this->connected()) {
-            return {0, detail::receipt_closed, nullptr};
+            return detail::receipts::made(0, detail::receipt_closed);
         }
         return this->as_named(
             [&](const std::string* name) { return detail::publish_at(*this->core_, address, payload, where, name); });
@@ -34,7 +34,7 @@ public:
     receipt publish_to(const group<Address>& to, const Payload& payload,
                        std::source_location where = std::source_location::current()) const {
         if (!this->connected()) {
-            return {0, detail::receipt_closed, nullptr};
+            return detail::receipts::made(0, detail::receipt_closed);
         }
         return this->as_named(
             [&](const std::string* name) { return detail::publish_to_group(*this->core_, to, payload, where, name); });

@@ -29,9 +29,9 @@ public:
               return f(*static_cast<const Payload*>(payload)) ? turn::served : turn::condition;
           }) {}
 
-    [[nodiscard]] detail::condition_fn take() && noexcept { return std::move(test_); }
-
 private:
+    friend struct detail::guards;
+
     detail::condition_fn test_;
 };
 
@@ -71,10 +71,17 @@ namespace detail {
 /// Both of what has to hold, as one function; an empty one when there is nothing.
 condition_fn both_hold(std::function<bool()> open, condition_fn condition);
 
-template <class Payload>
-condition_fn guard_of(delivery_options<Payload>& options) {
-    return both_hold(std::move(options.during).take(), std::move(options.condition).take());
-}
+/// Takes what is to be tested out of options.
+struct guards {
+    template <class Payload>
+    static condition_fn of(delivery_options<Payload>& options) {
+        return both_hold(std::move(options.during.open_), std::move(options.condition.test_));
+    }
+    template <class Payload>
+    static condition_fn test_of(condition<Payload>& one) noexcept {
+        return std::move(one.test_);
+    }
+};
 
 } // namespace detail
 

@@ -107,7 +107,9 @@ private:
         return static_cast<const formula&>(static_cast<const formula_node&>(node));
     }
     static void renew_it(detail::reader_node& node) { static_cast<formula&>(static_cast<formula_node&>(node)).renew(); }
-    static std::string describe_reader(const detail::reader_node& node) { return describe_it(static_cast<const formula_node&>(node)); }
+    static std::string describe_reader(const detail::reader_node& node) {
+        return describe_it(static_cast<const formula_node&>(node));
+    }
     static void announce_it(detail::source_node& node) { of(node).announce(); }
     static void compare_it(detail::source_node& node) { of(node).compare(); }
     static bool is_watched_it(const detail::source_node& node) noexcept { return of(node).watched(); }
@@ -171,7 +173,8 @@ private:
     }
 
     void take(T&& fresh) {
-        const detail::status_while until_then(status, status.in_use); // what compares, moves and ends values may not destroy it
+        const detail::status_while until_then(status,
+                                              status.in_use); // what compares, moves and ends values may not destroy it
         if (usable_ && same_(std::as_const(*value_), std::as_const(fresh))) {
             return;
         }

@@ -114,54 +114,9 @@ public:
     [[nodiscard]] std::vector<outbox_line> list() const;
 
 private:
-    template <class>
-    friend class poster;
-    template <class, class>
-    friend class addressed_poster;
     friend struct detail::access;
 
     detail::outbox_core* core_;
 };
-
-namespace detail {
-
-/// A new lane for a poster, which says how its payloads wait.
-template <class Lane, class Payload, class Target>
-lane_user lane_for_poster(outbox_core& box, const Target& target, posting_options<Payload>&& how,
-                          std::source_location where) {
-    static_assert(std::is_same_v<typename Target::payload_type, Payload>,
-                  "courier: this poster's target carries another payload type");
-    auto made = detail::make_owned<Lane>(box, *access::core(target), std::move(how));
-    made->where = where;
-    if constexpr (checked_build) {
-        check_lane(*made, "given a poster", where);
-    }
-    return lane_user(enter_lane(box, std::move(made), false));
-}
-
-/// Whether whoever holds a `Target` may publish on it.
-template <class Target, class Payload>
-inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>;
-
-} // namespace detail
-
-template <class Payload>
-template <class Target>
-poster<Payload>::poster(outbox& through, Target& target, posting_options<Payload> how, std::source_location where) {
-    static_assert(
-        detail::may_post<Target, typename Target::payload_type>,
-        "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
-    lane_ = detail::lane_for_poster<detail::plain_lane<Payload>>(*through.core_, target, std::move(how), where);
-}
-
-template <class Payload, class Address>
-template <class Target>
-addressed_poster<Payload, Address>::addressed_poster(outbox& through, Target& target, posting_options<Payload> how,
-                                                     std::source_location where) {
-    static_assert(
-        detail::may_post<Target, typename Target::payload_type>,
-        "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
-    lane_ = detail::lane_for_poster<lane>(*through.core_, target, std::move(how), where);
-}
 
 WIRED_COURIER_NAMESPACE_END

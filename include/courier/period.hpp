@@ -15,6 +15,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
+struct guards;
+
 struct period_core {
     std::uint32_t refs = 1;
     bool running;
@@ -91,9 +93,9 @@ public:
     during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value
         : open_(std::forward<F>(holds)) {}
 
-    [[nodiscard]] std::function<bool()> take() && noexcept { return std::move(open_); }
-
 private:
+    friend struct detail::guards;
+
     std::function<bool()> open_;
 };
 

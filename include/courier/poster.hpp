@@ -2,6 +2,8 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/forward.hpp>
+#include <courier/detail/later/lane_user.hpp>
 #include <courier/detail/later/outbox_core.hpp>
 #include <courier/posting_options.hpp>
 
@@ -12,42 +14,28 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-class outbox;
-
 namespace detail {
 
-/// A counted place in a lane; what posters, inlets and timers are made of.
-class lane_user {
-public:
-    lane_user() noexcept = default;
-    explicit lane_user(lane_base& lane) noexcept : lane_(&lane) {
-        ++lane.users;
-        retain(*lane.box);
-    }
-    lane_user(const lane_user& other) noexcept : lane_user() {
-        if (other.lane_ != nullptr) {
-            *this = lane_user(*other.lane_);
-        }
-    }
-    lane_user(lane_user&& other) noexcept : lane_(std::exchange(other.lane_, nullptr)) {}
-    lane_user& operator=(lane_user other) noexcept {
-        std::swap(lane_, other.lane_);
-        return *this;
-    }
-    ~lane_user() {
-        if (lane_ != nullptr) {
-            end_use(*lane_);
-        }
-    }
+/// Whether whoever holds a `Target` may publish on it.
+template <class Target, class Payload>
+inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>;
 
-    [[nodiscard]] lane_base* get() const noexcept { return lane_; }
-    [[nodiscard]] bool open() const noexcept {
-        return lane_ != nullptr && !lane_->box_closed && !lane_->target->closed;
+/// A new lane for a poster, which says how its payloads wait.
+template <class Lane, class Payload, class Target>
+lane_user lane_for_poster(outbox& through, Target& target, posting_options<Payload>&& how, std::source_location where) {
+    static_assert(
+        may_post<Target, typename Target::payload_type>,
+        "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
+    static_assert(std::is_same_v<typename Target::payload_type, Payload>,
+                  "courier: this poster's target carries another payload type");
+    outbox_core& box = *core_of(through);
+    auto made = make_owned<Lane>(box, *access::core(target), std::move(how));
+    made->where = where;
+    if constexpr (checked_build) {
+        check_lane(*made, "given a poster", where);
     }
-
-private:
-    lane_base* lane_ = nullptr;
-};
+    return lane_user(enter_lane(box, std::move(made), false));
+}
 
 } // namespace detail
 
@@ -71,7 +59,8 @@ public:
     /// `target` is the channel or a publisher on it.
     template <class Target>
     poster(outbox& through, Target& target, posting_options<Payload> how = {},
-           std::source_location where = std::source_location::current());
+           std::source_location where = std::source_location::current())
+        : lane_(detail::lane_for_poster<detail::plain_lane<Payload>>(through, target, std::move(how), where)) {}
 
     /// Takes the payload for the next round; false when it is turned away (the
     /// bound is reached) or either end is gone.
@@ -114,7 +103,8 @@ public:
 
     template <class Target>
     addressed_poster(outbox& through, Target& target, posting_options<Payload> how = {},
-                     std::source_location where = std::source_location::current());
+                     std::source_location where = std::source_location::current())
+        : lane_(detail::lane_for_poster<lane>(through, target, std::move(how), where)) {}
 
     /// For everyone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {

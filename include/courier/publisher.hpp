@@ -81,7 +81,7 @@ public:
     receipt publish_all(std::span<const Payload> payloads,
                         std::source_location where = std::source_location::current()) const {
         if (!connected()) {
-            return {0, detail::receipt_closed, nullptr};
+            return detail::receipts::made(0, detail::receipt_closed);
         }
         if constexpr (checked_build) {
             detail::check_use(*core_, "published on", where);

@@ -307,7 +307,7 @@ private:
             }
             delivery_options<travelling> same{
                 .stage = options.stage, .times = options.times, .during = std::move(options.during)};
-            if (detail::condition_fn test = std::move(options.condition).take()) {
+            if (detail::condition_fn test = detail::guards::test_of(options.condition)) {
                 same.condition = [test = std::move(test)](const travelling& t) {
                     return test(&t.question) == turn::served;
                 };

@@ -38,14 +38,14 @@ enum receipt_flag : std::uint32_t {
     receipt_vacant = 8,
 };
 
+struct receipts;
+
 } // namespace detail
 
 /// What became of one publish. A plain two-word value.
 class receipt {
 public:
     constexpr receipt() noexcept = default;
-    constexpr receipt(std::uint32_t served, std::uint32_t flags, const detail::stop_note* note) noexcept
-        : served_(served), flags_(flags), note_(note) {}
 
     /// How many handlers were called, one that threw or stopped the rest
     /// included; paused subscriptions and those whose condition did not hold
@@ -87,18 +87,33 @@ public:
         return stopped() && note_ != nullptr ? note_->where : std::source_location{};
     }
 
-    /// For the library.
-    [[nodiscard]] constexpr std::uint32_t flags() const noexcept { return flags_; }
-
-    /// The same with one flag more; for the library.
-    [[nodiscard]] constexpr receipt marked(detail::receipt_flag flag) const noexcept {
-        return {served_, flags_ | flag, note_};
-    }
-
 private:
+    friend struct detail::receipts;
+
     std::uint32_t served_ = 0;
     std::uint32_t flags_ = 0;
     const detail::stop_note* note_ = nullptr;
 };
+
+namespace detail {
+
+/// Makes them and looks into them.
+struct receipts {
+    [[nodiscard]] static constexpr receipt made(std::uint32_t served, std::uint32_t flags = 0,
+                                                const stop_note* note = nullptr) noexcept {
+        receipt one;
+        one.served_ = served;
+        one.flags_ = flags;
+        one.note_ = note;
+        return one;
+    }
+    [[nodiscard]] static constexpr std::uint32_t flags_of(const receipt& of) noexcept { return of.flags_; }
+    /// The same with one flag more.
+    [[nodiscard]] static constexpr receipt marked(const receipt& of, receipt_flag flag) noexcept {
+        return made(of.served_, of.flags_ | flag, of.note_);
+    }
+};
+
+} // namespace detail
 
 WIRED_COURIER_NAMESPACE_END

@@ -65,7 +65,7 @@ receipt deliver_alone(channel_core& core, const entry alone, [[maybe_unused]] ad
         return finish(f, 1);
     }
     f.end();
-    return {1, 0, nullptr};
+    return receipts::made(1);
 }
 
 } // namespace

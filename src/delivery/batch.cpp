@@ -83,7 +83,7 @@ void serve_each(channel_core& core, const payloads& all, std::source_location wh
             if (core.work == work_entries && innermost() == nullptr && marks == nullptr) {
                 const receipt last = serve_plainly(core, all, i, sum.served, under_way);
                 sum.served += last.served();
-                sum.flags |= last.flags();
+                sum.flags |= receipts::flags_of(last);
                 counted = true;
                 return;
             }
@@ -94,7 +94,7 @@ void serve_each(channel_core& core, const payloads& all, std::source_location wh
             const receipt one = marks != nullptr ? deliver_marked(core, all.at(at), marks[at], where, note)
                                                  : deliver_as(core, all.at(at), where, note);
             sum.served += one.served();
-            sum.flags |= one.flags();
+            sum.flags |= receipts::flags_of(one);
             counted = true;
         });
         if (!counted && under_way != nullptr) {
@@ -204,7 +204,7 @@ void serve_spans(channel_core& core, const payloads& all, std::source_location w
             }
             return std::size_t{0};
         });
-        sum.flags |= r.flags();
+        sum.flags |= receipts::flags_of(r);
     });
     sum.served += served;
 }
@@ -263,7 +263,7 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
     }
     release(core);
     sum.failed.rethrow();
-    return {static_cast<std::uint32_t>(sum.served), sum.flags, nullptr};
+    return receipts::made(static_cast<std::uint32_t>(sum.served), sum.flags);
 }
 
 } // namespace detail

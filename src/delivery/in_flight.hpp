@@ -39,7 +39,7 @@ receipt serve_parts(channel_core& core, const std::vector<address_part*>& parts,
 std::vector<address_part*> collect_at(const channel_core& core, address_part* first, bool& vacant);
 
 [[nodiscard]] inline receipt with_vacancy(receipt r, bool vacant) noexcept {
-    return vacant ? r.marked(receipt_vacant) : r;
+    return vacant ? receipts::marked(r, receipt_vacant) : r;
 }
 
 /// Whether `s` was subscribed at or after the moment `born`; the numbers wrap.
@@ -81,7 +81,7 @@ template <class Walk>
             return finish(f, walked);
         }
         f.end();
-        return {static_cast<std::uint32_t>(walked), 0, nullptr};
+        return receipts::made(static_cast<std::uint32_t>(walked));
     }
     flight f; // NOLINT(cppcoreguidelines-pro-type-member-init): see there
     enter_nested(f, core, *outer, where);
@@ -90,7 +90,7 @@ template <class Walk>
         return finish(f, walked);
     }
     leave_nested(f);
-    return {static_cast<std::uint32_t>(walked), 0, nullptr};
+    return receipts::made(static_cast<std::uint32_t>(walked));
 }
 
 template <class Walk>

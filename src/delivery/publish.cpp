@@ -180,7 +180,7 @@ receipt finish(flight& f, std::size_t walked) {
     }
     const auto served = static_cast<std::uint32_t>(walked) - f.skipped();
     leave(f, core);
-    return {served, flags, note};
+    return receipts::made(served, flags, note);
 }
 
 namespace {
@@ -210,7 +210,7 @@ std::string depth_message(const channel_core& core, std::source_location where) 
 
 receipt refuse(const channel_core& core, std::source_location where) {
     raise(fault_code::too_deep, severity::refused, depth_message(core, where), where);
-    return {0, receipt_refused, nullptr};
+    return receipts::made(0, receipt_refused);
 }
 
 receipt finish_plain(const entry* at) {
@@ -261,7 +261,7 @@ receipt deliver_simply(channel_core& core, flight* outer, const void* payload, s
         }
     }
     if (core.closed) {
-        return {0, receipt_closed, nullptr};
+        return receipts::made(0, receipt_closed);
     }
     unobserved nobody;
     return deliver_to_all(core, payload, where, nobody);

@@ -177,7 +177,7 @@ receipt deliver_to_all(channel_core& core, const void* payload, std::source_loca
         const holding<channel_core> until_then(core);
         keep_payload(core, payload); // first; copying it may end the channel
         if (core.closed) {
-            return {0, receipt_closed, nullptr};
+            return receipts::made(0, receipt_closed);
         }
         return walk_in_flight(core, where, walk);
     }

@@ -111,7 +111,7 @@ public:
     void walk_ends(const flight& f) noexcept;
 
     receipt ended(receipt r) noexcept {
-        flags_ = r.flags();
+        flags_ = receipts::flags_of(r);
         served_ = r.served();
         return r;
     }

@@ -143,7 +143,7 @@ __attribute__((noinline))
 receipt
 deliver_fully_noted(channel_core& core, const void* payload, std::source_location where, const publish_note& note) {
     if (core.work == work_closed) {
-        return {0, receipt_closed, nullptr};
+        return receipts::made(0, receipt_closed);
     }
     std::optional<noted_publish> now;
     keep_book(*core.books->ledger, [&] { now.emplace(core, payload, where, note); });
@@ -234,7 +234,7 @@ receipt deliver_noted(channel_core& core, const void* payload, std::source_locat
     }
     books.sums.deliveries += walked;
     f.end();
-    return {static_cast<std::uint32_t>(walked), 0, nullptr};
+    return receipts::made(static_cast<std::uint32_t>(walked));
 }
 
 receipt deliver_at_noted(channel_core& core, const address_cell& at, const void* payload, std::source_location where,
@@ -292,7 +292,7 @@ void deliver_to_one_noted(channel_core& core, slot& s, const void* const* payloa
             now.turns_begin(f);
             now.serve(f, s, s.list->entries[s.index], payloads[walked++]);
             now.walk_ends(f);
-            now.ended({1 - (f.skipped() - skipped), 0, nullptr});
+            now.ended(receipts::made(1 - (f.skipped() - skipped)));
         }
         return walked;
     });

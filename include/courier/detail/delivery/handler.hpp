@@ -210,10 +210,10 @@ slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& option
             void* word = nullptr;
             std::memcpy(&word, &handler, sizeof(F));
             return attach(core,
-                          {&ops_of<F, P>, &word, options.stage, options.times, guard_of(options), where, whose, at});
+                          {&ops_of<F, P>, &word, options.stage, options.times, guards::of(options), where, whose, at});
         } else {
-            return attach(core,
-                          {&ops_of<F, P>, &handler, options.stage, options.times, guard_of(options), where, whose, at});
+            return attach(
+                core, {&ops_of<F, P>, &handler, options.stage, options.times, guards::of(options), where, whose, at});
         }
     } else {
         return nullptr;

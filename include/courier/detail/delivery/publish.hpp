@@ -33,11 +33,11 @@ struct plain_turns {
 /// comes in between. On some processors a branch that touches the end of a 32
 /// byte block is slow (Intel, "Mitigations for Jump Conditional Code Erratum",
 /// 2019): a fifth of the time of a delivery. The loop has some 20 bytes, so it
-/// begins at a block unless it ends before the block does anyway.
+/// lies in one block when it begins there.
 [[gnu::always_inline]] inline void align_loop([[maybe_unused]] const entry*& at,
                                               [[maybe_unused]] const void*& payload) noexcept {
 #if defined(__GNUC__) && defined(__x86_64__)
-    asm volatile(".p2align 5,,21" : "+r"(at), "+r"(payload));
+    asm volatile(".p2align 5" : "+r"(at), "+r"(payload));
 #endif
 }
 
@@ -79,7 +79,7 @@ template <bool CanStop, class Turns>
         return finish_plain(at);
     }
     f.end();
-    return {static_cast<std::uint32_t>(f.index_of(at)), 0, nullptr};
+    return receipts::made(static_cast<std::uint32_t>(f.index_of(at)));
 }
 
 } // namespace detail

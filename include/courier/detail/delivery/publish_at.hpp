@@ -18,7 +18,7 @@ template <class Payload, class Address>
     if ((core.work & work_keeps) != 0) {
         keep_at_address(core, &address, &payload);
         if (core.closed) {
-            return {0, receipt_closed, nullptr};
+            return receipts::made(0, receipt_closed);
         }
     }
     const address_cell& at = find_at(*core.book, address);

@@ -7,8 +7,8 @@
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/base/shared.hpp>
 #include <courier/detail/delivery/oversight.hpp>
+#include <courier/detail/later/lane_user.hpp>
 #include <courier/detail/later/sending_log.hpp>
-#include <courier/poster.hpp>
 
 #include <atomic>
 #include <cstddef>

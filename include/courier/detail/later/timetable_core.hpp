@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/poster.hpp>
+#include <courier/detail/later/lane_user.hpp>
 
 #include <array>
 #include <cstddef>
