@@ -16,7 +16,7 @@ TEST_CASE("a payload may be the last owner of the poster that it was posted with
     CHECK(later.list().empty());
 }
 
-TEST_CASE("an outbox may end while what waits in it owns posters of its lanes") {
+TEST_CASE("an outbox may end while what waits in it owns posters of its backlogs") {
     channel<Tide> tide{"tide"};
     channel<Flare> flares{"flares"};
     auto later = std::make_unique<outbox>("end of frame");
@@ -91,7 +91,7 @@ TEST_CASE("a timetable may end in what is destroyed by its end, and by the mergi
         hours->after(1s, flares, {1, at_its_end([raw = hours.get(), key] { raw->cancel(*key); })});
         hours.reset();
     }
-    SUBCASE("merged") {
+    SUBCASE("combined") {
         poster<Flare> to{
             later, flares, {.keep = courier::keep::one, .combine = [&](Flare&, const Flare&) { hours.reset(); }}};
         for (int i = 0; i < 3; ++i) {
@@ -120,7 +120,7 @@ TEST_CASE("never: a time too far away to be told does not come, and time does no
     CHECK(hours.cancel(doom));
 }
 
-TEST_CASE("a merge function may post through its own poster; what it posts is merged, too") {
+TEST_CASE("a combining function may post through its own poster; what it posts is combined, too") {
     addressed_channel<Bite, int> bites{"bites"};
     outbox later{"later"};
     std::optional<addressed_poster<Bite>> to;
@@ -143,7 +143,7 @@ TEST_CASE("a merge function may post through its own poster; what it posts is me
     CHECK(sum == 50);
 }
 
-TEST_CASE("a merge function that posts again each time is told of, and nothing is lost") {
+TEST_CASE("a combining function that posts again each time is told of, and nothing is lost") {
     const test::fault_catcher faults;
     channel<Tide> tide{"tide"};
     outbox later{"later"};
@@ -157,10 +157,10 @@ TEST_CASE("a merge function that posts again each time is told of, and nothing i
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == courier::fault_code::not_quiet);
     CHECK(test::contains(faults.caught()[0].message, "'tide'"));
-    CHECK(to->waiting() == 2); // one, and the next one to be merged into it
+    CHECK(to->waiting() == 2); // one, and the next one to be combined with it
 }
 
-TEST_CASE("a merge function may end poster, outbox and channel") {
+TEST_CASE("a combining function may end poster, outbox and channel") {
     auto tide = std::make_unique<channel<Tide>>("tide");
     auto later = std::make_unique<outbox>("later");
     std::optional<poster<Tide>> to;
@@ -284,7 +284,7 @@ TEST_CASE("payloads whose moves throw are delivered whole, or not taken") {
     }
 }
 
-TEST_CASE("payloads with const members can be posted, merged and timed") {
+TEST_CASE("payloads with const members can be posted, combined and timed") {
     struct Fixed {
         const int number = 0;
     };
@@ -305,7 +305,7 @@ TEST_CASE("payloads with const members can be posted, merged and timed") {
     CHECK(seen.count() == 5);
 }
 
-TEST_CASE("what is posted may be destroyed, moved and copied in any lane by itself") {
+TEST_CASE("what is posted may be destroyed, moved and copied in any backlog by itself") {
     struct Busy {
         std::function<void()>* act = nullptr;
         int number = 0;

@@ -49,7 +49,7 @@ TEST_CASE("a ledger knows posts that merge or are turned away, and refused publi
     later.deliver();
     const courier::channel_books sums = on(night.read(), "moored");
     CHECK(sums.posted == 4);
-    CHECK(sums.merged == 1);
+    CHECK(sums.combined == 1);
     CHECK(sums.turned_away == 1);
     CHECK(sums.published == 2);
     const courier::subscription round = moored.subscribe([&] { moored.publish({}); });

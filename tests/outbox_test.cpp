@@ -126,7 +126,7 @@ TEST_CASE("of what piles up, all or one or one for each address waits, or what i
         s.later.deliver();
         CHECK(s.log == "m2 m3 ");
     }
-    SUBCASE("merged") {
+    SUBCASE("combined") {
         const poster<Moored> out{
             s.later, s.moored, {.combine = [](Moored& kept, const Moored& newer) { kept.boat += newer.boat; }}};
         for (int i = 1; i <= 4; ++i) {
@@ -162,7 +162,7 @@ TEST_CASE("of what piles up, all or one or one for each address waits, or what i
         s.later.deliver();
         CHECK(log == "all:6 ");
     }
-    SUBCASE("many addresses, merged") {
+    SUBCASE("many addresses, combined") {
         courier::addressed_channel<Hailed, std::string> hailed{"hailed"};
         int sum = 0;
         int times = 0;
@@ -320,7 +320,7 @@ TEST_CASE("outbox, channel and poster may end in any order, also in a round") {
         CHECK(later->deliver().quiet);
         CHECK(served == 1);
     }
-    SUBCASE("a poster that goes takes its empty lane along") {
+    SUBCASE("a poster that goes takes its empty backlog along") {
         scene s;
         {
             const poster<Moored> out{s.later, s.moored};

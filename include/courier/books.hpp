@@ -57,7 +57,7 @@ struct channel_books {
     std::uint64_t stopped = 0; ///< by a verdict
     std::uint64_t vacant = 0;  ///< for an address at which nobody was
     std::uint64_t posted = 0;
-    std::uint64_t merged = 0;      ///< posts that went into one that waited already
+    std::uint64_t combined = 0;    ///< posts that went into one that waited already
     std::uint64_t turned_away = 0; ///< posts, at the bound of an outbox
     std::uint64_t first_frame = 0; ///< with a publish
     std::uint64_t last_frame = 0;

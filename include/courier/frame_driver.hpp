@@ -33,7 +33,7 @@ struct frame_report {
 };
 
 /// Carries out, once a frame, what a main loop would do by hand: takes in what
-/// other threads sent, lets time pass, and delivers the outboxes, one stage of
+/// other threads sent, lets time pass, and delivers the outboxes, one part of
 /// the frame after the other.
 ///
 ///     courier::frame_driver frame;
@@ -65,7 +65,7 @@ public:
     ///
     /// `most` is how much of it one frame does. An inbox whose outbox has not
     /// finished a round within its budget is not taken in until it has, so that
-    /// what waits for a slow stage stays within the inbox' limit.
+    /// what waits for a slow outbox stays within the inbox' limit.
     frame_driver& take_in(inbox& from, budget most = {});
     frame_driver& advance(timetable& time);
     frame_driver& deliver(outbox& box, budget most = {});
@@ -80,7 +80,7 @@ public:
     /// calls it that it runs itself.
     const frame_report& run(game_time step);
 
-    /// What the newest frame did.
+    /// What the latest frame did.
     [[nodiscard]] const frame_report& report() const noexcept;
 
 private:

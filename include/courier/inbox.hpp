@@ -111,9 +111,9 @@ private:
     friend struct detail::access;
 
     template <class Lane, class Payload, class Target>
-    detail::lane_user own_lane_to(Target& target, std::source_location where) {
-        return box_->closed ? detail::lane_user{}
-                            : detail::lane_user(detail::lane_for<Lane, Payload>(*box_, target, where));
+    detail::backlog_user own_backlog_to(Target& target, std::source_location where) {
+        return box_->closed ? detail::backlog_user{}
+                            : detail::backlog_user(detail::backlog_for<Lane, Payload>(*box_, target, where));
     }
 
     detail::shared<detail::inbox_core> core_;
@@ -204,11 +204,11 @@ private:
 };
 
 template <class Item, class Lane>
-route_user make_route(const shared<inbox_core>& core, lane_user lane) {
+route_user make_route(const shared<inbox_core>& core, backlog_user backlog) {
     auto route = make_owned<inbox_route>();
     route->arrive = &reading_of<Item, Lane>::arrive;
     route->discard = &reading_of<Item, Lane>::discard;
-    route->lane = std::move(lane);
+    route->backlog = std::move(backlog);
     return {core, enter_route(*core, std::move(route))};
 }
 
@@ -228,9 +228,9 @@ public:
     /// `target` is a poster, whose policy then holds for what arrives, or a
     /// channel.
     explicit inlet(inbox& to, const poster<Payload>& target)
-        : route_(detail::make_route<Payload, lane>(to.core_, detail::access::lane(target))) {}
+        : route_(detail::make_route<Payload, backlog>(to.core_, detail::access::backlog(target))) {}
     explicit inlet(inbox& to, channel<Payload>& target, std::source_location where = std::source_location::current())
-        : route_(detail::make_route<Payload, lane>(to.core_, to.own_lane_to<lane, Payload>(target, where))) {}
+        : route_(detail::make_route<Payload, backlog>(to.core_, to.own_backlog_to<backlog, Payload>(target, where))) {}
 
     /// False when the payload is turned away, since the limit is reached or the
     /// inbox has ended; then it is destroyed here. What memory that is full or
@@ -241,7 +241,7 @@ public:
     [[nodiscard]] bool connected() const noexcept { return route_.open(); }
 
 private:
-    using lane = detail::plain_lane<Payload>;
+    using backlog = detail::plain_backlog<Payload>;
     detail::route_user route_;
 };
 
@@ -253,10 +253,10 @@ public:
 
     addressed_inlet() noexcept = default;
     explicit addressed_inlet(inbox& to, const addressed_poster<Payload, Address>& target)
-        : route_(detail::make_route<item, lane>(to.core_, detail::access::lane(target))) {}
+        : route_(detail::make_route<item, backlog>(to.core_, detail::access::backlog(target))) {}
     explicit addressed_inlet(inbox& to, addressed_channel<Payload, Address>& target,
                              std::source_location where = std::source_location::current())
-        : route_(detail::make_route<item, lane>(to.core_, to.own_lane_to<lane, Payload>(target, where))) {}
+        : route_(detail::make_route<item, backlog>(to.core_, to.own_backlog_to<backlog, Payload>(target, where))) {}
 
     /// For everyone.
     bool send(Payload payload) const { return route_.send(item{std::nullopt, std::move(payload)}); }
@@ -267,7 +267,7 @@ public:
     [[nodiscard]] bool connected() const noexcept { return route_.open(); }
 
 private:
-    using lane = detail::addressed_lane<Payload, Address>;
+    using backlog = detail::addressed_backlog<Payload, Address>;
     using item = detail::addressed_item<Payload, Address>;
     detail::route_user route_;
 };

@@ -52,7 +52,7 @@ struct outbox_line {
 /// Payloads are moved in and owned until they are delivered; they need not be
 /// copyable. Room is reused: once the outbox has held as much, neither posting
 /// nor delivering allocates. How payloads of one channel wait (all, the latest,
-/// one per address, merged, bounded) is said by a `poster`.
+/// one per address, combined, bounded) is said by a `poster`.
 ///
 /// A handler that throws keeps nothing from being delivered; the first
 /// exception is thrown when the round is over.
@@ -77,22 +77,22 @@ public:
     template <class Payload>
     bool post(channel<Payload>& on, std::type_identity_t<Payload> payload,
               std::source_location where = std::source_location::current()) {
-        auto& lane = detail::lane_for<detail::plain_lane<Payload>, Payload>(*core_, on, where);
-        return lane.post(std::move(payload));
+        auto& backlog = detail::backlog_for<detail::plain_backlog<Payload>, Payload>(*core_, on, where);
+        return backlog.post(std::move(payload));
     }
     template <class Payload, class Address>
     bool post(addressed_channel<Payload, Address>& on, std::type_identity_t<Payload> payload,
               std::source_location where = std::source_location::current()) {
-        using lane = detail::addressed_lane<Payload, Address>;
-        return detail::lane_for<lane, Payload>(*core_, on, where).post(std::move(payload));
+        using backlog = detail::addressed_backlog<Payload, Address>;
+        return detail::backlog_for<backlog, Payload>(*core_, on, where).post(std::move(payload));
     }
 
     /// Posts a payload for one address.
     template <class Payload, class Address>
     bool post_to(addressed_channel<Payload, Address>& on, const std::type_identity_t<Address>& to,
                  std::type_identity_t<Payload> payload, std::source_location where = std::source_location::current()) {
-        using lane = detail::addressed_lane<Payload, Address>;
-        return detail::lane_for<lane, Payload>(*core_, on, where).post_to(to, std::move(payload));
+        using backlog = detail::addressed_backlog<Payload, Address>;
+        return detail::backlog_for<backlog, Payload>(*core_, on, where).post_to(to, std::move(payload));
     }
 
     /// Delivers one round, or as much of it as the budget allows; the rest

@@ -3,7 +3,7 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/base/forward.hpp>
-#include <courier/detail/later/lane_user.hpp>
+#include <courier/detail/later/backlog_user.hpp>
 #include <courier/detail/later/outbox_core.hpp>
 #include <courier/posting_options.hpp>
 
@@ -20,9 +20,10 @@ namespace detail {
 template <class Target, class Payload>
 inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>;
 
-/// A new lane for a poster, which says how its payloads wait.
+/// A new backlog for a poster, which says how its payloads wait.
 template <class Lane, class Payload, class Target>
-lane_user lane_for_poster(outbox& through, Target& target, posting_options<Payload>&& how, std::source_location where) {
+backlog_user backlog_for_poster(outbox& through, Target& target, posting_options<Payload>&& how,
+                                std::source_location where) {
     static_assert(
         may_post<Target, typename Target::payload_type>,
         "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
@@ -32,9 +33,9 @@ lane_user lane_for_poster(outbox& through, Target& target, posting_options<Paylo
     auto made = make_owned<Lane>(box, *access::core(target), std::move(how));
     made->where = where;
     if constexpr (checked_build) {
-        check_lane(*made, "given a poster", where);
+        check_backlog(*made, "given a poster", where);
     }
-    return lane_user(enter_lane(box, std::move(made), false));
+    return backlog_user(enter_backlog(box, std::move(made), false));
 }
 
 } // namespace detail
@@ -60,36 +61,39 @@ public:
     template <class Target>
     poster(outbox& through, Target& target, posting_options<Payload> how = {},
            std::source_location where = std::source_location::current())
-        : lane_(detail::lane_for_poster<detail::plain_lane<Payload>>(through, target, std::move(how), where)) {}
+        : backlog_(detail::backlog_for_poster<detail::plain_backlog<Payload>>(through, target, std::move(how), where)) {
+    }
 
     /// Takes the payload for the next round; false when it is turned away (the
     /// bound is reached) or either end is gone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {
-        if (!lane_.open()) {
+        if (!backlog_.open()) {
             return false;
         }
-        auto& lane = static_cast<detail::plain_lane<Payload>&>(*lane_.get());
+        auto& backlog = static_cast<detail::plain_backlog<Payload>&>(*backlog_.get());
         if constexpr (checked_build) {
-            detail::check_lane(lane, "posted to", where);
+            detail::check_backlog(backlog, "posted to", where);
         }
-        lane.where = where;
-        return lane.post(std::move(payload));
+        backlog.where = where;
+        return backlog.post(std::move(payload));
     }
 
     /// How many wait.
-    [[nodiscard]] std::size_t waiting() const noexcept { return lane_.get() != nullptr ? lane_.get()->waiting() : 0; }
+    [[nodiscard]] std::size_t waiting() const noexcept {
+        return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
+    }
 
     /// How many were turned away or dropped so far.
     [[nodiscard]] std::uint64_t turned_away() const noexcept {
-        return lane_.get() != nullptr ? lane_.get()->turned_away : 0;
+        return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
     }
 
     /// Whether there is an outbox on the way and a channel at the end.
-    [[nodiscard]] bool connected() const noexcept { return lane_.open(); }
+    [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
 
 private:
     friend struct detail::access;
-    detail::lane_user lane_;
+    detail::backlog_user backlog_;
 };
 
 /// The same for an addressed channel.
@@ -104,43 +108,45 @@ public:
     template <class Target>
     addressed_poster(outbox& through, Target& target, posting_options<Payload> how = {},
                      std::source_location where = std::source_location::current())
-        : lane_(detail::lane_for_poster<lane>(through, target, std::move(how), where)) {}
+        : backlog_(detail::backlog_for_poster<backlog>(through, target, std::move(how), where)) {}
 
     /// For everyone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {
-        lane* const to = begin(where);
+        backlog* const to = begin(where);
         return to != nullptr && to->post(std::move(payload));
     }
 
     /// For one address.
     bool post_to(const Address& to, Payload payload,
                  std::source_location where = std::source_location::current()) const {
-        lane* const way = begin(where);
+        backlog* const way = begin(where);
         return way != nullptr && way->post_to(to, std::move(payload));
     }
 
-    [[nodiscard]] std::size_t waiting() const noexcept { return lane_.get() != nullptr ? lane_.get()->waiting() : 0; }
-    [[nodiscard]] std::uint64_t turned_away() const noexcept {
-        return lane_.get() != nullptr ? lane_.get()->turned_away : 0;
+    [[nodiscard]] std::size_t waiting() const noexcept {
+        return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
     }
-    [[nodiscard]] bool connected() const noexcept { return lane_.open(); }
+    [[nodiscard]] std::uint64_t turned_away() const noexcept {
+        return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
+    }
+    [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
 
 private:
     friend struct detail::access;
-    using lane = detail::addressed_lane<Payload, Address>;
+    using backlog = detail::addressed_backlog<Payload, Address>;
 
-    lane* begin(std::source_location where) const {
-        if (!lane_.open()) {
+    backlog* begin(std::source_location where) const {
+        if (!backlog_.open()) {
             return nullptr;
         }
         if constexpr (checked_build) {
-            detail::check_lane(*lane_.get(), "posted to", where);
+            detail::check_backlog(*backlog_.get(), "posted to", where);
         }
-        lane_.get()->where = where;
-        return static_cast<lane*>(lane_.get());
+        backlog_.get()->where = where;
+        return static_cast<backlog*>(backlog_.get());
     }
 
-    detail::lane_user lane_;
+    detail::backlog_user backlog_;
 };
 
 WIRED_COURIER_NAMESPACE_END

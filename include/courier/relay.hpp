@@ -73,7 +73,7 @@ inline constexpr bool is_deferred = requires(const Target& to) { to.waiting(); }
 template <class Target>
 channel_core& target_of(const Target& to) noexcept {
     if constexpr (is_deferred<Target>) {
-        return *access::lane(to).get()->target;
+        return *access::backlog(to).get()->target;
     } else {
         return *access::core(to);
     }

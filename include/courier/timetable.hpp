@@ -115,16 +115,18 @@ public:
     template <class Target>
     timer_key after(game_time delay, Target& target, typename Target::payload_type payload,
                     std::source_location where = std::source_location::current()) {
-        return put_in(target, detail::later_by(now(), delay), 0, false, where,
-                      [&](detail::lane_base& lane) { return put_to_sleep(target, lane, std::move(payload), where); });
+        return put_in(target, detail::later_by(now(), delay), 0, false, where, [&](detail::backlog_base& backlog) {
+            return put_to_sleep(target, backlog, std::move(payload), where);
+        });
     }
 
     /// Posts `payload` once, at a time.
     template <class Target>
     timer_key at(game_time when, Target& target, typename Target::payload_type payload,
                  std::source_location where = std::source_location::current()) {
-        return put_in(target, when, 0, false, where,
-                      [&](detail::lane_base& lane) { return put_to_sleep(target, lane, std::move(payload), where); });
+        return put_in(target, when, 0, false, where, [&](detail::backlog_base& backlog) {
+            return put_to_sleep(target, backlog, std::move(payload), where);
+        });
     }
 
     /// The same for one address of an addressed poster or channel.
@@ -132,9 +134,9 @@ public:
     timer_key after_to(game_time delay, Target& target, const typename Target::address_type& to,
                        typename Target::payload_type payload,
                        std::source_location where = std::source_location::current()) {
-        using addressed = detail::addressed_lane<typename Target::payload_type, typename Target::address_type>;
-        return put_in(target, detail::later_by(now(), delay), 0, false, where, [&](detail::lane_base& lane) {
-            return static_cast<addressed&>(lane).sleep({to, std::move(payload)}, where);
+        using addressed = detail::addressed_backlog<typename Target::payload_type, typename Target::address_type>;
+        return put_in(target, detail::later_by(now(), delay), 0, false, where, [&](detail::backlog_base& backlog) {
+            return static_cast<addressed&>(backlog).sleep({to, std::move(payload)}, where);
         });
     }
 
@@ -152,9 +154,9 @@ public:
             return made;
         }
         detail::timetable_core& core = *core_;
-        const timer_key timer =
-            put_in(target, detail::later_by(now(), interval), interval.count(), missed == missed_beats::once, where,
-                   [&](detail::lane_base& lane) { return put_to_sleep(target, lane, std::move(payload), where); });
+        const timer_key timer = put_in(
+            target, detail::later_by(now(), interval), interval.count(), missed == missed_beats::once, where,
+            [&](detail::backlog_base& backlog) { return put_to_sleep(target, backlog, std::move(payload), where); });
         if (timer.stay_ != 0) {
             made.core_ = &core;
             detail::retain(core);
@@ -187,7 +189,7 @@ public:
 private:
     friend struct detail::access;
 
-    /// `sleep` puts the payload into its lane. Its move may end this timetable.
+    /// `sleep` puts the payload into its backlog. Its move may end this timetable.
     template <class Target, class Sleep>
     timer_key put_in(Target& target, game_time when, std::int64_t interval, bool catches_up_once,
                      std::source_location where, Sleep sleep) {
@@ -196,49 +198,49 @@ private:
         }
         detail::timetable_core& core = *core_;
         const detail::holding<detail::timetable_core> until_then(core);
-        detail::lane_user lane = lane_to(target, where);
-        if (!lane.open()) {
+        detail::backlog_user backlog = backlog_to(target, where);
+        if (!backlog.open()) {
             return {};
         }
         if constexpr (checked_build) {
-            detail::check_lane(*lane.get(), "given a time", where);
+            detail::check_backlog(*backlog.get(), "given a time", where);
         }
-        const std::uint32_t sleeper = sleep(*lane.get());
-        const auto made = detail::add_timer(core, lane, sleeper, when.count(), interval, catches_up_once);
+        const std::uint32_t sleeper = sleep(*backlog.get());
+        const auto made = detail::add_timer(core, backlog, sleeper, when.count(), interval, catches_up_once);
         return {made.place, made.stay};
     }
 
     template <class Payload>
-    static detail::lane_user lane_to(const poster<Payload>& target, std::source_location) {
-        return detail::access::lane(target);
+    static detail::backlog_user backlog_to(const poster<Payload>& target, std::source_location) {
+        return detail::access::backlog(target);
     }
     template <class Payload, class Address>
-    static detail::lane_user lane_to(const addressed_poster<Payload, Address>& target, std::source_location) {
-        return detail::access::lane(target);
+    static detail::backlog_user backlog_to(const addressed_poster<Payload, Address>& target, std::source_location) {
+        return detail::access::backlog(target);
     }
     template <class Payload>
-    detail::lane_user lane_to(channel<Payload>& target, std::source_location where) {
-        return own_lane_to<detail::plain_lane<Payload>, Payload>(target, where);
+    detail::backlog_user backlog_to(channel<Payload>& target, std::source_location where) {
+        return own_backlog_to<detail::plain_backlog<Payload>, Payload>(target, where);
     }
     template <class Payload, class Address>
-    detail::lane_user lane_to(addressed_channel<Payload, Address>& target, std::source_location where) {
-        return own_lane_to<detail::addressed_lane<Payload, Address>, Payload>(target, where);
+    detail::backlog_user backlog_to(addressed_channel<Payload, Address>& target, std::source_location where) {
+        return own_backlog_to<detail::addressed_backlog<Payload, Address>, Payload>(target, where);
     }
     template <class Lane, class Payload, class Target>
-    detail::lane_user own_lane_to(Target& target, std::source_location where) {
-        return box_->closed ? detail::lane_user{}
-                            : detail::lane_user(detail::lane_for<Lane, Payload>(*box_, target, where));
+    detail::backlog_user own_backlog_to(Target& target, std::source_location where) {
+        return box_->closed ? detail::backlog_user{}
+                            : detail::backlog_user(detail::backlog_for<Lane, Payload>(*box_, target, where));
     }
 
     template <class Target>
-    static std::uint32_t put_to_sleep(const Target&, detail::lane_base& lane, typename Target::payload_type&& payload,
-                                      std::source_location where) {
+    static std::uint32_t put_to_sleep(const Target&, detail::backlog_base& backlog,
+                                      typename Target::payload_type&& payload, std::source_location where) {
         using Payload = typename Target::payload_type;
         if constexpr (requires { typename Target::address_type; }) {
-            using addressed = detail::addressed_lane<Payload, typename Target::address_type>;
-            return static_cast<addressed&>(lane).sleep({std::nullopt, std::move(payload)}, where);
+            using addressed = detail::addressed_backlog<Payload, typename Target::address_type>;
+            return static_cast<addressed&>(backlog).sleep({std::nullopt, std::move(payload)}, where);
         } else {
-            return static_cast<detail::plain_lane<Payload>&>(lane).sleep(std::move(payload), where);
+            return static_cast<detail::plain_backlog<Payload>&>(backlog).sleep(std::move(payload), where);
         }
     }
 

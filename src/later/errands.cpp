@@ -10,8 +10,8 @@ namespace detail {
 
 errand_desk::errand_desk(outbox_core& box) {
     channel_core& target = *access::core(channel_);
-    lane_ = static_cast<plain_lane<errand>*>(
-        &enter_lane(box, make_owned<plain_lane<errand>>(box, target, posting_options<errand>{}), true));
+    backlog_ = static_cast<plain_backlog<errand>*>(
+        &enter_backlog(box, make_owned<plain_backlog<errand>>(box, target, posting_options<errand>{}), true));
     in_ = channel_.subscribe([this](const errand& which) { run(which); });
 }
 
@@ -22,7 +22,7 @@ errand errand_desk::enroll(void (*what)(void*), void* who) {
         const std::size_t count = targets_.size() + 1;
         reserve_by_halves(targets_, count);
         reserve_by_halves(free_, count);
-        lane_->reserve(targets_.capacity());
+        backlog_->reserve(targets_.capacity());
         targets_.emplace_back();
         free_.push_back(static_cast<std::uint32_t>(targets_.size() - 1));
     }
@@ -44,7 +44,7 @@ void errand_desk::withdraw(errand which) noexcept {
 
 bool errand_desk::post(errand which) noexcept {
     bool posted = false; // there is room for it, but for what was enrolled in a round
-    if_memory_allows([&] { posted = lane_->post(std::move(which)); }); // NOLINT(performance-move-const-arg)
+    if_memory_allows([&] { posted = backlog_->post(std::move(which)); }); // NOLINT(performance-move-const-arg)
     return posted;
 }
 
@@ -73,9 +73,9 @@ void alarm::set(timetable_core& hours, outbox_core& box, std::int64_t delay, voi
     const game_time when = later_by(game_time(static_cast<std::int64_t>(hours.now)), game_time(delay));
     errand_ = desk->enroll(&rung, this);
     unless_done withdrawn([&] { desk->withdraw(errand_); });
-    const std::uint32_t sleeper = desk->lane().sleep(errand(errand_), std::source_location{});
-    lane_user lane(desk->lane());
-    timer_ = add_timer(hours, lane, sleeper, when.count(), 0, false);
+    const std::uint32_t sleeper = desk->backlog().sleep(errand(errand_), std::source_location{});
+    backlog_user backlog(desk->backlog());
+    timer_ = add_timer(hours, backlog, sleeper, when.count(), 0, false);
     withdrawn.done();
     hours_ = &hours;
     box_ = &box;

@@ -12,9 +12,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
 
-void tell(detail::lane_base& lane) noexcept {
-    lane.told_delivered = lane.delivered;
-    lane.told_turned_away = lane.turned_away;
+void tell(detail::backlog_base& backlog) noexcept {
+    backlog.told_delivered = backlog.delivered;
+    backlog.told_turned_away = backlog.turned_away;
 }
 
 /// Something that takes part; neither moves when a handler adds some.
@@ -99,8 +99,8 @@ frame_driver& frame_driver::advance(timetable& time) {
 
 frame_driver& frame_driver::deliver(outbox& box, budget most) {
     add(core_->stages, box, std::move(most));
-    for (const auto& lane : detail::access::outbox(box)->lanes) {
-        tell(*lane); // what was before is not this frame's
+    for (const auto& backlog : detail::access::outbox(box)->backlogs) {
+        tell(*backlog); // what was before is not this frame's
     }
     return *this;
 }
@@ -192,14 +192,15 @@ void frame_driver::core::count_channels() {
     report.channels.clear();
     report.waiting = 0;
     for (const auto& s : stages) {
-        for (const auto& lane : detail::access::outbox(*s->what)->lanes) {
-            const frame_line line{lane->target->name, lane->delivered - lane->told_delivered,
-                                  lane->waiting() + lane->left(), lane->turned_away - lane->told_turned_away};
+        for (const auto& backlog : detail::access::outbox(*s->what)->backlogs) {
+            const frame_line line{backlog->target->name, backlog->delivered - backlog->told_delivered,
+                                  backlog->waiting() + backlog->left(),
+                                  backlog->turned_away - backlog->told_turned_away};
             report.waiting += line.waiting;
             if (line.delivered != 0 || line.waiting != 0 || line.turned_away != 0) {
                 report.channels.push_back(line);
             }
-            tell(*lane);
+            tell(*backlog);
         }
     }
     std::sort(report.channels.begin(), report.channels.end(), [](const frame_line& a, const frame_line& b) {

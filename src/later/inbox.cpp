@@ -158,7 +158,7 @@ void clear_closed(inbox_core& core) noexcept {
     adopt_new_logs(core);
     for_each_log(core, [](sending_log& log) { discard_all(log); });
     for (const auto& route : core.routes) {
-        route->lane = {}; // here, on the thread of the outbox
+        route->backlog = {}; // here, on the thread of the outbox
     }
 }
 

@@ -20,35 +20,35 @@ namespace {
 
 constexpr std::size_t span_piece = 64; // payloads between two looks at a budget
 
-bool is_done_with(const lane_base& lane) noexcept {
-    return lane.users == 0 && (!lane.implicit || lane.target->closed) && !lane.queued && !lane.in_round && !lane.busy &&
-           !lane.posts_aside;
+bool is_done_with(const backlog_base& backlog) noexcept {
+    return backlog.users == 0 && (!backlog.implicit || backlog.target->closed) && !backlog.queued &&
+           !backlog.in_round && !backlog.busy && !backlog.posts_aside;
 }
 
 // Its policy is the user's, so that its end may do anything.
-void remove_lane_at(outbox_core& box, std::size_t at) noexcept {
-    if (const lane_base& lane = *box.lanes[at]; lane.implicit) {
-        box.by_target.erase(lane.target);
+void remove_backlog_at(outbox_core& box, std::size_t at) noexcept {
+    if (const backlog_base& backlog = *box.backlogs[at]; backlog.implicit) {
+        box.by_target.erase(backlog.target);
         box.newest = nullptr;
     }
-    const owned<lane_base> gone = taken_from(box.lanes, at);
+    const owned<backlog_base> gone = taken_from(box.backlogs, at);
 }
 
-void remove_if_done(lane_base& lane) noexcept {
-    outbox_core& box = *lane.box;
-    if (box.walks != 0 || !is_done_with(lane)) {
+void remove_if_done(backlog_base& backlog) noexcept {
+    outbox_core& box = *backlog.box;
+    if (box.walks != 0 || !is_done_with(backlog)) {
         return; // whoever walks looks again
     }
     const auto found =
-        std::find_if(box.lanes.begin(), box.lanes.end(), [&](const auto& one) { return one.get() == &lane; });
-    remove_lane_at(box, static_cast<std::size_t>(found - box.lanes.begin()));
+        std::find_if(box.backlogs.begin(), box.backlogs.end(), [&](const auto& one) { return one.get() == &backlog; });
+    remove_backlog_at(box, static_cast<std::size_t>(found - box.backlogs.begin()));
 }
 
 // From the end, as far as the list still goes.
 void remove_those_done(outbox_core& box) noexcept {
-    for (std::size_t i = box.lanes.size(); i-- > 0;) {
-        if (i < box.lanes.size() && is_done_with(*box.lanes[i])) {
-            remove_lane_at(box, i);
+    for (std::size_t i = box.backlogs.size(); i-- > 0;) {
+        if (i < box.backlogs.size() && is_done_with(*box.backlogs[i])) {
+            remove_backlog_at(box, i);
         }
     }
 }
@@ -59,12 +59,12 @@ void drop_all(outbox_core& box) noexcept {
     box.ready.clear();
     box.round.clear();
     box.next_in_round = 0;
-    for (std::size_t i = 0; i < box.lanes.size(); ++i) {
-        lane_base& lane = *box.lanes[i];
-        lane.box_closed = true;
-        lane.queued = false;
-        lane.in_round = false;
-        lane.drop();
+    for (std::size_t i = 0; i < box.backlogs.size(); ++i) {
+        backlog_base& backlog = *box.backlogs[i];
+        backlog.box_closed = true;
+        backlog.queued = false;
+        backlog.in_round = false;
+        backlog.drop();
     }
     --box.walks;
     if (box.walks == 0) {
@@ -74,24 +74,24 @@ void drop_all(outbox_core& box) noexcept {
 
 } // namespace
 
-lane_base::lane_base(outbox_core& through, channel_core& to) : box(&through), target(&to) {
+backlog_base::backlog_base(outbox_core& through, channel_core& to) : box(&through), target(&to) {
     if (target != &nowhere()) {
         retain(*target);
     }
 }
 
-lane_base::~lane_base() {
+backlog_base::~backlog_base() {
     if (target != &nowhere()) {
         release(*target);
     }
 }
 
-void lane_base::note(const void* payload, const address_label& to, posting_outcome outcome) noexcept {
+void backlog_base::note(const void* payload, const address_label& to, posting_outcome outcome) noexcept {
     looks_on().posted(*target, box->name, payload, where, to, outcome);
 }
 
-void lane_base::note_at(std::size_t place, const void* payload, const address_label& to,
-                        posting_outcome outcome) noexcept {
+void backlog_base::note_at(std::size_t place, const void* payload, const address_label& to,
+                           posting_outcome outcome) noexcept {
     const post_mark mark = looks_on().posted(*target, box->name, payload, where, to, outcome);
     if_memory_allows([&] {
         if (marks.size() <= place) {
@@ -101,32 +101,32 @@ void lane_base::note_at(std::size_t place, const void* payload, const address_la
     });
 }
 
-void queue(lane_base& lane) noexcept {
-    lane.box->ready.push_back(&lane); // for which there is room
-    lane.queued = true;
+void queue(backlog_base& backlog) noexcept {
+    backlog.box->ready.push_back(&backlog); // for which there is room
+    backlog.queued = true;
 }
 
-lane_held::lane_held(lane_base& lane) noexcept : lane_(lane) {
-    ++lane_.users;
-    retain(*lane_.box);
+backlog_held::backlog_held(backlog_base& backlog) noexcept : backlog_(backlog) {
+    ++backlog_.users;
+    retain(*backlog_.box);
 }
 
-lane_held::~lane_held() {
-    end_use(lane_);
+backlog_held::~backlog_held() {
+    end_use(backlog_);
 }
 
-void let_go_after_use(lane_base& lane) noexcept {
-    outbox_core& box = *lane.box;
-    const bool closes = std::exchange(lane.closes, false);
-    const std::uint32_t left = std::exchange(lane.left_users, 0);
+void let_go_after_use(backlog_base& backlog) noexcept {
+    outbox_core& box = *backlog.box;
+    const bool closes = std::exchange(backlog.closes, false);
+    const std::uint32_t left = std::exchange(backlog.left_users, 0);
     retain(box);
-    if (lane.box_closed && !box.delivering) {
-        lane.queued = false;
-        lane.drop();
+    if (backlog.box_closed && !box.delivering) {
+        backlog.queued = false;
+        backlog.drop();
     }
     if (left != 0) {
-        lane.users -= left - 1;
-        leave_lane(lane);
+        backlog.users -= left - 1;
+        leave_backlog(backlog);
         for (std::uint32_t i = 0; i < left; ++i) {
             release(box);
         }
@@ -149,16 +149,16 @@ outbox_core* open_outbox(std::string_view name) {
 
 void close_outbox(outbox_core& box) noexcept {
     box.closed = true;
-    for (const auto& lane : box.lanes) {
-        lane->box_closed = true;
+    for (const auto& backlog : box.backlogs) {
+        backlog->box_closed = true;
     }
     delete std::exchange(box.errands, nullptr);
     if (!box.delivering) { // else the round that it ended in does this
         drop_all(box);
     }
-    const auto busy =
-        std::find_if(box.lanes.begin(), box.lanes.end(), [](const auto& one) { return one->busy || one->posts_aside; });
-    if (busy == box.lanes.end()) {
+    const auto busy = std::find_if(box.backlogs.begin(), box.backlogs.end(),
+                                   [](const auto& one) { return one->busy || one->posts_aside; });
+    if (busy == box.backlogs.end()) {
         release(box);
     } else { // whoever is busy there gives the outbox' reference back
         (*busy)->closes = true;
@@ -172,7 +172,7 @@ void release(outbox_core& box) noexcept {
     }
 }
 
-lane_base* find_implicit(outbox_core& box, const channel_core& target) noexcept {
+backlog_base* find_implicit(outbox_core& box, const channel_core& target) noexcept {
     if (box.newest != nullptr && box.newest->target == &target) {
         return box.newest;
     }
@@ -180,42 +180,42 @@ lane_base* find_implicit(outbox_core& box, const channel_core& target) noexcept 
     return found != box.by_target.end() ? box.newest = found->second : nullptr;
 }
 
-lane_base& enter_lane(outbox_core& box, owned<lane_base> lane, bool implicit) {
+backlog_base& enter_backlog(outbox_core& box, owned<backlog_base> backlog, bool implicit) {
     box.sweeps = box.sweeps || implicit; // those of channels that are gone have nobody who would remove them
-    lane->implicit = implicit;
-    lane->box_closed = box.closed;
-    const std::size_t count = box.lanes.size() + 1; // all that takes memory comes first
-    reserve_by_halves(box.lanes, count);
+    backlog->implicit = implicit;
+    backlog->box_closed = box.closed;
+    const std::size_t count = box.backlogs.size() + 1; // all that takes memory comes first
+    reserve_by_halves(box.backlogs, count);
     reserve_by_halves(box.ready, count);
     reserve_by_halves(box.round, count);
     if (implicit) {
-        box.by_target.emplace(lane->target, lane.get());
-        box.newest = lane.get();
+        box.by_target.emplace(backlog->target, backlog.get());
+        box.newest = backlog.get();
     }
-    box.lanes.push_back(std::move(lane));
-    return *box.lanes.back();
+    box.backlogs.push_back(std::move(backlog));
+    return *box.backlogs.back();
 }
 
-void leave_lane(lane_base& lane) noexcept {
-    if (--lane.users == 0) {
-        remove_if_done(lane);
+void leave_backlog(backlog_base& backlog) noexcept {
+    if (--backlog.users == 0) {
+        remove_if_done(backlog);
     }
 }
 
-void end_use(lane_base& lane) noexcept {
-    if (lane.busy || lane.posts_aside) {
-        ++lane.left_users;
-        lane.lets_go = true;
+void end_use(backlog_base& backlog) noexcept {
+    if (backlog.busy || backlog.posts_aside) {
+        ++backlog.left_users;
+        backlog.lets_go = true;
         return;
     }
-    outbox_core& box = *lane.box;
-    leave_lane(lane);
+    outbox_core& box = *backlog.box;
+    leave_backlog(backlog);
     release(box);
 }
 
 namespace {
 
-// A lane in which something of the user's is in the middle of a change is left
+// A backlog in which something of the user's is in the middle of a change is left
 // for the next one.
 void begin_round(outbox_core& box) noexcept {
     box.round.clear();
@@ -223,16 +223,16 @@ void begin_round(outbox_core& box) noexcept {
     box.next_in_round = 0;
     std::size_t count = 0;
     for (std::size_t i = 0; i < box.round.size(); ++i) { // which what is laid aside may make longer room for
-        lane_base* const lane = box.round[i];
-        if (lane->busy) {
-            box.ready.push_back(lane);
+        backlog_base* const backlog = box.round[i];
+        if (backlog->busy) {
+            box.ready.push_back(backlog);
             continue;
         }
-        lane->in_round = true; // so that it stays, whatever goes with what is laid aside in it
-        box.round[count++] = lane;
-        lane->queued = lane->begin_round();
-        if (lane->queued) { // more than is taken at a time
-            box.ready.push_back(lane);
+        backlog->in_round = true; // so that it stays, whatever goes with what is laid aside in it
+        box.round[count++] = backlog;
+        backlog->queued = backlog->begin_round();
+        if (backlog->queued) { // more than is taken at a time
+            box.ready.push_back(backlog);
         }
     }
     box.round.resize(count);
@@ -246,29 +246,29 @@ std::size_t left_in_round(const outbox_core& box) noexcept {
     return sum;
 }
 
-// One lane, as far as the budget goes; false when that is spent.
-bool deliver_lane(outbox_core& box, lane_base& lane, const budget& most, std::size_t& delivered,
-                  first_failure& failed) {
-    while (lane.left() != 0 && !box.closed) {
+// One backlog, as far as the budget goes; false when that is spent.
+bool deliver_backlog(outbox_core& box, backlog_base& backlog, const budget& most, std::size_t& delivered,
+                     first_failure& failed) {
+    while (backlog.left() != 0 && !box.closed) {
         if (delivered >= most.payloads || (delivered != 0 && most.spent && most.spent())) {
             return false;
         }
         if (box.closed) {
             break;
         }
-        const std::size_t piece = !most.spent ? most.payloads - delivered : lane.target->spans != 0 ? span_piece : 1;
-        const std::size_t before = lane.left();
-        failed.run([&] { lane.deliver(std::min(piece, most.payloads - delivered)); });
-        delivered += before - lane.left();
-        box.delivered += before - lane.left();
+        const std::size_t piece = !most.spent ? most.payloads - delivered : backlog.target->spans != 0 ? span_piece : 1;
+        const std::size_t before = backlog.left();
+        failed.run([&] { backlog.deliver(std::min(piece, most.payloads - delivered)); });
+        delivered += before - backlog.left();
+        box.delivered += before - backlog.left();
     }
     return true;
 }
 
-void end_of_lane(lane_base& lane) noexcept {
-    lane.end_round(); // what is destroyed may give the lane's last poster up
-    lane.in_round = false;
-    remove_if_done(lane);
+void end_of_backlog(backlog_base& backlog) noexcept {
+    backlog.end_round(); // what is destroyed may give the backlog's last poster up
+    backlog.in_round = false;
+    remove_if_done(backlog);
 }
 
 void deliver_some(outbox_core& box, const budget& most, round_report& report, first_failure& failed) {
@@ -277,11 +277,11 @@ void deliver_some(outbox_core& box, const budget& most, round_report& report, fi
     }
     bool in_budget = true;
     while (in_budget && box.next_in_round != box.round.size() && !box.closed) {
-        lane_base& lane = *box.round[box.next_in_round];
-        in_budget = deliver_lane(box, lane, most, report.delivered, failed);
+        backlog_base& backlog = *box.round[box.next_in_round];
+        in_budget = deliver_backlog(box, backlog, most, report.delivered, failed);
         if (in_budget) {
             ++box.next_in_round;
-            end_of_lane(lane);
+            end_of_backlog(backlog);
         }
     }
     if (box.next_in_round == box.round.size()) {
@@ -367,25 +367,26 @@ round_report outbox::deliver_until_quiet(std::size_t rounds) {
 
 std::size_t outbox::waiting() const noexcept {
     std::size_t sum = 0;
-    for (const auto& lane : core_->lanes) {
-        sum += lane->waiting() + lane->left();
+    for (const auto& backlog : core_->backlogs) {
+        sum += backlog->waiting() + backlog->left();
     }
     return sum;
 }
 
 std::uint64_t outbox::turned_away() const noexcept {
     std::uint64_t sum = 0;
-    for (const auto& lane : core_->lanes) {
-        sum += lane->turned_away;
+    for (const auto& backlog : core_->backlogs) {
+        sum += backlog->turned_away;
     }
     return sum;
 }
 
 std::vector<outbox_line> outbox::list() const {
     std::vector<outbox_line> lines;
-    lines.reserve(core_->lanes.size());
-    for (const auto& lane : core_->lanes) {
-        lines.push_back({lane->target->name, lane->waiting() + lane->left(), lane->delivered, lane->turned_away});
+    lines.reserve(core_->backlogs.size());
+    for (const auto& backlog : core_->backlogs) {
+        lines.push_back(
+            {backlog->target->name, backlog->waiting() + backlog->left(), backlog->delivered, backlog->turned_away});
     }
     return lines;
 }

@@ -1,6 +1,6 @@
 #include "later/outbox_reports.hpp"
 
-#include <courier/detail/later/lane.hpp>
+#include <courier/detail/later/backlog.hpp>
 #include <courier/fault.hpp>
 #include <courier/threads.hpp>
 
@@ -9,13 +9,13 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void report_restless(const lane_base& lane) {
+void report_restless(const backlog_base& backlog) {
     raise(fault_code::not_quiet, severity::notice,
-          "outbox '" + lane.box->name + "': more is posted on '" + lane.target->name +
-              "' by what merges, moves or destroys its payloads, newest at " + place(lane.where) +
+          "outbox '" + backlog.box->name + "': more is posted on '" + backlog.target->name +
+              "' by what combines, moves or destroys its payloads, newest at " + place(backlog.where) +
               ", than is taken at a time; what is left waits for the next post or round. Look for a policy that posts "
               "again each time",
-          lane.where);
+          backlog.where);
 }
 
 void report_nested(const outbox_core& box) {
@@ -28,9 +28,9 @@ void report_nested(const outbox_core& box) {
 
 void report_busy(const outbox_core& box, std::size_t rounds) {
     std::string channels;
-    for (const lane_base* lane : box.ready) {
-        channels += (channels.empty() ? "'" : ", '") + lane->target->name + "' (" + std::to_string(lane->waiting()) +
-                    " waiting, posted at " + place(lane->where) + ")";
+    for (const backlog_base* backlog : box.ready) {
+        channels += (channels.empty() ? "'" : ", '") + backlog->target->name + "' (" +
+                    std::to_string(backlog->waiting()) + " waiting, posted at " + place(backlog->where) + ")";
     }
     raise(fault_code::not_quiet, severity::notice,
           "outbox '" + box.name + "' is not quiet after " + std::to_string(rounds) + " rounds: " + channels +
@@ -47,10 +47,10 @@ void check_thread(const outbox_core& box, const char* what, std::source_location
     }
 }
 
-void check_lane(const lane_base& lane, const char* what, std::source_location where) {
-    check_thread(*lane.box, what, where);
-    if (!lane.target->closed) { // such as the one that stands for none
-        check_use(*lane.target, what, where);
+void check_backlog(const backlog_base& backlog, const char* what, std::source_location where) {
+    check_thread(*backlog.box, what, where);
+    if (!backlog.target->closed) { // such as the one that stands for none
+        check_use(*backlog.target, what, where);
     }
 }
 

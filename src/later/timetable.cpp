@@ -70,27 +70,27 @@ bool is_stale(const timetable_core& core, const due_time& one) noexcept {
     return !is_waiting(core, one.place, one.stay);
 }
 
-// Whoever calls keeps the lane as long as it is needed; its end may take a lane
+// Whoever calls keeps the backlog as long as it is needed; its end may take a backlog
 // with it, and its policy.
-lane_user free_timer(timetable_core& core, std::uint32_t place) noexcept {
+backlog_user free_timer(timetable_core& core, std::uint32_t place) noexcept {
     timer& t = core.timers[place];
     t.waits = false;
     ++t.stay;
     t.next_free = core.first_free;
     core.first_free = place;
     --core.live;
-    return std::move(t.lane);
+    return std::move(t.backlog);
 }
 
 #if WIRED_COURIER_EXCEPTIONS
 // Undoes that, when nothing has happened since.
-void keep_timer(timetable_core& core, std::uint32_t place, lane_user&& lane) noexcept {
+void keep_timer(timetable_core& core, std::uint32_t place, backlog_user&& backlog) noexcept {
     timer& t = core.timers[place];
     t.waits = true;
     --t.stay;
     core.first_free = t.next_free;
     ++core.live;
-    t.lane = std::move(lane);
+    t.backlog = std::move(backlog);
 }
 #endif
 
@@ -163,16 +163,16 @@ inline void take_first_due(timetable_core& core) noexcept {
 void post_once(timetable_core& core, const due_time& one) {
     const std::uint32_t sleeper = core.timers[one.place].sleeper;
     take_first_due(core);
-    lane_user lane = free_timer(core, one.place); // what is woken may make others
-    lane.get()->woke = false;
+    backlog_user backlog = free_timer(core, one.place); // what is woken may make others
+    backlog.get()->woke = false;
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
-        lane.get()->wake(sleeper, false);
+        backlog.get()->wake(sleeper, false);
 #if WIRED_COURIER_EXCEPTIONS
     } catch (...) {
-        if (!lane.get()->woke) {
-            keep_timer(core, one.place, std::move(lane));
+        if (!backlog.get()->woke) {
+            keep_timer(core, one.place, std::move(backlog));
             core.due.push_back(one); // where one has just been
             std::push_heap(core.due.begin(), core.due.end(), later);
         }
@@ -183,8 +183,8 @@ void post_once(timetable_core& core, const due_time& one) {
 
 // The same for a beat; false when something that moved to make room cancelled it.
 bool post_beat(timetable_core& core, const due_time& one) {
-    const lane_user lane = core.timers[one.place].lane; // what is woken may end this timer
-    lane.get()->make_room_for_one();
+    const backlog_user backlog = core.timers[one.place].backlog; // what is woken may end this timer
+    backlog.get()->make_room_for_one();
     make_room_for_one(core);
     if (core.due.empty() || core.due.front().order != one.order || is_stale(core, one)) {
         return false; // its turn comes again
@@ -194,7 +194,7 @@ bool post_beat(timetable_core& core, const due_time& one) {
     if (const auto next = next_beat(core, t, one.time); next) {
         put(core, {*next, core.next_order++, one.place, one.stay});
     }
-    lane.get()->wake(t.sleeper, true);
+    backlog.get()->wake(t.sleeper, true);
     return true;
 }
 
@@ -207,11 +207,11 @@ bool post_first_due(timetable_core& core) {
         return false;
     }
     const timer& t = core.timers[one.place];
-    if (!t.lane.open()) {
+    if (!t.backlog.open()) {
         const std::uint32_t sleeper = t.sleeper;
         take_first_due(core);
-        const lane_user lane = free_timer(core, one.place);
-        lane.get()->forget(sleeper);
+        const backlog_user backlog = free_timer(core, one.place);
+        backlog.get()->forget(sleeper);
         return false;
     }
     if (t.interval != 0) {
@@ -236,8 +236,8 @@ namespace {
 // Its payload is destroyed last, and may do anything to what is left.
 void end_timer(timetable_core& core, std::uint32_t place) noexcept {
     const std::uint32_t sleeper = core.timers[place].sleeper;
-    const lane_user lane = free_timer(core, place);
-    lane.get()->forget(sleeper);
+    const backlog_user backlog = free_timer(core, place);
+    backlog.get()->forget(sleeper);
 }
 
 } // namespace
@@ -276,7 +276,7 @@ void release(timetable_core& core) noexcept {
 
 namespace {
 
-timer_place enter_timer(timetable_core& core, lane_user& lane, std::uint32_t sleeper, std::int64_t when,
+timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32_t sleeper, std::int64_t when,
                         std::int64_t interval, bool catches_up_once) {
     if (core.first_free == timetable_core::none) {
         core.timers.emplace_back();
@@ -289,7 +289,7 @@ timer_place enter_timer(timetable_core& core, lane_user& lane, std::uint32_t sle
     put(core, {static_cast<std::uint64_t>(std::max<std::int64_t>(when, 0)), core.next_order, place, t.stay});
     ++core.next_order;
     core.first_free = t.next_free;
-    t.lane = std::move(lane);
+    t.backlog = std::move(backlog);
     t.interval = interval;
     t.sleeper = sleeper;
     t.catches_up_once = catches_up_once;
@@ -300,19 +300,19 @@ timer_place enter_timer(timetable_core& core, lane_user& lane, std::uint32_t sle
 
 } // namespace
 
-timer_place add_timer(timetable_core& core, lane_user& lane, std::uint32_t sleeper, std::int64_t when,
+timer_place add_timer(timetable_core& core, backlog_user& backlog, std::uint32_t sleeper, std::int64_t when,
                       std::int64_t interval, bool catches_up_once) {
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
         if (core.closed) { // the payload's own move has ended it
-            lane.get()->forget(sleeper);
+            backlog.get()->forget(sleeper);
             return {0, 0};
         }
-        return enter_timer(core, lane, sleeper, when, interval, catches_up_once);
+        return enter_timer(core, backlog, sleeper, when, interval, catches_up_once);
 #if WIRED_COURIER_EXCEPTIONS
     } catch (...) {
-        lane.get()->forget(sleeper);
+        backlog.get()->forget(sleeper);
         throw;
     }
 #endif
@@ -326,10 +326,10 @@ bool cancel(timetable_core& core, std::uint32_t place, std::uint32_t stay) noexc
         return false;
     }
     const std::uint32_t sleeper = core.timers[place].sleeper;
-    const lane_user lane = free_timer(core, place);
+    const backlog_user backlog = free_timer(core, place);
     ++core.stale;
     sweep(core);
-    lane.get()->forget(sleeper); // last, since what is destroyed may end the timetable
+    backlog.get()->forget(sleeper); // last, since what is destroyed may end the timetable
     return true;
 }
 
@@ -344,7 +344,7 @@ std::size_t advance(timetable_core& core, std::int64_t step) {
     if (core.paused || core.advancing) {
         return 0;
     }
-    const holding<timetable_core> until_then(core); // what merges what is due may end it
+    const holding<timetable_core> until_then(core); // what combines what is due may end it
     const while_true now(core.advancing);
     if (step > 0) {
         constexpr auto end = static_cast<std::uint64_t>(INT64_MAX) - 1; // `never` is not reached

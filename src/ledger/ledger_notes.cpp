@@ -282,7 +282,7 @@ std::uint64_t enter_post(channel_core& target, const std::string& outbox, const 
     ledger_core& ledger = *books.ledger;
     const std::uint32_t site = publish_site(books, mark.where, {});
     ++books.sums.posted;
-    books.sums.merged += outcome == posting_outcome::merged ? 1U : 0U;
+    books.sums.combined += outcome == posting_outcome::combined ? 1U : 0U;
     books.sums.turned_away += outcome == posting_outcome::turned_away ? 1U : 0U;
     const std::uint64_t id = ++ledger.newest_id;
     remember(ledger, id, mark.by, books.number, site, true);

@@ -206,7 +206,7 @@ struct post_record : made_record {
     static constexpr std::string_view says = "a payload was posted, to be delivered by another event";
     std::string_view outbox;
     std::string_view to;
-    bool merged = false;
+    bool combined = false;
     bool turned_away = false;
     bool outside = false;
     packed_payload payload;
@@ -217,7 +217,7 @@ struct post_record : made_record {
         made_record::data(self, with);
         with(field{"outbox", "its name", always}, self.outbox);
         with(field{"to", "the address"}, self.to);
-        with(field{"merged", "true if it became part of one that waited"}, self.merged);
+        with(field{"combined", "true if it became part of one that waited"}, self.combined);
         with(field{"turned_away", "true if there was no room"}, self.turned_away);
         with(field{"outside", "as with an event"}, self.outside);
         with(self.payload);

@@ -62,11 +62,11 @@ void reference::remake_channel(int channel) {
 }
 
 void reference::post(int channel, int address, int value) {
-    auto found = std::find_if(lanes_.begin(), lanes_.end(), [=, this](const lane& l) {
+    auto found = std::find_if(backlogs_.begin(), backlogs_.end(), [=, this](const backlog& l) {
         return l.channel == channel && l.generation == generation_[channel];
     });
-    if (found == lanes_.end()) {
-        found = lanes_.insert(lanes_.end(), {channel, generation_[channel], {}});
+    if (found == backlogs_.end()) {
+        found = backlogs_.insert(backlogs_.end(), {channel, generation_[channel], {}});
     }
     found->waiting.push_back({address, value});
 }
@@ -77,9 +77,9 @@ outcome reference::deliver() {
         return result;
     }
     delivering_ = true;
-    const std::vector<lane> round = std::move(lanes_);
-    lanes_.clear();
-    for (const lane& l : round) {
+    const std::vector<backlog> round = std::move(backlogs_);
+    backlogs_.clear();
+    for (const backlog& l : round) {
         result.served += static_cast<unsigned>(l.waiting.size());
         for (const posted& p : l.waiting) {
             if (l.generation == generation_[l.channel]) {

@@ -58,12 +58,12 @@ private:
         int address;
         int value;
     };
-    struct lane {
+    struct backlog {
         int channel;
         int generation;
         std::vector<posted> waiting;
     };
-    std::vector<lane> lanes_; ///< with something in them, in the order in which that came
+    std::vector<backlog> backlogs_; ///< with something in them, in the order in which that came
     bool delivering_ = false;
 };
 

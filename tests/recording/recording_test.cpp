@@ -202,7 +202,7 @@ TEST_CASE("the books of a recording are those of the ledger") {
         CHECK(x.stopped == y.stopped);
         CHECK(x.vacant == y.vacant);
         CHECK(x.posted == y.posted);
-        CHECK(x.merged == y.merged);
+        CHECK(x.combined == y.combined);
         CHECK(x.frames == y.frames);
         CHECK(x.most_in_frame == y.most_in_frame);
     }

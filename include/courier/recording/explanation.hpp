@@ -19,7 +19,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 enum class unheard_reason : std::uint8_t {
     nobody_published,  ///< in those frames
     waits_in_outbox,   ///< it was posted, and not delivered
-    merged,            ///< a post went into another one
+    combined,          ///< a post went into another one
     turned_away,       ///< an outbox was full
     nobody_subscribed, ///< it, or nobody at all, never was
     not_yet,           ///< it subscribed later

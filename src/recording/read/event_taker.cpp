@@ -70,7 +70,7 @@ void line_taker::note(const post_record& line) {
     event.is_post = true;
     event.outbox = run_.texts.number_of(line.outbox);
     event.to = run_.texts.number_of(line.to);
-    event.merged = line.merged;
+    event.combined = line.combined;
     event.turned_away = line.turned_away;
     event.outside = line.outside;
     event.is_cut = line.left_out.bytes != 0;

@@ -66,7 +66,7 @@ private:
             channel_books& sums = books_.channels[e.channel];
             if (e.is_post) {
                 ++sums.posted;
-                sums.merged += e.merged ? 1U : 0U;
+                sums.combined += e.combined ? 1U : 0U;
                 sums.turned_away += e.turned_away ? 1U : 0U;
                 continue;
             }

@@ -33,7 +33,7 @@ std::string outcome(const run& of, const recorded_event& e) {
     add(e.stopped, "stopped by " + of.name_of(e.stopped_by));
     add(e.refused, "refused");
     add(e.vacant, "nobody at its address");
-    add(e.merged, "merged");
+    add(e.combined, "combined");
     add(e.turned_away, "turned away");
     add(e.retained, "retained");
     add(e.outside, "from outside");

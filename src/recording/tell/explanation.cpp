@@ -20,7 +20,7 @@ std::vector<const recorded_event*> chain_of(const run& of, const recorded_event&
 std::string text_of(unheard_reason why) {
     constexpr std::array<std::string_view, 16> texts{"nobody published",
                                                      "waits in an outbox",
-                                                     "merged into another post",
+                                                     "combined with another post",
                                                      "turned away by a full outbox",
                                                      "nobody subscribed",
                                                      "not subscribed yet",
@@ -127,18 +127,18 @@ private:
             if (e.turned_away) {
                 add(unheard_reason::turned_away, &e, e.frame, at, "outbox '" + run_.texts[e.outbox] + "'");
             } else if (!delivered.contains(e.id)) {
-                const bool replaced = merged_later(e);
-                add(replaced ? unheard_reason::merged : unheard_reason::waits_in_outbox, &e, e.frame, at,
+                const bool replaced = combined_later(e);
+                add(replaced ? unheard_reason::combined : unheard_reason::waits_in_outbox, &e, e.frame, at,
                     "outbox '" + run_.texts[e.outbox] + "'");
             }
         }
     }
 
     // A later post of the same outbox went into this one, and was delivered in its stead.
-    [[nodiscard]] bool merged_later(const recorded_event& e) const {
+    [[nodiscard]] bool combined_later(const recorded_event& e) const {
         for (const recorded_event* next = &e + 1; next != run_.events.data() + run_.events.size(); ++next) {
             if (next->channel == e.channel && next->outbox == e.outbox) {
-                if (next->is_post && next->merged) {
+                if (next->is_post && next->combined) {
                     return true;
                 }
             }

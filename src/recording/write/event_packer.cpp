@@ -119,7 +119,7 @@ void event_packer::pack_post(const post_facts& what, std::size_t kept) {
         what.to.write(what.to.address, address_);
         made.to = address_;
     }
-    made.merged = what.outcome == posting_outcome::merged;
+    made.combined = what.outcome == posting_outcome::combined;
     made.turned_away = what.outcome == posting_outcome::turned_away;
     made.outside = what.outside;
     made.payload = payload_from(kept);

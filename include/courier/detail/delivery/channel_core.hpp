@@ -57,8 +57,8 @@ struct access {
 
     /// What a poster posts through.
     template <class Poster>
-    static const auto& lane(const Poster& poster) noexcept {
-        return poster.lane_;
+    static const auto& backlog(const Poster& poster) noexcept {
+        return poster.backlog_;
     }
 
     /// What an outbox stands for.

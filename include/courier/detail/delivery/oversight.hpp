@@ -134,7 +134,7 @@ private:
 /// What becomes of a payload that is posted.
 enum class posting_outcome : std::uint8_t {
     waits,       ///< for the next round
-    merged,      ///< into one that waits already
+    combined,    ///< into one that waits already
     turned_away, ///< the bound is reached
 };
 

@@ -40,7 +40,7 @@ public:
     errand enroll(void (*what)(void*), void* who);
     void withdraw(errand which) noexcept;
     bool post(errand which) noexcept;
-    [[nodiscard]] plain_lane<errand>& lane() noexcept { return *lane_; }
+    [[nodiscard]] plain_backlog<errand>& backlog() noexcept { return *backlog_; }
 
     std::vector<reader_node*> refreshers; ///< that are to be run in the next round
     bool runs_views = false;
@@ -50,7 +50,7 @@ private:
     void run(errand which);
 
     channel<errand> channel_{"outbox.wakes"};
-    plain_lane<errand>* lane_;
+    plain_backlog<errand>* backlog_;
     std::vector<errand_target> targets_;
     std::vector<std::uint32_t> free_;
     subscription in_;

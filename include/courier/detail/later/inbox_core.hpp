@@ -1,5 +1,5 @@
 // An inbox without the types of the payloads, and the routes from inlets to
-// lanes.
+// backlogs.
 #pragma once
 
 #include <courier/budget.hpp>
@@ -7,7 +7,7 @@
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/base/shared.hpp>
 #include <courier/detail/delivery/oversight.hpp>
-#include <courier/detail/later/lane_user.hpp>
+#include <courier/detail/later/backlog_user.hpp>
 #include <courier/detail/later/sending_log.hpp>
 
 #include <atomic>
@@ -23,18 +23,18 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// From the inlets of one target to its lane. Lives until no inlet is left
+/// From the inlets of one target to its backlog. Lives until no inlet is left
 /// and what they sent has been read.
 struct inbox_route {
     /// Posts what comes next in `from`, as long as it goes this way and `most`
-    /// are not reached; returns how many. None when the lane could not make room
+    /// are not reached; returns how many. None when the backlog could not make room
     /// for one, which `failed` tells.
     std::size_t (*arrive)(inbox_core& core, inbox_route& route, sending_log& from, std::size_t most,
                           first_failure& failed);
     /// Destroys what comes next in `from`, which goes this way.
     void (*discard)(sending_log& from) noexcept;
 
-    lane_user lane;          ///< the owner's
+    backlog_user backlog;    ///< the owner's
     std::uint64_t taken = 0; ///< the owner's: how many have been read
     std::atomic<std::size_t> inlets{0};
     std::atomic<std::uint64_t> sent{0}; ///< by the inlets that have ended
@@ -84,7 +84,7 @@ sending_log* make_way(const shared<inbox_core>& of, std::size_t bytes);
 /// Wakes the owner if it wants to be woken.
 void wake_owner(inbox_core& core) noexcept;
 
-/// Moves what has arrived into its lanes; on the owner's thread.
+/// Moves what has arrived into its backlogs; on the owner's thread.
 std::size_t take_in(inbox_core& core, const budget& most);
 [[nodiscard]] std::size_t waiting_in(inbox_core& core) noexcept;
 
@@ -124,27 +124,27 @@ struct reading_of {
         bool fits = true;
         while (count < most && fits && from.read_at()->route() == &route &&
                !core.closed.load(std::memory_order_relaxed)) {
-            if (!route.lane.open()) {
+            if (!route.backlog.open()) {
                 const one unwanted(from);
                 ++count;
                 ++route.taken;
                 continue;
             }
-            auto& lane = static_cast<Lane&>(*route.lane.get());
+            auto& backlog = static_cast<Lane&>(*route.backlog.get());
             const std::size_t left = most - count;
-            const std::size_t at_once = !lane.takes_plainly() ? 1 : left < 1024 ? left : 1024;
+            const std::size_t at_once = !backlog.takes_plainly() ? 1 : left < 1024 ? left : 1024;
             fits = false;
             failed.run([&] {
-                lane.make_room(at_once);
+                backlog.make_room(at_once);
                 fits = true;
             });
             if (!fits) {
                 break;
             }
             if constexpr (std::is_trivially_copyable_v<Item>) {
-                if (lane.takes_plainly()) { // nothing of the user's runs
-                    const std::size_t read =
-                        from.template read_run<Item>(route, at_once, [&lane](const Item& item) { lane.append(item); });
+                if (backlog.takes_plainly()) { // nothing of the user's runs
+                    const std::size_t read = from.template read_run<Item>(
+                        route, at_once, [&backlog](const Item& item) { backlog.append(item); });
                     count += read;
                     route.taken += read;
                     continue;
@@ -155,7 +155,7 @@ struct reading_of {
             const one item(from, head);
             ++count;
             ++route.taken;
-            failed.run([&] { post(lane, std::move(*item), cause); });
+            failed.run([&] { post(backlog, std::move(*item), cause); });
         }
         return count;
     }
@@ -163,12 +163,12 @@ struct reading_of {
     static void discard(sending_log& from) noexcept { const one item(from); }
 
 private:
-    static void post(Lane& lane, Item&& item, std::uint64_t cause) {
+    static void post(Lane& backlog, Item&& item, std::uint64_t cause) {
         if (overseen()) [[unlikely]] {
             const as_sent now(cause);
-            lane.post_item(std::move(item));
+            backlog.post_item(std::move(item));
         } else {
-            lane.post_item(std::move(item));
+            backlog.post_item(std::move(item));
         }
     }
 };

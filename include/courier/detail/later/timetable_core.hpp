@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/later/lane_user.hpp>
+#include <courier/detail/later/backlog_user.hpp>
 
 #include <array>
 #include <cstddef>
@@ -15,9 +15,9 @@ namespace detail {
 
 /// One payload that waits, or that is posted again and again.
 struct timer {
-    lane_user lane;
+    backlog_user backlog;
     std::int64_t interval = 0; ///< 0: once
-    std::uint32_t sleeper = 0; ///< its place in the lane
+    std::uint32_t sleeper = 0; ///< its place in the backlog
     std::uint32_t stay = 0;    ///< tells one user of this place from the next
     std::uint32_t next_free = 0;
     bool catches_up_once = false;
@@ -77,8 +77,8 @@ inline void retain(timetable_core& core) noexcept {
 }
 void release(timetable_core& core) noexcept;
 
-/// Takes `lane`. When memory is full the sleeper is forgotten.
-timer_place add_timer(timetable_core& core, lane_user& lane, std::uint32_t sleeper, std::int64_t when,
+/// Takes `backlog`. When memory is full the sleeper is forgotten.
+timer_place add_timer(timetable_core& core, backlog_user& backlog, std::uint32_t sleeper, std::int64_t when,
                       std::int64_t interval, bool catches_up_once);
 bool cancel(timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
 [[nodiscard]] bool is_waiting(const timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;

@@ -5,7 +5,7 @@
 #include <courier/detail/delivery/address_text.hpp>
 #include <courier/detail/delivery/publish_at.hpp>
 #include <courier/detail/later/address_index.hpp>
-#include <courier/detail/later/lane.hpp>
+#include <courier/detail/later/backlog.hpp>
 
 #include <concepts>
 #include <cstddef>
@@ -25,10 +25,10 @@ struct addressed_item {
 };
 
 template <class Payload, class Address>
-class addressed_lane final : public lane_of<Payload, addressed_item<Payload, Address>> {
+class addressed_backlog final : public backlog_of<Payload, addressed_item<Payload, Address>> {
 public:
     using item = addressed_item<Payload, Address>;
-    using lane_of<Payload, item>::lane_of;
+    using backlog_of<Payload, item>::backlog_of;
 
     bool post(Payload&& payload) {
         return kept_meanwhile([&] { return post_item({std::nullopt, std::move(payload)}); });
@@ -47,7 +47,7 @@ public:
     bool begin_round() noexcept override {
         places_.clear(); // before what is laid aside is posted, and again for the round to come
         everyone_ = none;
-        const bool more = lane_of<Payload, item>::begin_round();
+        const bool more = backlog_of<Payload, item>::begin_round();
         places_.clear();
         everyone_ = none;
         return more;
@@ -64,7 +64,7 @@ private:
         if constexpr (is_quiet<item>) {
             return step();
         } else {
-            const lane_held until_then(*this);
+            const backlog_held until_then(*this);
             return step();
         }
     }
@@ -80,7 +80,7 @@ private:
         } else if (this->how_.keep == keep::all || this->in_line() == 0) {
             this->move_around([&] { taken = this->take(std::move(one)); });
         } else {
-            this->merge_in_use([&] {
+            this->combine_in_use([&] {
                 this->combine(this->waiting_.back(), this->waiting_.back().payload, std::move(one.payload));
                 this->waiting_.back().to = std::move(one.to);
             });
@@ -130,7 +130,7 @@ private:
 };
 
 template <class Payload, class Address>
-std::size_t addressed_lane<Payload, Address>::deliver(std::size_t most) {
+std::size_t addressed_backlog<Payload, Address>::deliver(std::size_t most) {
     std::size_t count = 0;
     while (count < most && this->left() != 0) {
         const std::size_t place = this->advance(1);

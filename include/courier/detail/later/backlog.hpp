@@ -5,7 +5,7 @@
 #include <courier/detail/base/at_the_end.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
-#include <courier/detail/later/lane_base.hpp>
+#include <courier/detail/later/backlog_base.hpp>
 #include <courier/detail/later/sleepers.hpp>
 #include <courier/posting_options.hpp>
 
@@ -20,24 +20,24 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// The part of a lane that does not depend on whether there are addresses.
+/// The part of a backlog that does not depend on whether there are addresses.
 /// `Item` is what waits.
 template <class Payload, class Item>
-class lane_of : public lane_base {
+class backlog_of : public backlog_base {
     static_assert(std::is_nothrow_move_constructible_v<Item> || std::is_copy_constructible_v<Item>,
                   "courier: what is posted must be movable without throwing (say so with noexcept), or copyable, so "
                   "that nothing of what waits is lost when a move fails; keep the part that throws in a "
                   "std::unique_ptr");
 
 public:
-    lane_of(outbox_core& to, channel_core& on, posting_options<Payload>&& how)
-        : lane_base(to, on), how_(std::move(how)) {
+    backlog_of(outbox_core& to, channel_core& on, posting_options<Payload>&& how)
+        : backlog_base(to, on), how_(std::move(how)) {
         if (how_.combine && how_.keep == keep::all) {
             how_.keep = keep::one; // there is nothing else that it could mean
         }
         takes_all_ = how_.keep == keep::all && how_.limit == 0;
     }
-    ~lane_of() override { // it is in no list any more
+    ~backlog_of() override { // it is in no list any more
         while (first_aside_ != nullptr) {
             delete std::exchange(first_aside_, first_aside_->next);
         }
@@ -146,14 +146,14 @@ protected:
     [[nodiscard]] std::size_t in_line() const noexcept { return waiting_.size() - dropped_; }
 
     /// Carries out a change of what waits, in which code of the user's runs: a
-    /// payload's move or end, a merge function, a comparison of addresses.
+    /// payload's move or end, a combining function, a comparison of addresses.
     /// Lane and outbox stay, whatever that ends. What it posts here is laid
     /// aside and posted as soon as the change is over; a round that it begins
-    /// leaves this lane for the next one.
+    /// leaves this backlog for the next one.
     template <class Change>
     void in_use(Change change) {
         struct use {
-            lane_of& own;
+            backlog_of& own;
             bool takes_all;
             ~use() {
                 own.takes_all_ = takes_all;
@@ -178,9 +178,9 @@ protected:
         }
     }
 
-    /// The same for what merges them, too.
+    /// The same for what combines them, too.
     template <class Change>
-    void merge_in_use(Change change) {
+    void combine_in_use(Change change) {
         if (is_quiet<Item> && !how_.combine) {
             change();
         } else {
@@ -191,7 +191,7 @@ protected:
     /// Posts one, whatever the policy; not while busy.
     virtual bool post_now(Item&& item) = 0;
 
-    /// What is posted while this lane is busy.
+    /// What is posted while this backlog is busy.
     bool lay_aside(Item&& item) {
         if (is_refused(item)) {
             return false;
@@ -226,7 +226,8 @@ protected:
     void combine(Item& into, Payload& kept, Payload&& newer) {
         if (overseen()) [[unlikely]] {
             static_cast<void>(payload_in(into));
-            note_at(static_cast<std::size_t>(&into - waiting_.data()), &newer, label_in(into), posting_outcome::merged);
+            note_at(static_cast<std::size_t>(&into - waiting_.data()), &newer, label_in(into),
+                    posting_outcome::combined);
         }
         if (how_.combine) {
             how_.combine(kept, newer);

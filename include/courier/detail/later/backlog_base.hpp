@@ -1,4 +1,4 @@
-// What an outbox knows of the lanes that wait in it.
+// What an outbox knows of the backlogs that wait in it.
 #pragma once
 
 #include <courier/detail/delivery/channel_core.hpp>
@@ -13,13 +13,13 @@ namespace detail {
 
 struct outbox_core;
 
-/// What an outbox knows of a lane.
-class lane_base {
+/// What an outbox knows of a backlog.
+class backlog_base {
 public:
-    lane_base(outbox_core& through, channel_core& to);
-    lane_base(const lane_base&) = delete;
-    lane_base& operator=(const lane_base&) = delete;
-    virtual ~lane_base();
+    backlog_base(outbox_core& through, channel_core& to);
+    backlog_base(const backlog_base&) = delete;
+    backlog_base& operator=(const backlog_base&) = delete;
+    virtual ~backlog_base();
 
     /// Moves everything that waits into the round.
     /// True when something still waits, for the next one.
@@ -28,7 +28,7 @@ public:
     /// Delivers some of the round, `most` at most; returns how many.
     virtual std::size_t deliver(std::size_t most) = 0;
 
-    /// The round is over for this lane; what was delivered is destroyed.
+    /// The round is over for this backlog; what was delivered is destroyed.
     virtual void end_round() noexcept = 0;
 
     /// How many of the round are left.
@@ -52,14 +52,14 @@ public:
 
     std::vector<post_mark> marks;       ///< of those that wait, or of the first few of them
     std::vector<post_mark> round_marks; ///< of those in the round: all, or none
-    outbox_core* box;                   ///< its refs keep this lane alive, too
+    outbox_core* box;                   ///< its refs keep this backlog alive, too
     channel_core* target;               ///< holds a reference
     std::source_location where;         ///< of the newest post
     std::uint32_t users = 0;            ///< posters, inlets and sleepers
     bool queued = false;                ///< something waits
     bool box_closed = false;            ///< as the outbox says; one look less for whoever posts
     bool in_round = false;
-    bool busy = false;            ///< code of the user's runs in the middle of a change; see `lane_of::in_use()`
+    bool busy = false;            ///< code of the user's runs in the middle of a change; see `backlog_of::in_use()`
     bool woke = false;            ///< the newest sleeper has been taken
     bool posts_aside = false;     ///< posts what was laid aside while it was busy
     bool lets_go = false;         ///< when that is over, for those who could not meanwhile
@@ -72,26 +72,26 @@ public:
     std::uint64_t told_delivered = 0;
 };
 
-/// Notes that something waits in `lane` from now on.
-void queue(lane_base& lane) noexcept;
+/// Notes that something waits in `backlog` from now on.
+void queue(backlog_base& backlog) noexcept;
 
-/// More was posted in the middle of merging than is merged at a time.
-void report_restless(const lane_base& lane);
+/// More was posted in the middle of combining than is combined at a time.
+void report_restless(const backlog_base& backlog);
 
-/// Keeps a lane and its outbox.
-class lane_held {
+/// Keeps a backlog and its outbox.
+class backlog_held {
 public:
-    explicit lane_held(lane_base& lane) noexcept;
-    lane_held(const lane_held&) = delete;
-    lane_held& operator=(const lane_held&) = delete;
-    ~lane_held();
+    explicit backlog_held(backlog_base& backlog) noexcept;
+    backlog_held(const backlog_held&) = delete;
+    backlog_held& operator=(const backlog_held&) = delete;
+    ~backlog_held();
 
 private:
-    lane_base& lane_;
+    backlog_base& backlog_;
 };
 
-/// Does what had to wait while the lane was busy, which may be the end of it.
-void let_go_after_use(lane_base& lane) noexcept;
+/// Does what had to wait while the backlog was busy, which may be the end of it.
+void let_go_after_use(backlog_base& backlog) noexcept;
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

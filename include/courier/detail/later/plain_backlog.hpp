@@ -1,7 +1,7 @@
-// A lane of payloads without addresses.
+// A backlog of payloads without addresses.
 #pragma once
 
-#include <courier/detail/later/lane.hpp>
+#include <courier/detail/later/backlog.hpp>
 
 #include <cstddef>
 #include <utility>
@@ -10,9 +10,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Payload>
-class plain_lane final : public lane_of<Payload, Payload> {
+class plain_backlog final : public backlog_of<Payload, Payload> {
 public:
-    using lane_of<Payload, Payload>::lane_of;
+    using backlog_of<Payload, Payload>::backlog_of;
 
     bool post_item(Payload&& payload) override { return post(std::move(payload)); }
     bool post(Payload&& payload) {
@@ -43,7 +43,7 @@ private:
         if (this->how_.keep == keep::all || this->in_line() == 0) {
             this->move_around([&] { taken = this->take(std::move(payload)); });
         } else {
-            this->merge_in_use(
+            this->combine_in_use(
                 [&] { this->combine(this->waiting_.back(), this->waiting_.back(), std::move(payload)); });
         }
         return taken;
