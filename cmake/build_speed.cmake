@@ -9,8 +9,7 @@ if(PROJECT_IS_TOP_LEVEL AND NOT DEFINED CMAKE_CXX_COMPILER_LAUNCHER)
   find_program(WIRED_COURIER_CCACHE ccache DOC "Where ccache is, if it is")
   if(WIRED_COURIER_CCACHE)
     set(CMAKE_CXX_COMPILER_LAUNCHER ${CMAKE_COMMAND} -E env
-      CCACHE_BASEDIR=${PROJECT_SOURCE_DIR} CCACHE_NOHASHDIR=1
-      CCACHE_SLOPPINESS=pch_defines,time_macros,include_file_mtime,include_file_ctime ${WIRED_COURIER_CCACHE})
+      CCACHE_BASEDIR=${PROJECT_SOURCE_DIR} CCACHE_NOHASHDIR=1 ${WIRED_COURIER_CCACHE})
   endif()
 endif()
 
@@ -33,10 +32,7 @@ endfunction()
 function(wired_courier_precompile target)
   if(WIRED_COURIER_BULK_BUILD)
     target_precompile_headers(${target} PRIVATE ${ARGN})
-    if(CMAKE_CXX_COMPILER_ID MATCHES "Clang")
-      target_compile_options(${target} PRIVATE "SHELL:-Xclang -fno-pch-timestamp") # so that ccache knows it again
-    else()
-      target_compile_options(${target} PRIVATE -fpch-preprocess)
-    endif()
+    # ccache has given objects that fitted an older precompiled header.
+    set_target_properties(${target} PROPERTIES CXX_COMPILER_LAUNCHER "")
   endif()
 endfunction()

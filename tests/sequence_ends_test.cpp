@@ -4,6 +4,7 @@
 #include <doctest/doctest.h>
 
 #include <chrono>
+#include <cstdlib>
 #include <memory>
 #include <random>
 #include <vector>
@@ -69,7 +70,8 @@ sequence<> wanderer(scene& s, std::mt19937& chance, int& live) {
 } // namespace
 
 TEST_CASE("sequences ended at random points leave nothing behind") {
-    constexpr int enough = test::sanitized ? 5000 : 100000;
+    const bool overseen = std::getenv("COURIER_TEST_LEDGER") != nullptr; // which takes longer
+    const int enough = test::sanitized ? 5000 : overseen ? 30000 : 100000;
     scene s;
     std::mt19937 chance(7);
     int live = 0;

@@ -59,7 +59,7 @@ struct recorded_event {
     std::size_t payload = 0;        ///< where it begins in `run::payloads`
     std::uint32_t payload_size = 0; ///< 0: not known
     bool is_post = false;
-    bool combined = false;      ///< of posts
+    bool combined = false;    ///< of posts
     bool turned_away = false; ///< of posts
     bool stopped = false;
     bool outside = false;

@@ -48,8 +48,7 @@ struct parsed_line {
 template <class Parts>
 class data_reading {
 public:
-    data_reading(const simdjson::dom::object& data, Parts& parts)
-        : at_(data.begin()), end_(data.end()), parts_(parts) {
+    data_reading(const simdjson::dom::object& data, Parts& parts) : at_(data.begin()), end_(data.end()), parts_(parts) {
         look();
     }
 
