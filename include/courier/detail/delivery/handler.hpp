@@ -8,6 +8,7 @@
 #include <courier/modules.hpp>
 #include <courier/verdict.hpp>
 
+#include <bit>
 #include <concepts>
 #include <cstring>
 #include <new>
@@ -58,9 +59,14 @@ inline constexpr bool // NOLINTNEXTLINE(misc-redundant-expression): they are so 
 
 template <class F, class P>
 void run_word(void* word, const void* payload) {
-    alignas(F) std::byte copy[sizeof(F)];
-    std::memcpy(copy, &word, sizeof(F));
-    call_handler<const F, P>(*std::launder(reinterpret_cast<const F*>(copy)), *static_cast<const P*>(payload));
+    if constexpr (sizeof(F) == sizeof word) { // of which no copy is made in memory
+        const F handler = std::bit_cast<F>(word);
+        call_handler<const F, P>(handler, *static_cast<const P*>(payload));
+    } else {
+        alignas(F) std::byte copy[sizeof(F)];
+        std::memcpy(copy, &word, sizeof(F));
+        call_handler<const F, P>(*std::launder(reinterpret_cast<const F*>(copy)), *static_cast<const P*>(payload));
+    }
 }
 
 template <class F, class P>
