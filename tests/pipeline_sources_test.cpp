@@ -18,6 +18,7 @@ using namespace std::chrono_literals;
 using pipelines::boat;
 using pipelines::even;
 using pipelines::scene;
+
 TEST_CASE("merge takes what comes, in the order in which it comes") {
     scene s;
     s.hear(courier::merge(*s.port | boat | even, *s.starboard | boat) | courier::drop(1));

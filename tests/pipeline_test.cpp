@@ -17,6 +17,7 @@ using namespace std::chrono_literals;
 using pipelines::boat;
 using pipelines::even;
 using pipelines::scene;
+
 TEST_CASE("filter and transform, as often as one likes, with functions and data members") {
     scene s;
     s.hear(*s.port | courier::filter([](const Moored& m) { return m.boat > 1; }) | courier::transform(&Moored::cargo) |
