@@ -74,7 +74,7 @@ struct audit_report {
 ///     CHECK(courier::audit(night.read()).clean());
 [[nodiscard]] audit_report audit(const books& of, const audit_options& options = {});
 
-/// Subscriptions made after `mark` (`ledger::newest_subscription()`) that are
+/// Subscriptions made after `mark` (`ledger::latest_subscription()`) that are
 /// still live, on the channels of `of`.
 [[nodiscard]] std::vector<subscription_books> live_since(const ledger& of, std::uint32_t mark);
 

@@ -123,7 +123,7 @@ public:
     [[nodiscard]] std::uint64_t frame() const noexcept;
 
     /// The number of the newest subscription; later ones have higher numbers.
-    [[nodiscard]] std::uint32_t newest_subscription() const noexcept;
+    [[nodiscard]] std::uint32_t latest_subscription() const noexcept;
 
     /// Whether it notes anything.
     [[nodiscard]] bool working() const noexcept;

@@ -361,7 +361,7 @@ std::vector<subscription_books> live_since(const ledger& of, std::uint32_t mark)
 }
 
 ends_with_scope::ends_with_scope(const ledger& of, report left, std::source_location where)
-    : of_(of), mark_(of.newest_subscription()), left_(std::move(left)), where_(where) {}
+    : of_(of), mark_(of.latest_subscription()), left_(std::move(left)), where_(where) {}
 
 ends_with_scope::~ends_with_scope() {
     const std::vector<subscription_books> left = live_since(of_, mark_);

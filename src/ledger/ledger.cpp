@@ -181,7 +181,7 @@ std::uint64_t ledger::frame() const noexcept {
     return core_->frame;
 }
 
-std::uint32_t ledger::newest_subscription() const noexcept {
+std::uint32_t ledger::latest_subscription() const noexcept {
     return core_->newest_subscription;
 }
 
