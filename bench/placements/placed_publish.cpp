@@ -1,6 +1,7 @@
 // Publishing and the loop by hand, compiled several times in different places:
 // PLACE bytes of padding come before them, or loops are aligned in another way.
-#include "../baselines.hpp"
+#include "handlers.hpp"
+
 #include "../paired.hpp"
 
 #include <courier/channel.hpp>
@@ -22,8 +23,8 @@ namespace {
 struct harbour {
     explicit harbour(std::size_t count) : theirs(count), mine(count) {
         for (std::size_t i = 0; i < count; ++i) {
-            raw.push_back(raw_listener(theirs[i]));
-            in.subscribe(bitten, [b = &mine[i]](const Bitten& e) { b->on_bitten(e); });
+            raw.push_back(aligned_listener(theirs[i]));
+            subscribe_aligned(in, bitten, mine[i]);
         }
     }
 
