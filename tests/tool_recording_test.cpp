@@ -280,6 +280,8 @@ TEST_CASE("broken recordings and wrong options give one clear line each") {
     says("lanes " + plain_night() + " --frames x:3", "--frames: 'x:3' is not a range of frames such as 10:20");
     says("lanes " + plain_night() + " --frames 9:3", "ends before it begins");
     says("explain " + plain_night(), "give WHAT to explain");
+    says("explain " + plain_night() + " wyrms.sighted --why-not horn",
+         "'wyrms.sighted' and --why-not are two questions; the channel of --why-not is named by --channel");
     says("explain " + plain_night() + " 999999", "has no event 999999; it has 1 to ");
     says("explain " + plain_night() + " --why-not horn", "--why-not needs the channel that was expected");
     says("demo --quiet --record /nowhere/night.jsonl", "cannot write /nowhere/night.jsonl: No such file or directory");

@@ -60,6 +60,9 @@ json as_json(const run& of, const recorded_event& e) {
         heard.add(of.name_of(of.heard[e.first_heard + i]));
     }
     one.set("heard_by", std::move(heard));
+    if (e.is_cut) {
+        one.set("left_out", true); // who heard it, and its payload
+    }
     return one;
 }
 
@@ -189,7 +192,11 @@ int print_why_not(const run& of, const explain_request& request) {
 }
 
 int explain(explain_request& request) {
-    if (request.what.empty() == request.why_not.empty()) {
+    if (!request.what.empty() && !request.why_not.empty()) {
+        throw std::invalid_argument(
+            "'" + request.what + "' and --why-not are two questions; the channel of --why-not is named by --channel");
+    }
+    if (request.what.empty() && request.why_not.empty()) {
         throw std::invalid_argument(
             "give WHAT to explain (an event's number, a channel or a party), or --why-not PARTY");
     }

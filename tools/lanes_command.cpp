@@ -52,7 +52,7 @@ std::string arrow_line(const courier::lane_chart& chart, const courier::lane_mes
         const bool inside = i >= low && i <= high;
         std::string mark = "│";
         if (i == m.from) {
-            mark = m.to.empty() ? "○" : is_end ? "◉" : "●";
+            mark = m.to.empty() && !m.event->is_cut ? "○" : is_end ? "◉" : "●";
         } else if (is_end) {
             mark = i > m.from ? "▶" : "◀";
         } else if (inside) {

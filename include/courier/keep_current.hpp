@@ -1,4 +1,4 @@
-// Views that are rerun when something they read has changed.
+// Functions that are run again when something they read has changed.
 #pragma once
 
 #include <courier/config.hpp>
@@ -22,13 +22,13 @@ namespace detail {
 
 /// In front of the node, next to what is looked at for every change.
 template <class Refresher>
-struct view_function {
+struct refresher_function {
     Refresher function;
 };
 
 template <class Refresher>
-struct refresher_of final : view_function<Refresher>, refresher_node {
-    explicit refresher_of(Refresher&& v) : view_function<Refresher>{std::move(v)}, refresher_node(how) {}
+struct refresher_of final : refresher_function<Refresher>, refresher_node {
+    explicit refresher_of(Refresher&& given) : refresher_function<Refresher>{std::move(given)}, refresher_node(how) {}
 
     static void renew_it(reader_node& node) {
         const reading what_is_read(node);

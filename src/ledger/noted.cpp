@@ -223,7 +223,9 @@ void noted_now::missed(turn why) noexcept {
     why_ = why;
     if (why == turn::filtered) {
         ++fell;
-        in->ask_onlooker();
+        if (in != nullptr) {
+            in->ask_onlooker();
+        }
     }
     if (const slot* const s = serving(); s != nullptr) {
         if (subscription_note* const note = note_of(*s); note != nullptr && counts_for(*note)) {

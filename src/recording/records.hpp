@@ -57,9 +57,8 @@ struct channel_record {
     }
 };
 
-struct closed_record {
-    static constexpr std::string_view type = "closed";
-    static constexpr std::string_view says = "a channel has ended";
+/// A line about one channel.
+struct channel_line {
     channel_link on;
 
     template <class Self, class With>
@@ -68,11 +67,24 @@ struct closed_record {
     }
 };
 
-struct subscribed_record {
+struct closed_record : channel_line {
+    static constexpr std::string_view type = "closed";
+    static constexpr std::string_view says = "a channel has ended";
+};
+
+/// A line about one subscription.
+struct subscription_line : channel_line {
+    std::uint32_t subscription = 0;
+
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"subscription", "its number", always}, self.subscription);
+    }
+};
+
+struct subscribed_record : subscription_line {
     static constexpr std::string_view type = "subscribed";
     static constexpr std::string_view says = "a subscription was made, or was there";
-    channel_link on;
-    std::uint32_t subscription = 0;
     std::uint32_t party = 0;
     std::string_view name;
     std::string_view at;
@@ -82,12 +94,8 @@ struct subscribed_record {
     std::uint32_t handler = 0;
 
     template <class Self, class With>
-    static void attributes(Self& self, With& with) {
-        with(self.on);
-    }
-    template <class Self, class With>
     static void data(Self& self, With& with) {
-        with(field{"subscription", "its number", always}, self.subscription);
+        subscription_line::data(self, with);
         with(field{"party", "the subscriber's number"}, self.party);
         with(field{"name", "the subscriber's name"}, self.name);
         with(field{"at", "the line of code", always}, self.at);
@@ -98,43 +106,24 @@ struct subscribed_record {
     }
 };
 
-struct ended_record {
+struct ended_record : subscription_line {
     static constexpr std::string_view type = "ended";
     static constexpr std::string_view says = "a subscription has ended";
-    channel_link on;
-    std::uint32_t subscription = 0;
     bool channel_closed = false;
 
     template <class Self, class With>
-    static void attributes(Self& self, With& with) {
-        with(self.on);
-    }
-    template <class Self, class With>
     static void data(Self& self, With& with) {
-        with(field{"subscription", "its number", always}, self.subscription);
+        subscription_line::data(self, with);
         with(field{"closed", "true if it ended with its channel"}, self.channel_closed);
     }
 };
 
-/// Of a subscription that is otherwise as it was.
-struct pause_record {
-    channel_link on;
-    std::uint32_t subscription = 0;
-
-    template <class Self, class With>
-    static void attributes(Self& self, With& with) {
-        with(self.on);
-    }
-    template <class Self, class With>
-    static void data(Self& self, With& with) {
-        with(field{"subscription", "its number", always}, self.subscription);
-    }
-};
-struct paused_record : pause_record {
+struct paused_record : subscription_line {
     static constexpr std::string_view type = "paused";
     static constexpr std::string_view says = "a subscription is paused";
 };
-struct resumed_record : pause_record {
+
+struct resumed_record : subscription_line {
     static constexpr std::string_view type = "resumed";
     static constexpr std::string_view says = "it is no longer";
 };

@@ -72,10 +72,10 @@ namespace {
 // So that queueing one more there needs no memory.
 void make_room_in(errand_desk& desk) {
     reserve_by_halves(desk.refreshers, this_values.graph->changes.readers() + 1);
-    if (!desk.runs_views) {
+    if (!desk.runs_refreshers) {
         desk.run_refreshers =
             desk.enroll([](void* who) { run_collected(static_cast<errand_desk*>(who)->refreshers); }, &desk);
-        desk.runs_views = true;
+        desk.runs_refreshers = true;
     }
 }
 

@@ -70,6 +70,11 @@ TEST_CASE("lines of any length are read again; what is longer than all sense is 
     CHECK(read.events[2].is_cut);
     CHECK_FALSE(read.events[2].was_unheard());
     CHECK(courier::books_of(read).channels.at(0).unheard == 0);
+    const courier::why_not_answer why = courier::why_not(read, {.channel = read.channels.at(0).name, .party = "in"});
+    CHECK(why.heard == 3);
+    REQUIRE(why.reasons.size() == 1);
+    CHECK(why.reasons[0].why == courier::unheard_reason::not_recorded);
+    CHECK(why.reasons[0].example == read.events[2].id);
     CHECK(read.payload_of(read.events[3]) == R"({"bytes":"small again"})");
     CHECK(test::contains(file.text(), R"("left_out":)"));
 }

@@ -9,6 +9,7 @@
 #include <courier/poster.hpp>
 #include <courier/query.hpp>
 #include <courier/recording/comparison.hpp>
+#include <courier/recording/explanation.hpp>
 #include <courier/state.hpp>
 
 #include <doctest/doctest.h>

@@ -33,6 +33,7 @@ enum class unheard_reason : std::uint8_t {
     other_address, ///< it was for somebody else
     too_deep,      ///< the publish was refused
     failed,        ///< it was called, and threw
+    not_recorded,  ///< who heard was left out of the recording
 };
 
 /// For people: "paused".

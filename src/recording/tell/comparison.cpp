@@ -13,7 +13,7 @@ std::string listeners(const run& of, const recorded_event& event) {
     for (std::uint32_t i = 0; i < event.heard; ++i) {
         list += (i == 0 ? "" : ", ") + of.name_of(of.heard[event.first_heard + i]);
     }
-    return list.empty() ? "nobody" : list;
+    return event.is_cut ? "not recorded" : list.empty() ? "nobody" : list;
 }
 
 std::string misses(const run& of, const recorded_event& event) {

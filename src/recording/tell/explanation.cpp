@@ -18,7 +18,7 @@ std::vector<const recorded_event*> chain_of(const run& of, const recorded_event&
 }
 
 std::string text_of(unheard_reason why) {
-    constexpr std::array<std::string_view, 16> texts{"nobody published",
+    constexpr std::array<std::string_view, 17> texts{"nobody published",
                                                      "waits in an outbox",
                                                      "combined with another post",
                                                      "turned away by a full outbox",
@@ -33,7 +33,8 @@ std::string text_of(unheard_reason why) {
                                                      "stopped by a verdict",
                                                      "for another address",
                                                      "refused, nested too deeply",
-                                                     "failed: its handler threw"};
+                                                     "failed: its handler threw",
+                                                     "not recorded, too much for a line"};
     return std::string{texts[static_cast<std::size_t>(why)]};
 }
 
@@ -174,6 +175,8 @@ private:
                 "it left in frame " + std::to_string(s->until));
         } else if (!s->to.empty() && s->to != run_.texts[e.to] && e.to != 0) {
             add(unheard_reason::other_address, &e, e.frame, s->at, "it listens at " + s->to);
+        } else if (e.is_cut) {
+            add(unheard_reason::not_recorded, &e, e.frame, s->at, "");
         } else if (e.stopped) {
             add(unheard_reason::stopped, &e, e.frame, stopper_line(e), "by " + run_.name_of(e.stopped_by));
         } else {

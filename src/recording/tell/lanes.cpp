@@ -77,8 +77,8 @@ std::string as_msc(const run& of, const lane_chart& chart) {
         const std::string label = escaped(of.channels[m.event->channel].name) + (m.event->is_post ? " (posted)" : "") +
                                   (m.event->stopped ? " (stopped)" : "");
         if (m.to.empty()) {
-            msc += fmt::format("  l{0} rbox l{0} [label=\"{1}: nobody heard\", textbgcolour=\"#f7d9c4\"];\n", m.from,
-                               label);
+            msc += fmt::format("  l{0} rbox l{0} [label=\"{1}: {2}\", textbgcolour=\"#f7d9c4\"];\n", m.from, label,
+                               m.event->is_cut ? "not recorded" : "nobody heard");
             continue;
         }
         bool first = true;

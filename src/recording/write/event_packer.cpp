@@ -26,7 +26,7 @@ std::vector<schema_field> schema_of_table(const field_table& table, int depth = 
     return all;
 }
 
-std::string line_of(std::source_location where) {
+std::string text_of(std::source_location where) {
     return code_line{where.file_name(), where.line()}.text();
 }
 
@@ -132,20 +132,18 @@ void event_packer::channel_opened(const account& which) {
 }
 
 void event_packer::channel_closed(const account& which) {
-    pack(closed_record{{which.number, {}}});
+    pack(closed_record{{{which.number, {}}}});
 }
 
-channel_link event_packer::channel_of(const subscription_note& which) const {
-    return {of_->subscribe_sites[which.site].channel, {}};
+subscription_line event_packer::line_of(const subscription_note& which) const {
+    return {{{of_->subscribe_sites[which.site].channel, {}}}, which.number};
 }
 
 void event_packer::subscribed(const subscription_note& which) {
     pack_whole([&] {
         const slot& s = *which.of;
         const std::string at = of_->subscribe_sites[which.site].where.text();
-        subscribed_record made;
-        made.on = channel_of(which);
-        made.subscription = which.number;
+        subscribed_record made{line_of(which)};
         made.party = which.party;
         made.name = which.name != nullptr ? std::string_view{*which.name} : std::string_view{};
         made.at = at;
@@ -158,15 +156,14 @@ void event_packer::subscribed(const subscription_note& which) {
 }
 
 void event_packer::ended(const subscription_note& which, bool channel_closed) {
-    pack(ended_record{channel_of(which), which.number, channel_closed});
+    pack(ended_record{line_of(which), channel_closed});
 }
 
 void event_packer::paused(const subscription_note& which, bool is_paused) {
-    const pause_record of{channel_of(which), which.number};
     if (is_paused) {
-        pack(paused_record{of});
+        pack(paused_record{line_of(which)});
     } else {
-        pack(resumed_record{of});
+        pack(resumed_record{line_of(which)});
     }
 }
 
@@ -228,8 +225,8 @@ void event_packer::put_waiting() {
     lines.reserve(2 * all.size());
     waiting_record made;
     for (const sequence_report& one : all) {
-        const std::string& started = lines.emplace_back(line_of(one.started_at));
-        const std::string& at = lines.emplace_back(line_of(one.waits_at));
+        const std::string& started = lines.emplace_back(text_of(one.started_at));
+        const std::string& at = lines.emplace_back(text_of(one.waits_at));
         made.sequences.push_back({one.subscriber, started, at, one.waits_for, one.channel,
                                   one.since_frame - std::min(one.since_frame, first_frame_), one.source_gone});
     }

@@ -78,7 +78,7 @@ private:
     void pack_event(const event_facts& what);
     void pack_post(const post_facts& what, std::size_t kept);
     [[nodiscard]] packed_payload payload_from(std::size_t kept);
-    [[nodiscard]] channel_link channel_of(const subscription_note& which) const;
+    [[nodiscard]] subscription_line line_of(const subscription_note& which) const;
     void know_site(std::uint32_t site);
     std::uint32_t schema_of(const payload_kind* kind);
     std::uint32_t find_schema(const payload_kind* kind);

@@ -40,8 +40,6 @@ private:
     template <class Record>
     void write_line(const Record& what);
 
-    void write_turns(const turn_list& turns);
-    void write_payload(const packed_payload& payload);
     void write_value(packed_reader& in, const schema_node* known);
     void write_fields(packed_reader& in, const std::vector<schema_node>& known);
     void write_text(std::string_view plain);

@@ -43,7 +43,7 @@ public:
     [[nodiscard]] plain_backlog<errand>& backlog() noexcept { return *backlog_; }
 
     std::vector<reader_node*> refreshers; ///< that are to be run in the next round
-    bool runs_views = false;
+    bool runs_refreshers = false;
     errand run_refreshers{}; ///< once that is so
 
 private:

@@ -78,7 +78,7 @@ public:
         asleep = 4,   ///< a refresher whose subscriber is paused, or that has ended
         climbing = 8, ///< is being brought up to date, or waits for what it reads to be
         running = 16, ///< its function is being called
-        in_use = 32,  ///< its values are being compared, copied or moved
+        in_use = 32,  ///< a formula whose values are being compared, copied or moved
     };
 
     [[nodiscard]] bool is(unsigned any_of) const noexcept { return (facts_ & any_of) != 0; }
