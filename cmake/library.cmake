@@ -13,8 +13,10 @@ set(WIRED_COURIER_CORE_SOURCES
     delivery/batch.cpp
     delivery/channel_core.cpp
     delivery/period.cpp
+    delivery/phases.cpp
     delivery/oversight.cpp
     delivery/publish.cpp
+    delivery/put_off.cpp
     delivery/registry.cpp
     delivery/relay_link.cpp
     delivery/slot_pool.cpp
@@ -32,7 +34,10 @@ set(WIRED_COURIER_CORE_SOURCES
     later/outbox_reports.cpp
     later/sending_log.cpp
     later/time_budget.cpp
+    later/systems.cpp
+    later/timed_call.cpp
     later/timetable.cpp
+    later/waiting_places.cpp
     values/scheduler.cpp
     values/values.cpp
     values/dependencies.cpp
@@ -91,8 +96,10 @@ set(WIRED_COURIER_RECORDING_SOURCES
     tell/comparison.cpp
     tell/explanation.cpp
     tell/lanes.cpp
+    tell/phase_map.cpp
     tell/route_map.cpp
-    tell/statistics.cpp)
+    tell/statistics.cpp
+    tell/system_map.cpp)
 
 # wired_courier_add_recording(NAME CORE [STATIC|SHARED]): recordings and what is told from them.
 function(wired_courier_add_recording name core)

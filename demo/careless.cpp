@@ -38,6 +38,8 @@ careless::careless(const barges& convoy, const wyrms& out_there, courier::hub& r
     cook_.subscribe(rationed_, [this] { return cook_is_cross_ ? courier::verdict::stop : courier::verdict::go_on; });
     mate_.subscribe(rationed_, [] {});
     clerk_.subscribe(reef_.channel<GullsCounted>(), [] {});
+    postman_.subscribe(letters_, [] {});
+    present_.reports_from(mustered_, &Rumour::told);
 }
 
 courier::sequence<> careless::wait_for_relief() {
@@ -61,6 +63,7 @@ void careless::step(int frame) {
     turn_lamp(frame);
     pass_on_rumours(frame);
     hail_the_sunk(frame);
+    write_home(frame);
 }
 
 void careless::count_gulls() {
@@ -86,6 +89,13 @@ void careless::hail_the_sunk(int frame) {
     }
 }
 
+void careless::write_home(int frame) {
+    if (frame == 12) {
+        never_delivered_.post(letters_, {.told = frame});
+        mustered_.publish({.told = 99}); // of a crew of three
+    }
+}
+
 const std::vector<planted_mistake>& careless::mistakes() {
     static const std::vector<planted_mistake> all{
         {"courier.audit.growing", "careless.gulls", ""},
@@ -102,6 +112,8 @@ const std::vector<planted_mistake>& careless::mistakes() {
         {"courier.audit.circle", "careless.rumour_heard", ""},
         {"courier.audit.waits-for-ever", "careless.relief", "stranded hand"},
         {"courier.audit.order-matters", "careless.rations", "cook"},
+        {"courier.audit.left-waiting", "", ""},
+        {"courier.audit.unexpected", "careless.muster.unexpected", ""},
     };
     return all;
 }

@@ -11,6 +11,7 @@
 #include <courier/outbox.hpp>
 #include <courier/sequence.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/tally.hpp>
 
 #include <memory>
 #include <string_view>
@@ -57,6 +58,7 @@ private:
     void turn_lamp(int frame);
     void pass_on_rumours(int frame);
     void hail_the_sunk(int frame);
+    void write_home(int frame);
     courier::sequence<> wait_for_relief();
 
     const barges& convoy_;
@@ -87,6 +89,11 @@ private:
     bool cook_is_cross_ = false;
     courier::hub& reef_;
     courier::subscriber clerk_{"clerk"}; ///< the only one who hears a hub's channel
+    courier::outbox never_delivered_{"careless.letters"};
+    courier::channel<Rumour> letters_{"careless.letter"};
+    courier::subscriber postman_{"postman"};               ///< waits for that
+    courier::channel<Rumour> mustered_{"careless.muster"}; ///< by one who is not of the crew
+    courier::tally<int> present_{"careless.muster", {1, 2, 3}};
 };
 
 } // namespace reef

@@ -44,7 +44,7 @@ void crew::hand(int number, const watch& hours) {
                           on_their_way_.push_back(number);
                       }
                   },
-                  {.during = hours.storm_watch()});
+                  {.during = hours.hours().in(hour::storm)});
 }
 
 void crew::order(std::string_view what) {

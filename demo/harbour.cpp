@@ -24,7 +24,7 @@ harbour::harbour(const barges& fleet, const watch& hours, courier::hub& reef, ni
                [](const DepthAsked& q) -> std::optional<Depth> {
                    return Depth{.fathoms = q.by_the_moon(), .source = "harbour office"};
                },
-               {.during = [&hours] { return !hours.storm_watch().is_running(); }});
+               {.during = hours.hours().in(hour::dusk, hour::dawn)});
 }
 
 void harbour::keep_register() {

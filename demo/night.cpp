@@ -25,6 +25,7 @@
 #include <courier/outbox.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>
+#include <courier/systems.hpp>
 #include <courier/timetable.hpp>
 
 #include <charconv>
@@ -47,18 +48,22 @@ public:
     reef_night(const night_options& options, night_log& log, courier::replay* again = nullptr)
         : frames_(options.frames), log_(log), again_(again), chance_(options.seed), hours_(options.frames, log),
           above_(options.seed, arrivals_, time_, later_, log, again), convoy_(4, options.frames / 2, reef_, log),
-          out_there_(convoy_, later_, log), tables_(reef_.query<DepthAsked>()), harbour_(convoy_, hours_, reef_, log),
-          tides_(convoy_, reef_.query<DepthAsked>(), log), from_the_gallery_(above_, out_there_),
-          hands_(5, hours_, later_, log), light_(out_there_, log),
-          south_bell_("south bell", convoy_, out_there_, hours_, log),
-          fog_(std::make_unique<horn>(convoy_, hours_, above_, log)),
-          board_("watch board", convoy_, from_the_gallery_, later_, log), ledger_keeper_(convoy_, log),
-          masts_(4, convoy_, time_, log), keeper_(convoy_, hours_, hands_, out_there_, ledger_keeper_, time_, log) {
-        frame_.take_in(arrivals_).advance(time_).deliver(later_);
+          out_there_(lending(log_, reef_, later_, time_, hours_, above_, convoy_).get<wyrms>()),
+          harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
+          from_the_gallery_((all_->get<tides>(), all_->get<lookout>())), hands_(5, hours_, later_, log),
+          light_(all_->get<lamp>()), south_bell_("south bell", convoy_, out_there_, hours_, time_, log),
+          fog_(all_->add<horn>("fog signals")), board_("watch board", convoy_, from_the_gallery_, later_, log),
+          ledger_keeper_(all_->get<orders>()), masts_(4, convoy_, time_, log) {
+        lending(hands_).get<keeper>();
+        frame_.take_in(arrivals_).advance(time_).update(*all_).deliver(later_);
         if (options.careless) {
             worst_ = std::make_unique<careless>(convoy_, out_there_, reef_, later_);
         }
     }
+
+    reef_night(const reef_night&) = delete;
+    reef_night& operator=(const reef_night&) = delete;
+    ~reef_night() { all_.reset(); } // before what was lent to them
 
     void step(int frame) {
         log_.begin_frame(frame, hours_.phase_at(frame));
@@ -67,7 +72,6 @@ public:
         }
         change_crew(frame);
         hours_.step(frame, chance_);
-        tides_.step(frame);
         out_there_.step(frame, hours_.phase_at(frame) == "storm", chance_);
         convoy_.step(frame, chance_);
         hands_.step(chance_);
@@ -78,7 +82,7 @@ public:
         if (worst_ != nullptr) {
             worst_->step(frame);
         }
-        sum_up(frame_.run(frame_length));
+        frame_.run(frame_length);
         log_.end_frame();
     }
 
@@ -86,16 +90,11 @@ public:
     [[nodiscard]] std::size_t orders_open() const { return ledger_keeper_.open(); }
 
 private:
-    void sum_up(const courier::frame_report& report) {
-        for (const courier::frame_line& line : report.channels) {
-            if (line.channel == convoy_.bitten().name()) {
-                log_.delivered(line.channel, line.delivered, convoy_.bitten().size());
-            } else if (line.channel == above_.flashed().name()) {
-                log_.delivered(line.channel, line.delivered, above_.flashed().size() - 1); // not to itself
-            } else if (line.channel == above_.thundered().name()) {
-                log_.delivered(line.channel, line.delivered, above_.thundered().size() - 1);
-            }
-        }
+    /// The systems, with more that they may need.
+    template <class... Lent>
+    courier::systems& lending(Lent&... more) {
+        (all_->lend(more), ...);
+        return *all_;
     }
 
     // Listeners come and go in mid-night; nothing else has to know.
@@ -119,11 +118,11 @@ private:
         }
         if (frame == frames_ / 2) {
             log_.remark("a second bell is manned on the north pier");
-            north_bell_ = std::make_unique<bell>("north bell", convoy_, out_there_, hours_, log_);
+            north_bell_ = std::make_unique<bell>("north bell", convoy_, out_there_, hours_, time_, log_);
         }
         if (frame == frames_ * 7 / 10) {
             log_.remark("the horn is carried off by a wave");
-            fog_.reset();
+            fog_.end();
         }
     }
 
@@ -136,23 +135,21 @@ private:
     courier::inbox arrivals_{later_, "arrivals"};
     courier::timetable time_{later_};
     courier::frame_driver frame_;
+    std::optional<courier::systems> all_{std::in_place, "reef"};
     watch hours_;
     weather above_;
     barges convoy_;
-    wyrms out_there_;
-    tables tables_;
-    harbour harbour_;
-    tides tides_;
-    lookout from_the_gallery_;
+    wyrms& out_there_;
+    harbour& harbour_;
+    lookout& from_the_gallery_;
     crew hands_;
-    lamp light_;
+    lamp& light_;
     bell south_bell_;
     std::unique_ptr<bell> north_bell_;
-    std::unique_ptr<horn> fog_;
+    courier::team fog_; ///< the horn
     watch_board board_;
-    orders ledger_keeper_;
+    orders& ledger_keeper_;
     posture masts_;
-    keeper keeper_;
     std::unique_ptr<careless> worst_;
 };
 
@@ -179,6 +176,16 @@ std::uint64_t number_in(const courier::run& recorded, const std::string& fact) {
         std::from_chars(found->second.data(), found->second.data() + found->second.size(), number);
     }
     return number;
+}
+
+std::vector<channel_sums> sums_of(const courier::books& all) {
+    std::vector<channel_sums> sums;
+    for (const courier::channel_books& c : all.channels) {
+        if (c.published != 0) {
+            sums.push_back({c.name, c.published, c.deliveries, c.unheard, c.stopped});
+        }
+    }
+    return sums;
 }
 
 night_options options_of(const courier::run& recorded) {
@@ -221,17 +228,12 @@ replayed_night replay_night(const std::string& file) {
 }
 
 night_result run_night(const night_options& options, const night_log::line_sink& sink) {
-    std::optional<courier::ledger> overseer;
+    courier::ledger overseer(ledger_name, {.shake = options.shake});
     std::optional<courier::recorder> to_file;
-    if (!options.record.empty() || options.shake != 0) {
-        overseer.emplace(ledger_name, courier::ledger_options{.shake = options.shake});
-    }
     if (!options.record.empty()) {
-        to_file.emplace(*overseer, options.record, courier::recorder_options{.facts = facts_of(options)});
+        to_file.emplace(overseer, options.record, courier::recorder_options{.facts = facts_of(options)});
     }
-    if (overseer) {
-        overseer->attach_everything();
-    }
+    overseer.attach_everything();
     night_log log(sink);
     reef_night night(options, log);
     for (int frame = 0; frame < options.frames; ++frame) {
@@ -245,7 +247,7 @@ night_result run_night(const night_options& options, const night_log::line_sink&
         }
         to_file.reset(); // before the systems end
     }
-    return {.channels = log.sums(),
+    return {.channels = sums_of(overseer.read()),
             .heard_nothing = log.heard_nothing(),
             .board = night.board(),
             .orders_open = night.orders_open()};

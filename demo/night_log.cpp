@@ -2,8 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-
 namespace reef {
 
 void night_log::begin_frame(int frame, std::string_view phase) {
@@ -49,13 +47,6 @@ void night_log::note(std::string_view who, std::string_view how, std::string_vie
                       {tint::plain, payload.empty() ? "" : fmt::format(" {{{}}}", payload)}});
 }
 
-void night_log::delivered(std::string_view channel, std::size_t payloads, std::size_t listeners) {
-    channel_sums& sums = sums_of(channel);
-    sums.published += static_cast<int>(payloads);
-    sums.deliveries += static_cast<int>(payloads * listeners);
-    sums.unheard += listeners == 0 ? static_cast<int>(payloads) : 0;
-}
-
 std::size_t night_log::open(std::string_view who, std::string_view channel, const std::string& payload,
                             std::string_view to_whom) {
     lines_.push_back({{tint::plain, indent()},
@@ -68,13 +59,8 @@ std::size_t night_log::open(std::string_view who, std::string_view channel, cons
     return lines_.size() - 1;
 }
 
-void night_log::close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners) {
+void night_log::close(std::size_t line, const courier::receipt& receipt, bool listeners) {
     --depth_;
-    channel_sums& sums = sums_of(channel);
-    ++sums.published;
-    sums.deliveries += static_cast<int>(receipt.served());
-    sums.unheard += receipt.heard() ? 0 : 1;
-    sums.stopped += receipt.stopped() ? 1 : 0;
     std::string outcome = receipt.heard() ? fmt::format("  -> {} served", receipt.served())
                           : listeners     ? "  -> nobody served"
                                           : "  -> nobody listens";
@@ -85,16 +71,6 @@ void night_log::close(std::size_t line, std::string_view channel, const courier:
         outcome += fmt::format(", stopped by {}", receipt.stopped_by());
     }
     lines_[line].push_back({tint::quiet, std::move(outcome)});
-}
-
-channel_sums& night_log::sums_of(std::string_view channel) {
-    const auto found =
-        std::find_if(sums_.begin(), sums_.end(), [&](const channel_sums& s) { return s.name == channel; });
-    if (found != sums_.end()) {
-        return *found;
-    }
-    sums_.push_back({.name = std::string{channel}});
-    return sums_.back();
 }
 
 } // namespace reef

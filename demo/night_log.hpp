@@ -27,12 +27,13 @@ struct log_piece {
 };
 using log_line = std::vector<log_piece>;
 
+/// What a ledger counted.
 struct channel_sums {
     std::string name;
-    int published = 0;
-    int deliveries = 0;
-    int unheard = 0;
-    int stopped = 0;
+    std::uint64_t published = 0;
+    std::uint64_t deliveries = 0;
+    std::uint64_t unheard = 0;
+    std::uint64_t stopped = 0;
 };
 
 class night_log {
@@ -48,7 +49,7 @@ public:
                              std::source_location where = std::source_location::current()) {
         const std::size_t line = open(who, on.name(), describe(payload));
         const courier::receipt receipt = courier::publisher<Payload>(on, who).publish(payload, where);
-        close(line, on.name(), receipt, on.size() != 0);
+        close(line, receipt, on.size() != 0);
         return receipt;
     }
 
@@ -59,7 +60,7 @@ public:
                                 const Payload& payload, std::source_location where = std::source_location::current()) {
         const std::size_t line = open(who, channel, describe(payload), to_whom);
         const courier::receipt receipt = on.publish_to(to, payload, where);
-        close(line, channel, receipt, true);
+        close(line, receipt, true);
         return receipt;
     }
 
@@ -78,9 +79,6 @@ public:
         note(who, ": ", channel, describe(payload));
     }
 
-    /// Adds what an outbox delivered to the sums; `listeners` were served each time.
-    void delivered(std::string_view channel, std::size_t payloads, std::size_t listeners);
-
     /// Makes a listener known, so that the sums can tell who heard nothing.
     void expect(std::string_view who) { listeners_.emplace(who, 0); }
 
@@ -97,8 +95,6 @@ public:
     /// Hands the frame's lines on, when there are any.
     void end_frame();
 
-    [[nodiscard]] const std::vector<channel_sums>& sums() const noexcept { return sums_; }
-
     /// Listeners that were made known and never served.
     [[nodiscard]] std::vector<std::string> heard_nothing() const;
 
@@ -106,15 +102,13 @@ private:
     void note(std::string_view who, std::string_view how, std::string_view channel, const std::string& payload);
     std::size_t open(std::string_view who, std::string_view channel, const std::string& payload,
                      std::string_view to_whom = {});
-    void close(std::size_t line, std::string_view channel, const courier::receipt& receipt, bool listeners);
-    channel_sums& sums_of(std::string_view channel);
+    void close(std::size_t line, const courier::receipt& receipt, bool listeners);
     [[nodiscard]] std::string indent() const {
         return std::string(2 + 2 * static_cast<std::size_t>(depth_), ' '); // NOLINT(modernize-return-braced-init-list)
     }
 
     line_sink sink_;
     std::vector<log_line> lines_;
-    std::vector<channel_sums> sums_;
     std::map<std::string, int> listeners_; ///< times served
     log_line heading_;
     int depth_ = 0;

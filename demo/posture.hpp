@@ -6,6 +6,7 @@
 #include "payloads.hpp"
 
 #include <courier/channel.hpp>
+#include <courier/reactions.hpp>
 #include <courier/sequence.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/timetable.hpp>
@@ -19,7 +20,8 @@ public:
     posture(int count, const barges& fleet, courier::timetable& hours, night_log& log);
 
 private:
-    void hoist(int barge, const barges& fleet);
+    /// What the mast of one barge shows.
+    void hoist(courier::subscriber& in, int barge);
 
     /// From the first bite until the pumps have won.
     courier::sequence<> take_water(int barge);
@@ -30,6 +32,7 @@ private:
     std::set<int> leaking_;
     courier::channel<TakingWater> taking_water_{"barges.taking_water"};
     courier::subscriber in_{"signal masts"};
+    courier::reactions<int> masts_; ///< one of them for each barge
 };
 
 } // namespace reef

@@ -2,16 +2,25 @@
 
 #include "stages.hpp"
 
+#include <chrono>
 #include <utility>
 
 namespace reef {
 
-bell::bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, night_log& log)
+namespace {
+
+constexpr std::chrono::seconds a_moment{1}; // of game time
+
+} // namespace
+
+bell::bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, courier::timetable& time,
+           night_log& log)
     : name_(std::move(name)), log_(log), in_(name_) {
     log_.expect(name_);
     in_.subscribe(out_there.sighted(), [this] { ring("rings twice"); }, {.stage = presentation});
     in_.subscribe(convoy.moored(), [this] { ring("rings once"); }, {.stage = presentation});
-    in_.subscribe(hours.dawn_came(), [this] { ring("rings the night out"); }, {.stage = presentation, .times = 1});
+    in_.once(hours.dawn_came(), [this, &time] { in_.after(time, a_moment, [this] { ring("rings the night out"); }); },
+             {.stage = presentation});
 }
 
 void bell::ring(std::string_view how) {

@@ -8,6 +8,7 @@
 #include "wyrms.hpp"
 
 #include <courier/subscriber.hpp>
+#include <courier/timetable.hpp>
 
 #include <string>
 #include <string_view>
@@ -17,7 +18,8 @@ namespace reef {
 /// Rings for wyrms, for barges that come alongside, and for dawn.
 class bell {
 public:
-    bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, night_log& log);
+    bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, courier::timetable& time,
+         night_log& log);
 
 private:
     void ring(std::string_view how);

@@ -23,8 +23,8 @@ tides::tides(const barges& convoy, const courier::query<DepthAsked>& depth, nigh
     in_.subscribe<&tides::on_move_asked>(convoy.move_asked(), *this, {.stage = rules});
 }
 
-void tides::step(int frame) {
-    hour_ = frame / 6;
+void tides::update() {
+    hour_ = frame_++ / 6;
     if (const std::optional<Depth> water = depth(); water && water->source != source_) {
         source_ = water->source;
         log_.react("tides", "ask anew: " + over_the_bar(*water));

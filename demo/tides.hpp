@@ -19,7 +19,8 @@ class tides {
 public:
     tides(const barges& convoy, const courier::query<DepthAsked>& depth, night_log& log);
 
-    void step(int frame);
+    /// Once a frame; the hour comes with them.
+    void update();
 
 private:
     courier::verdict on_move_asked(const MoveAsked& ask);
@@ -27,6 +28,7 @@ private:
 
     const courier::query<DepthAsked>& depth_;
     night_log& log_;
+    int frame_ = 0;
     int hour_ = 0;
     std::string_view source_; ///< of the newest answer
     courier::subscriber in_{"tides"};

@@ -4,11 +4,13 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/audit.hpp>
 #include <courier/hub.hpp>
+#include <courier/inbox.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/sequence.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/tally.hpp>
 #include <courier/wait/next.hpp>
 
 #include <doctest/doctest.h>
@@ -277,4 +279,51 @@ TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.subscriptions-left");
     CHECK(test::contains(faults.caught()[0].message, "1 subscriptions made in the scope at "));
+}
+
+TEST_CASE("audit of a ledger: what waits where nobody delivers or takes in") {
+    scene s;
+    courier::outbox later("later");
+    courier::inbox arrivals(later, "arrivals");
+    courier::inlet<Moored> letters(arrivals, s.moored);
+    s.watch.subscribe(s.dawn, [] {});
+    s.watch.subscribe(s.moored, [] {});
+    s.dawn.publish();
+    s.moored.publish({});
+    SUBCASE("an outbox") {
+        later.post(s.moored, {.boat = 1});
+        CHECK(test::contains(s.only(finding_code::left_waiting).what,
+                             "1 payload waits in outbox 'later', and deliver() is not called"));
+        later.deliver();
+        CHECK(s.audit().clean());
+        s.frames(100);
+        later.post(s.moored, {.boat = 1});
+        s.frames(59);
+        CHECK(s.audit().clean());
+        s.frames(1);
+        CHECK(s.only(finding_code::left_waiting).since_frame == 100);
+    }
+    SUBCASE("an inbox") {
+        letters.send({.boat = 1});
+        letters.send({.boat = 2});
+        const courier::audit_report report = s.audit();
+        REQUIRE(report.count(finding_code::left_waiting) == 1);
+        CHECK(test::contains(report.findings[0].what,
+                             "2 payloads wait in inbox 'arrivals', and take_in() is not called"));
+        arrivals.take_in();
+        later.deliver();
+        CHECK(s.audit().clean());
+    }
+}
+
+TEST_CASE("audit of a ledger: reports that a tally does not expect") {
+    scene s;
+    courier::tally<int> ready{"crew.ready", {1, 2}};
+    ready.report(1);
+    CHECK(s.audit().clean());
+    ready.report(7);
+    CHECK(test::contains(s.only(finding_code::unexpected).what, "'crew.ready' was once given the report of somebody"));
+    s.watch.subscribe(ready.unexpected(), [] {});
+    ready.report(7);
+    CHECK(s.audit().clean());
 }

@@ -3,6 +3,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/depth.hpp>
+#include <courier/fault.hpp>
 #include <courier/subscriber.hpp>
 
 #include <doctest/doctest.h>
@@ -100,4 +101,22 @@ TEST_CASE("the depth counts through many channels, and a limit of nothing is a l
     }
     row[0]->publish();
     CHECK(reached == 10);
+}
+
+TEST_CASE("a receipt says that something inside of its publish was refused") {
+    courier::channel<test::Dawn> dawn{"dawn"};
+    courier::channel<test::Dawn> dusk{"dusk"};
+    const test::fault_catcher faults;
+    const auto a = dawn.subscribe([&] { dusk.publish(); });
+    const auto b = dusk.subscribe([&] { dawn.publish(); });
+    const courier::receipt r = dawn.publish();
+    CHECK(r.refused_inside());
+    CHECK_FALSE(r.refused());
+    CHECK(r.served() == 1);
+    CHECK(faults.caught().size() == 1);
+    CHECK(courier::fault_count(courier::fault_code::too_deep) != 0);
+    CHECK(courier::fault_count() >= courier::fault_count(courier::fault_code::too_deep));
+    const courier::channel<test::Dawn> quiet{"quiet"};
+    courier::channel<test::Dawn> other{"other"};
+    CHECK_FALSE(other.publish().refused_inside());
 }

@@ -6,6 +6,7 @@
 #include <doctest/doctest.h>
 
 #include <chrono>
+#include <limits>
 #include <memory>
 #include <stdexcept>
 #include <string>
@@ -116,4 +117,18 @@ TEST_CASE("what throws in a frame keeps nothing from being done, and stages may 
     s.frame.leave(s.hours);
     CHECK(s.frame.run(1ms).delivered == 0);
     CHECK(s.hours.now() == 1ms);
+}
+
+TEST_CASE("a step may be in floating-point seconds") {
+    courier::outbox later;
+    courier::timetable hours{later};
+    courier::frame_driver frame;
+    frame.advance(hours).deliver(later);
+    frame.run(std::chrono::duration<float>(0.25F));
+    CHECK(hours.now() == std::chrono::milliseconds(250));
+    frame.run(std::chrono::duration<double>(1e-9 * 1.6));
+    CHECK(hours.now().count() == 250000002);
+    CHECK(courier::time_span(std::chrono::duration<double>(1e300)).count() == courier::never.count());
+    CHECK(courier::time_span(std::chrono::duration<double>(std::numeric_limits<double>::quiet_NaN())).count() == 0);
+    CHECK(courier::time_span(std::chrono::duration<float>(-0.5F)).count() == -500000000);
 }

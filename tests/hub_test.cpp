@@ -94,7 +94,7 @@ TEST_CASE("an unknown name is reported with the nearest one") {
     REQUIRE(faults.caught().size() == 3);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.unknown-channel");
     CHECK(test::contains(faults.caught()[0].message, "did you mean 'sound.fog_bell'?"));
-    CHECK(test::contains(faults.caught()[1].message, "there is one of 'reef::Rang'"));
+    CHECK(test::contains(faults.caught()[1].message, "but one of 'reef::Rang'"));
     CHECK_FALSE(test::contains(faults.caught()[2].message, "did you mean"));
 }
 
@@ -178,4 +178,15 @@ TEST_CASE("a hub finds queries, too, and lists what it has") {
     CHECK(lines[1].type == "reef::Rang");
     CHECK(lines[2].made_at == "hub_test.cpp:" + std::to_string(line));
     CHECK(match.size() == 3);
+}
+
+TEST_CASE("a hub tells what a name carries, without a fault") {
+    hub app{"app"};
+    static_cast<void>(app.channel(reef::fog_bell));
+    const test::fault_catcher faults;
+    CHECK(app.payload_named("sound.fog_bell") == "reef::Rang");
+    CHECK(app.payload_named("sound.fogbell").empty());
+    CHECK(faults.caught().empty());
+    CHECK(app.find_named<Moored>("sound.fogbell") == nullptr); // the near one carries something else
+    CHECK_FALSE(test::contains(faults.caught().at(0).message, "did you mean"));
 }

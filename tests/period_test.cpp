@@ -1,7 +1,9 @@
 #include "support.hpp"
 
 #include <courier/channel.hpp>
+#include <courier/formula.hpp>
 #include <courier/period.hpp>
+#include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/testing.hpp>
 
@@ -66,4 +68,24 @@ TEST_CASE("a condition without a period, and periods that end") {
     period.reset(); // stays closed
     moored.publish({});
     CHECK(gated.count() == 2);
+}
+
+TEST_CASE("a subscription is live while a state or formula is true") {
+    courier::channel<test::Dawn> dawn{"dawn"};
+    auto fog = std::make_unique<courier::state<bool>>("fog", false);
+    courier::state<int> tide{"tide", 0};
+    const courier::formula<bool> high{"high", [&] { return tide.read() > 2; }};
+    int in_fog = 0;
+    int at_high = 0;
+    courier::subscriber in{"horn"};
+    in.subscribe(dawn, [&] { ++in_fog; }, {.during = *fog});
+    in.subscribe(dawn, [&] { ++at_high; }, {.during = high});
+    CHECK(dawn.publish().served() == 0);
+    fog->set(true);
+    tide.set(3);
+    CHECK(dawn.publish().served() == 2);
+    fog.reset(); // gone: never again
+    CHECK(dawn.publish().served() == 1);
+    CHECK(in_fog == 1);
+    CHECK(at_high == 2);
 }

@@ -3,13 +3,13 @@
 # The core through its public headers, one test file a header.
 set(thread_tests frame_driver_test.cpp inbox_payloads_test.cpp inbox_test.cpp threads_test.cpp)
 set(other_tests
-  addressed_channel_test.cpp audit_test.cpp batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
-  depth_test.cpp failure_test.cpp fault_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp hub_test.cpp
+  address_told_test.cpp addressed_channel_test.cpp audit_test.cpp batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
+  depth_test.cpp failure_test.cpp fault_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp group_waits_test.cpp hub_test.cpp
   in_use_flow_test.cpp in_use_later_test.cpp in_use_test.cpp in_use_values_test.cpp
   ledger_test.cpp ledger_turns_test.cpp lifecycle_test.cpp memory_full_test.cpp outbox_test.cpp pipeline_sources_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
   reentrancy_test.cpp relay_test.cpp retained_test.cpp second_unit.cpp sequence_ends_test.cpp
-  sequence_test.cpp stage_test.cpp state_test.cpp storage_test.cpp subscriber_test.cpp subscription_test.cpp
-  tally_test.cpp testing_test.cpp timetable_test.cpp)
+  sequence_test.cpp phases_test.cpp reactions_test.cpp stage_test.cpp state_test.cpp storage_test.cpp subscriber_test.cpp subscription_test.cpp
+  systems_test.cpp tally_test.cpp testing_test.cpp timed_call_test.cpp timetable_test.cpp)
 add_executable(core_test allocations.cpp overseen.cpp ${thread_tests})
 if(NOT WIRED_COURIER_TEST_THREADS_ONLY)
   target_sources(core_test PRIVATE ${other_tests})

@@ -6,6 +6,7 @@
 #include <courier/formula.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/testing.hpp>
 
 #include <doctest/doctest.h>
 
@@ -366,4 +367,18 @@ TEST_CASE("who reads one key of a map depends on that key only, who reads a list
     in.clear();
     crates.set(3, 9);
     CHECK(runs == 3);
+}
+
+TEST_CASE("a state is added to and taken from") {
+    courier::state<int> crates{"crates", 12};
+    const courier::witness seen{crates};
+    CHECK(crates.add(3));
+    CHECK(crates.subtract(5));
+    CHECK_FALSE(crates.add(0));
+    CHECK(crates.glance() == 10);
+    CHECK(seen.values() == std::vector{15, 10});
+    CHECK(seen.latest() == 10);
+    courier::state<std::string> cry{"cry", "ho"};
+    cry.add("y");
+    CHECK(cry.glance() == "hoy");
 }

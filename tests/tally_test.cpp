@@ -80,7 +80,7 @@ TEST_CASE("thresholds are announced once a round, the lowest first, before compl
 }
 
 TEST_CASE("a member that disappears is not waited for, and one that joins is") {
-    tally<int> ready{"crew.ready", {1, 2, 3}};
+    tally<int> ready{"crew.ready", {1, 2, 3}, {.counts_leavers = false}};
     const courier::witness completed{ready.completed()};
     const courier::witness progress{ready.progress()};
     ready.report(1);
@@ -178,4 +178,136 @@ TEST_CASE("a listener that throws keeps no announcement from the others") {
     const courier::witness completed{ready.completed()};
     CHECK_THROWS_WITH(ready.report(1), "deaf");
     CHECK(completed.count() == 1);
+}
+
+namespace {
+
+struct Collected {
+    int crate = 0;
+};
+
+/// Nine crates: each is collected, reported, and taken out of its group.
+struct collecting {
+    courier::channel<Collected> collected{"crates.collected"};
+    courier::group<int> crates{"crates"};
+    std::vector<courier::membership<int>> on_deck;
+    courier::subscriber in{"manager"};
+    tally<int> all;
+    courier::witness<courier::tally_progress<int>> progress{all.progress()};
+    courier::witness<courier::tally_completed> completed{all.completed()};
+
+    collecting(bool removal_first, courier::tally_options options) : all("crates.all", {}, options) {
+        for (int i = 0; i < 9; ++i) {
+            on_deck.push_back(crates.join(i));
+        }
+        all.expect_group(crates);
+        progress.clear();
+        const auto remove = [this] {
+            in.subscribe(collected, [this](const Collected& c) { on_deck[static_cast<std::size_t>(c.crate)].end(); });
+        };
+        if (removal_first) {
+            remove();
+        }
+        all.reports_from(collected, &Collected::crate);
+        if (!removal_first) {
+            remove();
+        }
+    }
+};
+
+} // namespace
+
+TEST_CASE("a tally of what is collected and removed is right in whatever order its lines stand") {
+    for (const bool removal_first : {false, true}) {
+        for (const bool counts_leavers : {true, false}) {
+            CAPTURE(removal_first);
+            CAPTURE(counts_leavers);
+            collecting c(removal_first, {.counts_leavers = counts_leavers});
+            c.collected.publish({.crate = 4});
+            CHECK(c.progress.payloads().front().reported == 1);
+            CHECK(c.progress.payloads().front().expected == 9);
+            CHECK(c.progress.latest().reported == (counts_leavers ? 1 : 0));
+            CHECK(c.progress.latest().expected == (counts_leavers ? 9 : 8));
+            CHECK_FALSE(c.crates.has(4));
+            for (int i = 0; i < 9; ++i) {
+                c.collected.publish({.crate = i});
+            }
+            CHECK(c.completed.count() == 1);
+            CHECK(c.completed.latest().reported == (counts_leavers ? 9 : 1));
+            CHECK(c.all.unexpected_reports() == (counts_leavers ? 0 : 1)); // the fourth came twice
+        }
+    }
+}
+
+TEST_CASE("who leaves without a report is not waited for, whoever counts") {
+    tally<int> ready{"crew.ready", {1, 2, 3}};
+    const courier::witness completed{ready.completed()};
+    ready.report(1);
+    CHECK(ready.withdraw(1));
+    CHECK_FALSE(ready.withdraw(1));
+    CHECK(ready.has_reported(1));
+    CHECK(ready.expected() == 3);
+    CHECK(ready.withdraw(2));
+    CHECK(ready.expected() == 2);
+    CHECK(ready.expect(1)); // back again, and counted already
+    CHECK(ready.report(1) == report_mark::again);
+    CHECK(ready.missing() == std::vector<int>{3});
+    ready.report(3);
+    CHECK(completed.count() == 1);
+    ready.withdraw(1);
+    ready.reset();
+    CHECK(ready.expected() == 1); // who left is forgotten with the round
+    CHECK_FALSE(ready.has_reported(1));
+}
+
+TEST_CASE("who leaves in a handler and joins again is a new member") {
+    courier::channel<test::Dawn> dawn{"dawn"};
+    tally<int> ready{"crew.ready", {1, 2}};
+    courier::subscriber in{"mate"};
+    ready.report(1);
+    in.subscribe(dawn, [&] {
+        CHECK(ready.withdraw(1));
+        CHECK_FALSE(ready.withdraw(1));
+        CHECK(ready.expected() == 2); // until the event is over
+        CHECK(ready.expect(1));
+    });
+    dawn.publish();
+    CHECK(ready.expected() == 2);
+    CHECK(ready.has_reported(1)); // it had, and leavers count
+}
+
+TEST_CASE("reports of those who are not expected are told and counted") {
+    tally<int> ready{"crew.ready", {1}};
+    const courier::witness unexpected{ready.unexpected()};
+    CHECK(ready.report(7) == report_mark::unexpected);
+    CHECK(unexpected.latest().member == 7);
+    CHECK(ready.unexpected_reports() == 1);
+}
+
+TEST_CASE("a tally that ends while somebody leaves is left alone") {
+    courier::channel<test::Dawn> dawn{"dawn"};
+    auto ready = std::make_unique<tally<int>>("crew.ready", std::initializer_list<int>{1, 2, 3});
+    courier::subscriber in{"mate"};
+    in.subscribe(dawn, [&] {
+        ready->withdraw(1);
+        ready->withdraw(2);
+    });
+    SUBCASE("in a later handler") {
+        in.subscribe(dawn, [&] { ready.reset(); });
+    }
+    SUBCASE("when the first has left") {
+        in.subscribe(ready->progress(), [&] { ready.reset(); });
+    }
+    dawn.publish();
+    CHECK(ready == nullptr);
+}
+
+TEST_CASE("a tally takes the address of a payload as the member") {
+    struct StoodTo {};
+    courier::addressed_channel<StoodTo, int> stood_to{"crew.stood_to"};
+    tally<int> ready{"crew.ready", {1, 2}};
+    ready.reports_from(stood_to, [](int hand, const StoodTo&) { return hand; });
+    stood_to.publish_to(2, {});
+    CHECK(ready.has_reported(2));
+    CHECK_FALSE(ready.has_reported(1));
 }

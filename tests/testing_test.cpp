@@ -1,6 +1,8 @@
 #include "support.hpp"
 
 #include <courier/channel.hpp>
+#include <courier/formula.hpp>
+#include <courier/state.hpp>
 #include <courier/testing.hpp>
 
 #include <doctest/doctest.h>
@@ -52,4 +54,15 @@ TEST_CASE("a witness counts payloads that cannot be copied, and outlives its cha
     sealed->publish({std::make_unique<int>(3)});
     sealed.reset();
     CHECK(witness.count() == 1);
+}
+
+TEST_CASE("a witness collects the values of a formula") {
+    courier::state<int> crates{"crates", 1};
+    const courier::formula<int> twice{"twice", [&] { return crates.read() * 2; }};
+    courier::witness seen{twice};
+    crates.set(4);
+    CHECK(seen.count() == 1);
+    CHECK(seen.latest() == 8);
+    seen.clear();
+    CHECK(seen.empty());
 }

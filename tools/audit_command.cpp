@@ -73,6 +73,7 @@ void add_audit(command_line& to) {
         .number("--budget", request->budget_us, "Microseconds that a handler may take, typically", 1, 1'000'000'000)
         .number("--patience", request->patience,
                 "Frames to wait before something that has not happened becomes a finding", 1, 1'000'000'000);
+    options.examples({"courier audit night.jsonl", "courier audit night.jsonl --who horn --json"});
 }
 
 } // namespace tool

@@ -44,6 +44,25 @@ option_set& option_set::text(const char* name, std::string& to, const char* what
     return *this;
 }
 
+option_set& option_set::file(const char* name, std::string& to, const char* what) {
+    app_in(of_).add_option(name, to, what)->option_text("FILE");
+    return *this;
+}
+
+option_set& option_set::range(const char* name, std::string& to, const char* what) {
+    app_in(of_).add_option(name, to, what)->option_text("RANGE");
+    return *this;
+}
+
+option_set& option_set::examples(std::initializer_list<const char*> lines) {
+    std::string all = "\nTry:";
+    for (const char* line : lines) {
+        all += (all.size() == 5 ? "  " : "\n      ") + std::string{line};
+    }
+    app_in(of_).footer(all);
+    return *this;
+}
+
 option_set& option_set::flag(const char* name, bool& to, const char* what) {
     app_in(of_).add_flag(name, to, what);
     return *this;

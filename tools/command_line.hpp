@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <initializer_list>
 #include <memory>
 #include <string>
 
@@ -20,6 +21,9 @@ public:
 
     option_set& required(const char* name, std::string& to, const char* what);
     option_set& text(const char* name, std::string& to, const char* what);
+    /// Text that names a file, or a range of frames.
+    option_set& file(const char* name, std::string& to, const char* what);
+    option_set& range(const char* name, std::string& to, const char* what);
     option_set& flag(const char* name, bool& to, const char* what);
 
     /// A whole number in a range; without `high`, any from `low` on.
@@ -29,6 +33,9 @@ public:
         return number(
             name, [&to](std::int64_t given) { to = static_cast<Number>(given); }, std::to_string(to), what, low, high);
     }
+
+    /// What the command's help ends with.
+    option_set& examples(std::initializer_list<const char*> lines);
 
 private:
     option_set& number(const char* name, std::function<void(std::int64_t)> take, const std::string& otherwise,

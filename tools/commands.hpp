@@ -14,5 +14,7 @@ void add_stats(command_line& to);
 void add_replay(command_line& to);
 void add_compare(command_line& to);
 void add_watch(command_line& to);
+void add_systems(command_line& to);
+void add_phases(command_line& to);
 
 } // namespace tool

@@ -90,6 +90,7 @@ void add_compare(command_line& to) {
     add_file(options, *request);
     options.required("OTHER", request->other, "The other recording");
     add_filters(options, *request);
+    options.examples({"courier compare good.jsonl bad.jsonl"});
 }
 
 } // namespace tool

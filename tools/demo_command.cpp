@@ -92,9 +92,11 @@ void add_demo(command_line& to) {
         .number("--seed", request->night.seed, "Random seed; the same seed gives the same night", 0)
         .number("--frames", request->night.frames, "Length of the night in frames, 1 to 100000", 1, 100000)
         .flag("--quiet", request->quiet, "Print the summary only")
-        .text("--record", request->night.record, "Record the night into this file, for the other commands")
+        .file("--record", request->night.record, "Record the night into this file, for the other commands")
         .flag("--careless", request->night.careless, "Add systems that make every mistake 'courier audit' finds")
-        .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0);
+        .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0)
+        .examples({"courier demo --seed 7", "courier demo --seed 7 --quiet --record night.jsonl",
+                   "courier demo --careless --record careless.jsonl --quiet"});
 }
 
 } // namespace tool

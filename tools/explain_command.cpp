@@ -228,6 +228,8 @@ void add_explain(command_line& to) {
         .text("--why-not", request->why_not,
               "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
     add_filters(options, *request);
+    options.examples({"courier explain night.jsonl horn", "courier explain night.jsonl 264",
+                      "courier explain night.jsonl --why-not horn --channel weather.thundered"});
 }
 
 } // namespace tool

@@ -32,10 +32,28 @@ std::size_t lane_width_for(std::size_t lanes) {
     return std::clamp<std::size_t>(room / std::max<std::size_t>(lanes, 1), 5, 14);
 }
 
-std::string headings(const courier::lane_chart& chart, std::size_t row, std::size_t lane_width) {
+/// A name on lines of a width, broken between words; in one only where it is longer.
+std::vector<std::string> broken(std::string_view name, std::size_t width) {
+    std::vector<std::string> lines;
+    while (!name.empty()) {
+        std::string_view part = characters_of(name, 0, width);
+        if (part.size() != name.size()) {
+            const std::size_t space = name.substr(0, part.size() + 1).find_last_of(" .-_/");
+            if (space != std::string_view::npos && space != 0) {
+                part = name.substr(0, name[space] == ' ' ? space : std::min(space + 1, part.size()));
+            }
+        }
+        lines.emplace_back(part);
+        name.remove_prefix(part.size());
+        name.remove_prefix(std::min(name.find_first_not_of(' '), name.size()));
+    }
+    return lines;
+}
+
+std::string headings(const std::vector<std::vector<std::string>>& names, std::size_t row, std::size_t lane_width) {
     std::string line(label_width, ' ');
-    for (const std::string& lane : chart.lanes) {
-        const std::string_view part = characters_of(lane, row * (lane_width - 1), lane_width - 1);
+    for (const std::vector<std::string>& lines : names) {
+        const std::string_view part = row < lines.size() ? std::string_view{lines[row]} : std::string_view{};
         line.append(part).append(lane_width - width_of(part), ' ');
     }
     return line;
@@ -71,11 +89,13 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
     const bool colours = colours_wanted();
     const std::size_t lane_width = lane_width_for(chart.lanes.size());
     std::size_t rows = 1;
+    std::vector<std::vector<std::string>> names;
     for (const std::string& lane : chart.lanes) {
-        rows = std::max(rows, (width_of(lane) + lane_width - 2) / (lane_width - 1));
+        names.push_back(broken(lane, lane_width - 1));
+        rows = std::max(rows, names.back().size());
     }
     for (std::size_t row = 0; row < rows; ++row) {
-        fmt::print("{}\n", paint(headings(chart, row, lane_width), colour::yellow, colours));
+        fmt::print("{}\n", paint(headings(names, row, lane_width), colour::yellow, colours));
     }
     std::uint32_t frame = UINT32_MAX;
     for (const courier::lane_message& m : chart.messages) {
@@ -138,9 +158,11 @@ void add_lanes(command_line& to) {
                                 [request] { return run_lanes(*request); });
     add_file(options, *request);
     options.number("--most", request->most, "How many events at most", 1, 10000)
-        .text("--msc", request->msc, "Write the chart in mscgen's language to this file ('-': standard output)")
-        .text("--svg", request->svg, "Draw the chart into this file");
+        .file("--msc", request->msc, "Write the chart in mscgen's language to this file ('-': standard output)")
+        .file("--svg", request->svg, "Draw the chart into this file");
     add_filters(options, *request);
+    options.examples(
+        {"courier lanes night.jsonl --frames 70:72", "courier lanes night.jsonl --who horn --svg horn.svg"});
 }
 
 } // namespace tool

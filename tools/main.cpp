@@ -31,6 +31,8 @@ int run(int argc, char** argv) {
     tool::add_audit(line);
     tool::add_map(line);
     tool::add_lanes(line);
+    tool::add_systems(line);
+    tool::add_phases(line);
     tool::add_stats(line);
     tool::add_replay(line);
     tool::add_compare(line);

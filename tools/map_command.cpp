@@ -91,9 +91,10 @@ void add_map(command_line& to) {
     option_set options =
         to.add("map", "Show who publishes and who hears it, with counts", [request] { return run_map(*request); });
     add_file(options, *request);
-    options.text("--dot", request->dot, "Write the map in Graphviz' language to this file ('-': standard output)")
-        .text("--svg", request->svg, "Draw the map into this file");
+    options.file("--dot", request->dot, "Write the map in Graphviz' language to this file ('-': standard output)")
+        .file("--svg", request->svg, "Draw the map into this file");
     add_filters(options, *request);
+    options.examples({"courier map night.jsonl", "courier map night.jsonl --svg map.svg"});
 }
 
 } // namespace tool

@@ -84,6 +84,7 @@ void add_replay(command_line& to) {
     add_file(options, *request);
     options.text("--with", request->with,
                  "The program that was recorded, as a command; without it, the recording is the demo's");
+    options.examples({"courier replay night.jsonl", "courier replay night.jsonl --with './game --headless'"});
 }
 
 } // namespace tool

@@ -19,7 +19,7 @@ void add_filters(option_set& options, run_request& request) {
     options.text("--channel", request.filter.channel, "Only what this channel carried")
         .text("--who", request.filter.party, "Only what this subscriber or publisher made or heard")
         .text("--address", request.filter.address, "Only what was for this address")
-        .text("--frames", request.frames, "Only these frames: 10, 10:20, 10: or :20");
+        .range("--frames", request.frames, "Only these frames: 10, 10:20, 10: or :20");
 }
 
 namespace {

@@ -102,6 +102,7 @@ void add_stats(command_line& to) {
                                 [request] { return run_stats(*request); });
     add_file(options, *request);
     add_filters(options, *request);
+    options.examples({"courier stats night.jsonl", "courier stats night.jsonl --frames 70:90 --json"});
 }
 
 } // namespace tool

@@ -211,6 +211,7 @@ void add_watch(command_line& to) {
     options.number("--every", request->every_ms, "Milliseconds between updates", 10, 60000)
         .number("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished", 0, 1'000'000);
     add_filters(options, *request);
+    options.examples({"courier watch night.jsonl", "courier watch night.jsonl --who horn --seconds 60"});
 }
 
 } // namespace tool

@@ -7,6 +7,7 @@
 #include <courier/detail/base/forward.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/delivery/address_text.hpp>
+#include <courier/detail/delivery/address_told.hpp>
 #include <courier/detail/delivery/kept_by_address.hpp>
 #include <courier/detail/delivery/publish_at.hpp>
 #include <courier/group.hpp>
@@ -84,6 +85,13 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
 ///     bitten.publish_to(convoy, {.crates = 1});    // a group: those at its members' addresses, each once
 ///     bitten.publish({.crates = 1});               // everyone
 ///
+/// A handler may take the address in front of the payload: `(int barge, const
+/// BargeBitten&)`. One that listens to all is then served what is sent to one
+/// address, and neither what is for everyone nor for a group, which have none;
+/// with a pointer, `(const int* barge, const BargeBitten&)`, it is served
+/// everything, and the pointer is null for those. One that is subscribed at an
+/// address is told that.
+///
 /// An address is plain data of at most eight bytes without padding (a number,
 /// an enum, a pointer, a struct of an index and a generation), compared by its
 /// bytes, or any other copyable type with `std::hash` and `==`. An address
@@ -107,6 +115,28 @@ public:
 
     /// `name` is for messages and reports and is copied.
     explicit addressed_channel(std::string_view name) : channel<Payload>(name, detail::addressing_by<Address>) {}
+
+    /// As `channel::subscribe()`; the handler may take the address as well.
+    template <class Handler>
+    subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
+        std::decay_t<Handler> own(std::forward<Handler>(handler));
+        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
+    }
+    template <auto Method, class Object>
+        requires std::is_member_function_pointer_v<decltype(Method)>
+    subscription subscribe(Object& object, delivery_options<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
+        detail::member_call<Method, Object> handler{&object};
+        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
+    }
+    template <auto Function>
+        requires std::is_pointer_v<decltype(Function)>
+    subscription subscribe(delivery_options<Payload> options = {},
+                           std::source_location where = std::source_location::current()) const {
+        detail::function_call<Function> handler;
+        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
+    }
 
     /// Serves those who are subscribed at `address` and those who listen to
     /// all. When nobody is subscribed at the address, the receipt says
@@ -166,6 +196,25 @@ public:
 private:
     friend class addressed_source<Payload, Address>;
     friend class hub;
+    friend class subscriber;
+    friend struct detail::access;
+
+    template <class Handler>
+    detail::slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
+                         detail::ownership whose) const {
+        if constexpr (detail::takes_address<Handler, Payload, Address> ||
+                      detail::takes_any_address<Handler, Payload, Address>) {
+            detail::tell_addresses(*this->core_);
+            detail::told_of_address<Handler, Payload, Address> told{std::move(handler)};
+            return detail::attach_handler<Payload>(*this->core_, told, options, where, whose);
+        } else {
+            return detail::attach_handler<Payload>(*this->core_, handler, options, where, whose);
+        }
+    }
+    detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
+                             detail::ownership whose) const {
+        return detail::attach(*this->core_, {ops, handler, place, 0, {}, where, whose});
+    }
 
     explicit addressed_channel(detail::channel_core& core) noexcept : channel<Payload>(core) {}
 };
@@ -175,8 +224,9 @@ template <class Payload, class Address>
 class addressed_source {
 public:
     using payload_type = Payload;
+    using address_type = Address;
 
-    /// As `channel::subscribe()`.
+    /// As `channel::subscribe()`; the handler may take the address as well.
     template <class Handler>
     subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
@@ -203,7 +253,13 @@ private:
     detail::slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
                          detail::ownership whose) const {
         return detail::attach_at(address_, [&](const detail::address_request& at) {
-            return detail::attach_handler<Payload>(*core_, handler, options, where, whose, &at);
+            if constexpr (detail::takes_address<Handler, Payload, Address> ||
+                          detail::takes_any_address<Handler, Payload, Address>) {
+                detail::at_own_address<Handler, Payload, Address> told{std::move(handler), address_};
+                return detail::attach_handler<Payload>(*core_, told, options, where, whose, &at);
+            } else {
+                return detail::attach_handler<Payload>(*core_, handler, options, where, whose, &at);
+            }
         });
     }
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,

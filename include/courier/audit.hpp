@@ -30,6 +30,8 @@ enum class finding_code : std::uint8_t {
     circle,          ///< an event came to cause another one on its own channel
     waits_for_ever,  ///< a sequence waits for what does not come
     order_matters,   ///< two handlers of one stage depend on their order
+    left_waiting,    ///< payloads wait in an outbox or inbox that is not delivered or taken in
+    unexpected,      ///< a tally gets reports of those it does not expect, and nobody is told
 };
 
 /// The stable text form, such as "courier.audit.growing".

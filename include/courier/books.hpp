@@ -131,6 +131,53 @@ struct waiting_books {
     std::uint64_t since_frame = 0;
 };
 
+/// An outbox or inbox in which payloads wait.
+struct left_waiting_books {
+    std::string name;
+    bool is_inbox = false;         ///< taken in, instead of delivered
+    std::uint64_t payloads = 0;    ///< that wait
+    code_line posted;              ///< one of them; empty: not known
+    std::uint64_t since_frame = 0; ///< in which they began to, or it was last delivered or taken in
+    bool was_called = false;       ///< it was delivered, or taken in, before
+};
+
+/// A system; see courier/systems.hpp.
+struct system_books {
+    struct need {
+        std::string name;
+        bool changes = false; ///< or only reads it
+    };
+    std::string name;
+    std::vector<need> needs;
+    std::vector<std::string> teams;
+    bool lent = false;
+    bool updated = false; ///< it has an update
+    bool paused = false;
+    std::uint32_t wave = 0; ///< systems of one wave have nothing in common
+};
+
+/// One set of phases; see courier/phases.hpp.
+struct phases_books {
+    struct move {
+        std::string from;
+        std::string to;
+    };
+    struct step {
+        std::string from;
+        std::string to;
+        std::uint64_t frame = 0;
+        std::uint64_t cause = 0; ///< the event in whose handling it was made; 0: none
+        code_line where;
+    };
+    std::string name;
+    std::string now;
+    std::vector<std::string> phases;
+    std::vector<move> allowed;
+    std::vector<step> history; ///< the latest moves, the oldest first
+    std::uint64_t moves = 0;   ///< all
+    std::uint64_t refused = 0;
+};
+
 /// A chain of causes that comes back to its channel.
 struct circle_books {
     std::vector<std::string> channels; ///< from the first back to itself
@@ -173,6 +220,9 @@ struct books {
     std::vector<subscription_books> subscriptions;
     std::vector<party_books> parties;
     std::vector<waiting_books> waiting;
+    std::vector<left_waiting_books> left_waiting;
+    std::vector<system_books> systems; ///< in the order of their updates
+    std::vector<phases_books> phases;
     std::vector<circle_books> circles;
     std::vector<order_books> orders;
 };

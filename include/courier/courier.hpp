@@ -31,11 +31,13 @@
 #include <courier/modules.hpp>
 #include <courier/outbox.hpp>
 #include <courier/period.hpp>
+#include <courier/phases.hpp>
 #include <courier/pipeline.hpp>
 #include <courier/poster.hpp>
 #include <courier/posting_options.hpp>
 #include <courier/publisher.hpp>
 #include <courier/query.hpp>
+#include <courier/reactions.hpp>
 #include <courier/receipt.hpp>
 #include <courier/relay.hpp>
 #include <courier/sequence.hpp>
@@ -43,6 +45,7 @@
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/subscription.hpp>
+#include <courier/systems.hpp>
 #include <courier/tally.hpp>
 #include <courier/testing.hpp>
 #include <courier/threads.hpp>

@@ -73,6 +73,7 @@ condition_fn both_hold(std::function<bool()> open, condition_fn condition);
 
 /// Takes what is to be tested out of options.
 struct guards {
+    [[nodiscard]] static bool holds(const during& when) { return !when.open_ || when.open_(); }
     template <class Payload>
     static condition_fn of(delivery_options<Payload>& options) {
         return both_hold(std::move(options.during.open_), std::move(options.condition.test_));

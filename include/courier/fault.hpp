@@ -37,6 +37,10 @@ enum class fault_code : std::uint8_t {
     second_ledger,            ///< a thread has a ledger already
     subscriptions_left,       ///< subscriptions outlived the scope that they were made in
     never_settles,            ///< refreshers or handlers keep changing what makes them run
+    move_refused,             ///< phases do not allow a move that was asked for
+    system_circle,            ///< systems need one another in a circle
+    system_missing,           ///< a system needs one that cannot be made, and was not lent
+    system_there,             ///< an object is lent to systems that have one of its type
     changed_in_use,           ///< something was changed or ended by code that it runs in the middle of a change
 };
 
@@ -70,6 +74,11 @@ private:
     fault_code code_;
 };
 
+/// Without a fault handler, misuse is thrown, and everything else is kept for
+/// `last_fault()` and counted. Checked builds also print it to standard error,
+/// once for each place in the code, so that nothing is refused in silence while
+/// a game is made.
+///
 /// Receives every fault, on the thread that raised it. It may publish and
 /// subscribe; for `severity::misuse` it may throw, abort, or return, and on
 /// return the operation goes on at the caller's risk.
@@ -82,6 +91,10 @@ fault_handler set_fault_handler(fault_handler handler) noexcept;
 /// The newest fault raised on the calling thread, or null. Valid until the
 /// next fault on that thread.
 [[nodiscard]] const fault* last_fault() noexcept;
+
+/// How many faults were raised so far, on all threads: of one kind, or in all.
+[[nodiscard]] std::uint64_t fault_count(fault_code code) noexcept;
+[[nodiscard]] std::uint64_t fault_count() noexcept;
 
 namespace detail {
 

@@ -4,6 +4,7 @@
 #include <courier/config.hpp>
 #include <courier/inbox.hpp>
 #include <courier/outbox.hpp>
+#include <courier/systems.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstddef>
@@ -37,7 +38,7 @@ struct frame_report {
 /// the frame after the other.
 ///
 ///     courier::frame_driver frame;
-///     frame.take_in(arrivals).advance(hours).deliver(after_physics).deliver(before_drawing);
+///     frame.take_in(arrivals).advance(hours).update(reef).deliver(after_physics).deliver(before_drawing);
 ///     while (running) {
 ///         const courier::frame_report& report = frame.run(16ms);
 ///         ...
@@ -61,24 +62,27 @@ public:
     ~frame_driver();
 
     /// Takes part in every frame from now on: inboxes first, then timetables,
-    /// then outboxes, each kind in the order in which it was given.
+    /// then systems, then outboxes, each kind in the order in which it was given.
     ///
     /// `most` is how much of it one frame does. An inbox whose outbox has not
     /// finished a round within its budget is not taken in until it has, so that
     /// what waits for a slow outbox stays within the inbox' limit.
     frame_driver& take_in(inbox& from, budget most = {});
     frame_driver& advance(timetable& time);
+    frame_driver& update(systems& all);
     frame_driver& deliver(outbox& box, budget most = {});
 
     /// No longer takes part.
     void leave(const inbox& gone) noexcept;
     void leave(const timetable& gone) noexcept;
+    void leave(const systems& gone) noexcept;
     void leave(const outbox& gone) noexcept;
 
-    /// One frame of so much game time. The report is made anew each time, in
+    /// One frame of so much game time, such as `16ms` or
+    /// `std::chrono::duration<float>(dt)`. The report is made anew each time, in
     /// the same memory, and is gone with the driver. Does nothing when a handler
     /// calls it that it runs itself.
-    const frame_report& run(game_time step);
+    const frame_report& run(time_span step);
 
     /// What the latest frame did.
     [[nodiscard]] const frame_report& report() const noexcept;

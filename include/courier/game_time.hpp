@@ -21,6 +21,38 @@ using game_time = std::chrono::nanoseconds;
 /// cancelled. Times that are too far away to be told are this one, too.
 inline constexpr game_time never = game_time::max();
 
+/// A length of game time as a parameter: any duration of the standard library.
+/// One in floating-point seconds, such as an engine's step, is rounded to the
+/// nearest nanosecond; what is too long to be told is `never`, what is no number
+/// is zero.
+class time_span {
+public:
+    constexpr time_span() noexcept = default;
+    template <class Rep, class Period>
+    constexpr time_span(std::chrono::duration<Rep, Period> span) noexcept // NOLINT(google-explicit-constructor)
+        : span_(rounded(span)) {}
+
+    constexpr operator game_time() const noexcept { return span_; } // NOLINT(google-explicit-constructor)
+    [[nodiscard]] constexpr game_time::rep count() const noexcept { return span_.count(); }
+
+private:
+    template <class Rep, class Period>
+    static constexpr game_time rounded(std::chrono::duration<Rep, Period> span) noexcept {
+        if constexpr (std::chrono::treat_as_floating_point_v<Rep>) {
+            const double ns = std::chrono::duration<double, std::nano>(span).count();
+            constexpr double most = 9.2e18;
+            return ns >= most    ? never
+                   : ns <= -most ? -never
+                   : ns == ns    ? game_time(static_cast<game_time::rep>(ns + (ns < 0 ? -0.5 : 0.5))) // not a NaN
+                                 : game_time::zero();
+        } else {
+            return span;
+        }
+    }
+
+    game_time span_{};
+};
+
 namespace detail {
 
 /// `delay` after `from`, or `never` when that is too far away.

@@ -112,13 +112,18 @@ public:
 
     /// The channel with that name, which comes from outside the program, such
     /// as a data file. Null when there is none, or when it carries something
-    /// else; then `fault_code::unknown_channel` is raised, with the nearest
-    /// name there is.
+    /// else; then `fault_code::unknown_channel` is raised, with what is there,
+    /// or the nearest name of a channel of that payload (`payload_named()` asks
+    /// without a fault).
     template <class Payload>
     [[nodiscard]] hub_channel<Payload>* find_named(std::string_view text,
                                                    std::source_location where = std::source_location::current()) {
         return static_cast<hub_channel<Payload>*>(find_text(channel_of<Payload>(), text, where));
     }
+
+    /// The type of the payload, or question, that the channel with that name
+    /// carries; empty when there is none. For whoever tries several types.
+    [[nodiscard]] std::string_view payload_named(std::string_view text) const { return type_named(text); }
 
     /// The query with that question.
     template <class Question>

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
 
 #include <concepts>
 #include <cstdint>
@@ -44,6 +45,28 @@ private:
     period_core* core_;
 };
 
+/// Whether a value that announces its changes is true right now.
+template <class Source>
+class while_it_holds {
+public:
+    explicit while_it_holds(const Source& source) : source_(&source) {
+        access::open(source);
+        core_ = access::core(source);
+        retain(*core_);
+    }
+    while_it_holds(const while_it_holds& other) noexcept : source_(other.source_), core_(other.core_) {
+        retain(*core_);
+    }
+    while_it_holds& operator=(const while_it_holds&) = delete;
+    ~while_it_holds() { release(*core_); }
+
+    bool operator()() const { return !core_->closed && source_->glance(); }
+
+private:
+    const Source* source_;
+    channel_core* core_; ///< is closed when the source goes
+};
+
 } // namespace detail
 
 /// A span of the game that begins and ends, and may begin again, such as the
@@ -79,7 +102,8 @@ private:
 };
 
 /// When a subscription is live at all; the value of the delivery option
-/// `.during`. Made from a period, or from any copyable callable that takes
+/// `.during`. Made from a period, a `state<bool>` or `formula<bool>`, one or
+/// several phases (courier/phases.hpp), or from any copyable callable that takes
 /// nothing and returns something that converts to bool, which is asked
 /// whenever the subscription's turn has come. Empty, it is always live.
 class during {
@@ -92,6 +116,12 @@ public:
         requires(!std::same_as<std::remove_cvref_t<F>, during> && std::predicate<std::decay_t<F>&>)
     during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value
         : open_(std::forward<F>(holds)) {}
+
+    /// While a `state<bool>` or `formula<bool>` is true; never once it is gone.
+    template <class Source>
+        requires std::same_as<typename Source::value_type, bool>
+    during(const Source& holds) // NOLINT(google-explicit-constructor): the same
+        : open_(detail::while_it_holds<Source>(holds)) {}
 
 private:
     friend struct detail::guards;

@@ -16,3 +16,4 @@
 #include <courier/pipeline/take.hpp>
 #include <courier/pipeline/take_while.hpp>
 #include <courier/pipeline/transform.hpp>
+#include <courier/pipeline/with_address.hpp>

@@ -36,6 +36,7 @@ enum receipt_flag : std::uint32_t {
     receipt_refused = 2,
     receipt_closed = 4,
     receipt_vacant = 8,
+    receipt_refused_inside = 16,
 };
 
 struct receipts;
@@ -62,6 +63,13 @@ public:
     /// Whether the publish was refused because it was nested too deeply; the
     /// message is in `last_fault()`.
     [[nodiscard]] constexpr bool refused() const noexcept { return (flags_ & detail::receipt_refused) != 0; }
+
+    /// Whether a publish that a handler made, or one further inside, was refused
+    /// because it was nested too deeply: what went in a circle did not get all
+    /// the way.
+    [[nodiscard]] constexpr bool refused_inside() const noexcept {
+        return (flags_ & detail::receipt_refused_inside) != 0;
+    }
 
     /// Whether the channel was gone (a publisher outlived it) or went away
     /// while it was delivering.

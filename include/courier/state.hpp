@@ -104,6 +104,19 @@ public:
         return set(std::move(copy), where);
     }
 
+    /// Sets the value with something added to it, or taken away:
+    /// `crates.add(3)`, `crates.subtract(1)`.
+    template <class By>
+        requires requires(const T& value, const By& by) { T(value + by); }
+    bool add(const By& by, std::source_location where = std::source_location::current()) {
+        return set(T(glance() + by), where);
+    }
+    template <class By>
+        requires requires(const T& value, const By& by) { T(value - by); }
+    bool subtract(const By& by, std::source_location where = std::source_location::current()) {
+        return set(T(glance() - by), where);
+    }
+
     template <class Never = void>
     bool set(const T&) const {
         static_assert(!std::is_void_v<Never>, "courier: a const state can be read and subscribed to only; to set it, "

@@ -5,8 +5,10 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/delivery/party.hpp>
+#include <courier/game_time.hpp>
 
 #include <cstddef>
+#include <cstdint>
 #include <source_location>
 #include <string_view>
 #include <type_traits>
@@ -15,6 +17,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 class outbox;
+class timetable;
+enum class missed_beats : std::uint8_t;
 namespace detail {
 struct refresher_node;
 }
@@ -90,6 +94,38 @@ public:
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
 
+    /// The next payload of `source` only: as `subscribe()` with `{.times = 1}`.
+    template <class Source, class Handler>
+    subscription_key once(const Source& source, Handler&& handler,
+                          delivery_options<typename Source::payload_type> options = {},
+                          std::source_location where = std::source_location::current()) {
+        options.times = 1;
+        return subscribe(source, std::forward<Handler>(handler), std::move(options), where);
+    }
+
+    /// Calls `function()` after a delay, or at a time, in the game time of
+    /// `hours` and in a round of its outbox: `in.after(hours, 2s, [this] { ring(); })`.
+    /// Over with the call, with this subscriber, or by its key. What falls due
+    /// while this is paused is called in the next round after `resume()`. The
+    /// timetable may end first; nothing is called then. What the function throws
+    /// is thrown by `deliver()`.
+    template <class Function>
+    subscription_key after(timetable& hours, time_span delay, Function&& function,
+                           std::source_location where = std::source_location::current());
+    template <class Function>
+    subscription_key at(timetable& hours, time_span when, Function&& function,
+                        std::source_location where = std::source_location::current());
+
+    /// The same at every `interval`, the first time one interval from now, until
+    /// it is ended. Beats that were missed in a long frame come as
+    /// `timetable::every()` says; those that this was paused for, as one.
+    template <class Function>
+    subscription_key every(timetable& hours, time_span interval, Function&& function, missed_beats missed,
+                           std::source_location where = std::source_location::current());
+    template <class Function>
+    subscription_key every(timetable& hours, time_span interval, Function&& function,
+                           std::source_location where = std::source_location::current());
+
     /// Answers `asked`, a `courier::query`, as `query::answer()` does, and
     /// keeps that up as it keeps subscriptions; while paused it gives no
     /// answers.
@@ -159,6 +195,9 @@ private:
     }
 
     static subscription_key begin(detail::refresher_node* refresher);
+    template <class Function>
+    subscription_key call_later(timetable& hours, game_time delay, game_time interval, bool catches_up_once,
+                                Function&& function, std::source_location where);
     [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
     std::size_t leave_core(const detail::channel_core& core) noexcept;
 

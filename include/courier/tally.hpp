@@ -4,12 +4,15 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/put_off.hpp>
 #include <courier/detail/delivery/roll.hpp>
 #include <courier/group.hpp>
 #include <courier/publisher.hpp>
 #include <courier/subscriber.hpp>
 
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <functional>
@@ -17,6 +20,7 @@
 #include <source_location>
 #include <string>
 #include <string_view>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -52,6 +56,20 @@ struct tally_completed {
     std::uint32_t round;  ///< 1 for the first one
 };
 
+/// What `tally::unexpected()` carries.
+template <class Member>
+struct tally_unexpected {
+    Member member; ///< who reported, and is not expected
+};
+
+/// Written as `{.counts_leavers = false}`.
+struct tally_options {
+    /// Whether a member that has reported stays counted when it leaves, until
+    /// the round is over: of nine that are collected and removed, three make
+    /// "3 of 9". Without it the report goes with its member: "0 of 6".
+    bool counts_leavers = true;
+};
+
 /// Expects reports from members and announces how far things are: progress at
 /// every change, a threshold when so many have reported, completion when all
 /// have. Each threshold and the completion come once a round.
@@ -62,10 +80,15 @@ struct tally_completed {
 ///
 /// Members may be given at the start, join and leave while it runs
 /// (`expect()`, `withdraw()`), or be those of a group (`expect_group()`). A
-/// member that leaves is not waited for: with it goes its report, and the round
-/// is complete if all that remain have reported. A round without any report is
-/// never complete. Who joins a round that is complete is counted in it, and
-/// waited for in the next.
+/// member that leaves is not waited for; whether its report still counts,
+/// `tally_options` says. The round is complete if all that remain have
+/// reported. A round without any report is never complete. Who joins a round
+/// that is complete is counted in it, and waited for in the next.
+///
+/// What leaves while an event is being handled is a member until that event is
+/// over, that is, until the outermost publish has served everybody. So it makes
+/// no difference whether the handler that takes a member out of its group comes
+/// before or after the one that reports for it.
 ///
 /// Progress is announced first, then thresholds, the lowest first, then
 /// completion. Belongs to one thread; every member may be called from a
@@ -75,8 +98,9 @@ template <class Member>
 class tally {
 public:
     /// `name` is for messages and reports and is copied.
-    explicit tally(std::string_view name = {}, std::initializer_list<Member> members = {})
-        : name_(name), progress_(name_ + ".progress"), completed_(name_ + ".completed"), in_(name) {
+    explicit tally(std::string_view name = {}, std::initializer_list<Member> members = {}, tally_options options = {})
+        : name_(name), options_(options), progress_(name_ + ".progress"), completed_(name_ + ".completed"),
+          unexpected_(name_ + ".unexpected"), in_(name) {
         for (const Member& member : members) {
             expect(member);
         }
@@ -86,26 +110,34 @@ public:
 
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
 
-    /// One member more, who has not reported; false when it is one already.
+    /// One member more; false when it is one already. It has not reported,
+    /// unless it left in this round and its report still counts.
     bool expect(const Member& member) {
-        if (members_.find(member) != nullptr) {
+        const Member copy = member; // it may lie in what goes
+        if (take_from_leaving(copy)) {
+            take_out(copy);
+        }
+        if (standing* const there = members_.find(copy); there == nullptr) {
+            members_.add(copy, {});
+        } else if (!std::exchange(there->gone, false)) {
             return false;
         }
-        members_.add(member, false);
-        announce(Member(member), tally_change::expected); // a copy, since it may lie in what goes
+        announce(copy, tally_change::expected);
         return true;
     }
 
-    /// One member less; false when it is none.
+    /// One member less; false when it is none. In a handler it takes effect
+    /// when the event that is being handled is over.
     bool withdraw(const Member& member) {
-        const bool* const reported = members_.find(member);
-        if (reported == nullptr) {
+        if (!is_member(member) || is_leaving(member)) {
             return false;
         }
-        reported_ -= *reported ? 1U : 0U;
         const Member copy = member;
-        members_.remove(copy);
-        announce(copy, tally_change::withdrawn);
+        if (at_the_end_.ask()) {
+            leaving_.push_back(copy);
+        } else {
+            take_out(copy);
+        }
         return true;
     }
 
@@ -124,22 +156,37 @@ public:
 
     /// Takes everything that `source` carries, a channel or one address of
     /// one, as the report of a member, which `who` tells: a callable or a data
-    /// member, such as `&StoodTo::hand`.
+    /// member, such as `&StoodTo::hand`; of a channel with addresses also one
+    /// that takes the address in front of the payload.
     template <class Source, class Who>
     void reports_from(const Source& source, Who who, delivery_options<typename Source::payload_type> options = {},
                       std::source_location where = std::source_location::current()) {
-        in_.subscribe(
-            source, [this, who = std::move(who)](const auto& payload) { report(std::invoke(who, payload)); },
-            std::move(options), where);
+        if constexpr (requires(const Source& s) { takes_address_of(s, who); }) {
+            using payload = typename Source::payload_type;
+            in_.subscribe(
+                source,
+                [this, where, who = std::move(who)](const typename Source::address_type& to, const payload& what) {
+                    report(who(to, what), where);
+                },
+                std::move(options), where);
+        } else {
+            in_.subscribe(
+                source,
+                [this, where, who = std::move(who)](const auto& payload) { report(std::invoke(who, payload), where); },
+                std::move(options), where);
+        }
     }
 
-    /// Notes the report of one member.
-    report_mark report(const Member& member) {
-        bool* const reported = members_.find(member);
-        if (reported == nullptr) {
+    /// Notes the report of one member. One that is not expected is announced
+    /// (`unexpected()`) and counted.
+    report_mark report(const Member& member, std::source_location where = std::source_location::current()) {
+        standing* const there = members_.find(member);
+        if (there == nullptr) {
+            ++unexpected_reports_;
+            unexpected_.publish({member}, where);
             return report_mark::unexpected;
         }
-        if (std::exchange(*reported, true)) {
+        if (std::exchange(there->reported, true)) {
             return report_mark::again;
         }
         ++reported_;
@@ -152,18 +199,23 @@ public:
         ++round_;
         reported_ = 0;
         complete_ = false;
-        members_.each([](const Member&, bool& reported) { reported = false; });
+        forget_leavers();
+        members_.each([](const Member&, standing& its) { its.reported = false; });
         for (const auto& t : thresholds_) {
             t->reached = false;
         }
     }
 
+    /// Members, and those that left and still count.
     [[nodiscard]] std::size_t expected() const noexcept { return members_.size(); }
     [[nodiscard]] std::size_t reported() const noexcept { return reported_; }
     [[nodiscard]] bool has_reported(const Member& member) const {
-        const bool* const reported = members_.find(member);
-        return reported != nullptr && *reported;
+        const standing* const its = members_.find(member);
+        return its != nullptr && its->reported;
     }
+
+    /// How many reports came from who was not expected, in all rounds.
+    [[nodiscard]] std::uint64_t unexpected_reports() const noexcept { return unexpected_reports_; }
 
     /// Whether this round's completion has been announced.
     [[nodiscard]] bool complete() const noexcept { return complete_; }
@@ -174,8 +226,8 @@ public:
     /// Who has not reported, in the order in which they were expected.
     [[nodiscard]] std::vector<Member> missing() const {
         std::vector<Member> left;
-        members_.each([&left](const Member& member, bool reported) {
-            if (!reported) {
+        members_.each([&left](const Member& member, const standing& its) {
+            if (!its.reported) {
                 left.push_back(member);
             }
         });
@@ -187,6 +239,10 @@ public:
 
     /// Carries one payload a round, when all have reported.
     [[nodiscard]] const channel<tally_completed>& completed() const noexcept { return completed_; }
+
+    /// Carries every report of somebody who is not expected. Without a
+    /// subscriber here the audit has a finding for it.
+    [[nodiscard]] const channel<tally_unexpected<Member>>& unexpected() const noexcept { return unexpected_; }
 
     /// Carries one payload a round, when `count` members have reported. If
     /// they have already, it comes in the next round.
@@ -203,6 +259,14 @@ public:
     }
 
 private:
+    template <class Source, class Who>
+        requires std::is_invocable_v<Who&, const typename Source::address_type&, const typename Source::payload_type&>
+    static void takes_address_of(const Source&, const Who&);
+
+    struct standing {
+        bool reported = false;
+        bool gone = false; ///< it has left, and its report still counts
+    };
     struct threshold {
         threshold(const std::string& name, std::size_t n)
             : count(n), reached_by(name + ".at_least_" + std::to_string(n)) {}
@@ -232,13 +296,75 @@ private:
         failed.rethrow();
     }
 
+    [[nodiscard]] bool is_member(const Member& member) const {
+        const standing* const its = members_.find(member);
+        return its != nullptr && !its->gone;
+    }
+    [[nodiscard]] bool is_leaving(const Member& member) const {
+        return std::find_if(leaving_.begin(), leaving_.end(), same_as(member)) != leaving_.end();
+    }
+    bool take_from_leaving(const Member& member) {
+        const auto found = std::find_if(leaving_.begin(), leaving_.end(), same_as(member));
+        if (found == leaving_.end()) {
+            return false;
+        }
+        [[maybe_unused]] const Member gone =
+            detail::taken_from(leaving_, static_cast<std::size_t>(found - leaving_.begin()));
+        return true;
+    }
+    static auto same_as(const Member& member) {
+        return [&member](const Member& other) { return detail::address_equal{}(member, other); };
+    }
+
+    void take_out(const Member& member) {
+        standing* const its = members_.find(member);
+        if (its == nullptr) {
+            return;
+        }
+        if (its->reported && options_.counts_leavers) {
+            its->gone = true;
+        } else {
+            reported_ -= its->reported ? 1U : 0U;
+            members_.remove(member);
+        }
+        announce(member, tally_change::withdrawn);
+    }
+
+    // One after the other, since each is announced, which may do anything.
+    void take_out_leaving() {
+        const publisher<tally_completed> alive{completed_};
+        detail::first_failure failed;
+        while (alive.connected() && !leaving_.empty()) {
+            const Member next = detail::taken_from(leaving_, 0);
+            failed.run([&] { take_out(next); });
+        }
+        failed.rethrow();
+    }
+
+    void forget_leavers() {
+        std::vector<Member> gone;
+        members_.each([&gone](const Member& member, const standing& its) {
+            if (its.gone) {
+                gone.push_back(member);
+            }
+        });
+        for (const Member& member : gone) {
+            members_.remove(member);
+        }
+    }
+
     std::string name_;
-    detail::roll<Member, bool> members_;
+    tally_options options_;
+    detail::roll<Member, standing> members_;
+    std::vector<Member> leaving_; ///< when the event that is being handled is over
+    detail::put_off at_the_end_{[](void* self) { static_cast<tally*>(self)->take_out_leaving(); }, this};
     std::size_t reported_ = 0;
+    std::uint64_t unexpected_reports_ = 0;
     std::uint32_t round_ = 1;
     bool complete_ = false;
     channel<tally_progress<Member>> progress_;
     channel<tally_completed> completed_;
+    channel<tally_unexpected<Member>> unexpected_;
     mutable std::vector<detail::owned<threshold>> thresholds_; ///< the lowest first; made when asked for
     subscriber in_;
 };

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/addressed_channel.hpp>
+#include <courier/change.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
@@ -84,5 +85,46 @@ private:
 
 template <class Payload, class Address>
 witness(const addressed_channel<Payload, Address>&) -> witness<Payload>;
+
+/// Collects the values that a state or formula came to have:
+///
+///     courier::witness crates{harbour.crates()};
+///     harbour.unload(3);
+///     CHECK(crates.values() == std::vector{9});
+template <class T>
+class witness<change<T>> {
+public:
+    /// The options are those of any subscription.
+    template <class Source>
+        requires std::same_as<typename Source::payload_type, change<T>>
+    explicit witness(const Source& source, delivery_options<change<T>> options = {},
+                     std::source_location where = std::source_location::current()) {
+        in_ = source.subscribe([this](const change<T>& c) { values_.push_back(c.after()); }, std::move(options), where);
+    }
+    witness(const witness&) = delete;
+    witness& operator=(const witness&) = delete;
+
+    /// How many changes came since the witness was made or last cleared.
+    [[nodiscard]] std::size_t count() const noexcept { return values_.size(); }
+    [[nodiscard]] bool empty() const noexcept { return values_.empty(); }
+
+    /// What the value became, each time.
+    [[nodiscard]] const std::vector<T>& values() const noexcept { return values_; }
+
+    /// The latest one; throws `std::out_of_range` (without exceptions: aborts)
+    /// when none came.
+    [[nodiscard]] decltype(auto) latest() const { return values_.at(values_.size() - 1); }
+
+    /// Forgets what came so far.
+    void clear() noexcept { values_.clear(); }
+
+private:
+    std::vector<T> values_;
+    subscription in_;
+};
+
+template <class Source, class... More>
+    requires requires { typename Source::value_type; }
+witness(const Source&, More...) -> witness<change<typename Source::value_type>>;
 
 WIRED_COURIER_NAMESPACE_END

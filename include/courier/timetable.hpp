@@ -3,10 +3,12 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/later/timed_call.hpp>
 #include <courier/detail/later/timetable_core.hpp>
 #include <courier/game_time.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
+#include <courier/subscriber.hpp>
 
 #include <concepts>
 #include <cstddef>
@@ -113,7 +115,7 @@ public:
     /// Posts `payload` once, `delay` from now; `courier::never` is for ever
     /// away. When memory is full it throws, and nothing has been asked for.
     template <class Target>
-    timer_key after(game_time delay, Target& target, typename Target::payload_type payload,
+    timer_key after(time_span delay, Target& target, typename Target::payload_type payload,
                     std::source_location where = std::source_location::current()) {
         return put_in(target, detail::later_by(now(), delay), 0, false, where, [&](detail::backlog_base& backlog) {
             return put_to_sleep(target, backlog, std::move(payload), where);
@@ -122,7 +124,7 @@ public:
 
     /// Posts `payload` once, at a time.
     template <class Target>
-    timer_key at(game_time when, Target& target, typename Target::payload_type payload,
+    timer_key at(time_span when, Target& target, typename Target::payload_type payload,
                  std::source_location where = std::source_location::current()) {
         return put_in(target, when, 0, false, where, [&](detail::backlog_base& backlog) {
             return put_to_sleep(target, backlog, std::move(payload), where);
@@ -131,7 +133,7 @@ public:
 
     /// The same for one address of an addressed poster or channel.
     template <class Target>
-    timer_key after_to(game_time delay, Target& target, const typename Target::address_type& to,
+    timer_key after_to(time_span delay, Target& target, const typename Target::address_type& to,
                        typename Target::payload_type payload,
                        std::source_location where = std::source_location::current()) {
         using addressed = detail::addressed_backlog<typename Target::payload_type, typename Target::address_type>;
@@ -144,12 +146,12 @@ public:
     /// interval from now. An interval that is not above zero is refused
     /// (`fault_code::bad_interval`).
     template <class Target>
-    beat every(game_time interval, Target& target, typename Target::payload_type payload,
+    beat every(time_span interval, Target& target, typename Target::payload_type payload,
                missed_beats missed = missed_beats::each, std::source_location where = std::source_location::current()) {
         static_assert(std::copy_constructible<typename Target::payload_type>,
                       "courier: what is posted again and again is copied each time, so its payload must be copyable");
         beat made;
-        if (interval <= game_time::zero()) {
+        if (interval.count() <= 0) {
             detail::report_interval(interval.count(), where);
             return made;
         }
@@ -176,7 +178,7 @@ public:
     /// Lets time pass, and posts what falls due; returns how much that was.
     /// Does nothing while paused, nor for a step that is not above zero except
     /// post what is due now.
-    std::size_t advance(game_time step) { return detail::advance(*core_, step.count()); }
+    std::size_t advance(time_span step) { return detail::advance(*core_, step.count()); }
 
     /// No time passes until `resume()`.
     void pause() noexcept { core_->paused = true; }
@@ -247,5 +249,47 @@ private:
     detail::timetable_core* core_;
     detail::outbox_core* box_; ///< whatever becomes of the outbox
 };
+
+template <class Function>
+subscription_key subscriber::call_later(timetable& hours, game_time delay, game_time interval, bool catches_up_once,
+                                        Function&& function, std::source_location where) {
+    if constexpr (checked_build) {
+        detail::check_thread(detail::access::hours(hours), "asked");
+    }
+    const detail::party_held until_then(party_);
+    const detail::holding<detail::timetable_core> time(detail::access::hours(hours)); // the function's move may end it
+    const detail::holding<detail::outbox_core> box(detail::access::box_of(hours));
+    detail::timetable_core& core = detail::access::hours(hours);
+    detail::outbox_core& through = detail::access::box_of(hours);
+    return subscription_key{detail::anchor_timed_call(detail::make_timed_call(std::forward<Function>(function)), core,
+                                                      through, delay.count(), interval.count(), catches_up_once, where,
+                                                      party_)};
+}
+
+template <class Function>
+subscription_key subscriber::after(timetable& hours, time_span delay, Function&& function, std::source_location where) {
+    return call_later(hours, delay, {}, false, std::forward<Function>(function), where);
+}
+
+template <class Function>
+subscription_key subscriber::at(timetable& hours, time_span when, Function&& function, std::source_location where) {
+    return call_later(hours, game_time(when) - hours.now(), {}, false, std::forward<Function>(function), where);
+}
+
+template <class Function>
+subscription_key subscriber::every(timetable& hours, time_span interval, Function&& function, missed_beats missed,
+                                   std::source_location where) {
+    if (interval.count() <= 0) {
+        detail::report_interval(interval.count(), where);
+        return {};
+    }
+    return call_later(hours, interval, interval, missed == missed_beats::once, std::forward<Function>(function), where);
+}
+
+template <class Function>
+subscription_key subscriber::every(timetable& hours, time_span interval, Function&& function,
+                                   std::source_location where) {
+    return every(hours, interval, std::forward<Function>(function), missed_beats::each, where);
+}
 
 WIRED_COURIER_NAMESPACE_END

@@ -2,8 +2,12 @@
 
 #include <courier/detail/base/in_use.hpp>
 
+#include <array>
 #include <atomic>
+#include <cstddef>
+#include <cstdio>
 #include <cstdlib>
+#include <mutex>
 #include <optional>
 #include <utility>
 
@@ -14,8 +18,56 @@ namespace {
 std::atomic<fault_handler> installed{nullptr};
 thread_local std::optional<fault> newest;
 
+constexpr std::size_t codes = 64;
+std::array<std::atomic<std::uint64_t>, codes> counts{};
+
+/// What was printed already; once it is full, nothing more is printed.
+class printed_places {
+public:
+    /// False when it was, or when there have been too many.
+    bool enter(const fault& report) {
+        const std::lock_guard lock(mutex_);
+        for (const std::string& known : known_) {
+            if (known.empty()) {
+                break;
+            }
+            if (known == key_of(report)) {
+                return false;
+            }
+        }
+        if (count_ == known_.size()) {
+            return false;
+        }
+        known_[count_++] = key_of(report);
+        return true;
+    }
+
+private:
+    static std::string key_of(const fault& report) {
+        return std::string{id_of(report.code)} +
+               (report.where.line() != 0 ? std::string{report.where.file_name()} + std::to_string(report.where.line())
+                                         : report.message);
+    }
+
+    std::mutex mutex_;
+    std::array<std::string, 256> known_;
+    std::size_t count_ = 0;
+};
+
+// The only output of the core: while a game is made, nothing is refused in silence.
+void print(const fault& report) {
+    static printed_places printed;
+    if (printed.enter(report)) {
+        const std::string line = std::string{id_of(report.code)} + ": " + report.message + "\n";
+        std::fputs(line.c_str(), stderr);
+    }
+}
+
 void default_handler(const fault& report) {
     if (report.level != severity::misuse) {
+        if constexpr (checked_build) {
+            detail::if_memory_allows([&report] { print(report); });
+        }
         return;
     }
 #if WIRED_COURIER_EXCEPTIONS
@@ -77,6 +129,14 @@ std::string_view id_of(fault_code code) noexcept {
         return "courier.formula-circle";
     case fault_code::never_settles:
         return "courier.never-settles";
+    case fault_code::move_refused:
+        return "courier.move-refused";
+    case fault_code::system_circle:
+        return "courier.system-circle";
+    case fault_code::system_missing:
+        return "courier.system-missing";
+    case fault_code::system_there:
+        return "courier.system-there";
     case fault_code::changed_in_use:
         return "courier.changed-in-use";
     }
@@ -94,11 +154,24 @@ const fault* last_fault() noexcept {
     return newest ? &*newest : nullptr;
 }
 
+std::uint64_t fault_count(fault_code code) noexcept {
+    return counts[static_cast<std::size_t>(code) % codes].load(std::memory_order_relaxed);
+}
+
+std::uint64_t fault_count() noexcept {
+    std::uint64_t sum = 0;
+    for (const auto& count : counts) {
+        sum += count.load(std::memory_order_relaxed);
+    }
+    return sum;
+}
+
 namespace detail {
 
 void raise(fault_code code, severity level, std::string message, std::source_location where) {
     const fault report{code, level, std::move(message), where};
     if_memory_allows([&] { newest = report; });
+    counts[static_cast<std::size_t>(code) % codes].fetch_add(1, std::memory_order_relaxed);
     const fault_handler handler = installed.load();
     (handler != nullptr ? handler : &default_handler)(report);
 }

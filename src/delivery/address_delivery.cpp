@@ -2,6 +2,7 @@
 #include "delivery/walk.hpp"
 
 #include <courier/detail/delivery/address_book.hpp>
+#include <courier/detail/delivery/address_told.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
 
 #include <algorithm>
@@ -10,14 +11,13 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-std::vector<const void*> in_order(std::vector<kept_place> places) {
+#if defined(__GNUC__)
+__attribute__((tls_model("initial-exec")))
+#endif
+thread_local constinit told_address newest_address;
+
+void put_in_order(std::vector<kept_place>& places) {
     std::sort(places.begin(), places.end(), [](const kept_place& a, const kept_place& b) { return a.order < b.order; });
-    std::vector<const void*> payloads;
-    payloads.reserve(places.size());
-    for (const kept_place& p : places) {
-        payloads.push_back(p.payload);
-    }
-    return payloads;
 }
 
 namespace {

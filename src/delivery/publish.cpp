@@ -1,9 +1,11 @@
 // Publishing, except for the plain case in detail/publish.hpp.
 #include <courier/depth.hpp>
 #include <courier/detail/base/at_the_end.hpp>
+#include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
 #include <courier/detail/delivery/publish.hpp>
+#include <courier/detail/delivery/put_off.hpp>
 #include <courier/fault.hpp>
 
 #include "delivery/slots.hpp"
@@ -128,6 +130,7 @@ void leave(flight& f, channel_core& core) {
     std::exception_ptr first = f.take_failure();
 #endif
     const bool closed = f.is_closed();
+    const bool more = f.has_more_to_do();
     f.settle();
     if (f.outer() == nullptr) {
         f.end();
@@ -138,8 +141,17 @@ void leave(flight& f, channel_core& core) {
         release(core);
     }
 #if WIRED_COURIER_EXCEPTIONS
+    first_failure failed;
     if (first) {
-        std::rethrow_exception(std::move(first));
+        failed.run([&first] { std::rethrow_exception(std::move(first)); });
+    }
+    if (more) {
+        failed.run([] { carry_out_what_was_put_off(); });
+    }
+    failed.rethrow();
+#else
+    if (more) {
+        carry_out_what_was_put_off();
     }
 #endif
 }
@@ -166,7 +178,7 @@ receipt finish(flight& f, std::size_t walked) {
     if (f.wants_clean_up()) {
         clean_up(core);
     }
-    std::uint32_t flags = 0;
+    std::uint32_t flags = f.has_refused() ? std::uint32_t{receipt_refused_inside} : 0;
     const stop_note* note = nullptr;
     if (ruled) {
         core.stop->set(ruler, ruled_at);
@@ -209,12 +221,21 @@ std::string depth_message(const channel_core& core, std::source_location where) 
 } // namespace
 
 receipt refuse(const channel_core& core, std::source_location where) {
+    for (flight* f = innermost(); f != nullptr; f = f->outer()) {
+        f->note_refusal();
+    }
     raise(fault_code::too_deep, severity::refused, depth_message(core, where), where);
     return receipts::made(0, receipt_refused);
 }
 
 receipt finish_plain(const entry* at) {
     flight& f = this_thread.outermost;
+    if (f.has_only_skipped()) { // paused ones, conditions, and what pipelines let fall
+        const auto served = static_cast<std::uint32_t>(f.index_of(at)) - f.skipped();
+        f.settle();
+        f.end();
+        return receipts::made(served);
+    }
     return finish(f, f.index_of(at));
 }
 

@@ -319,7 +319,7 @@ void detach(slot& s) noexcept {
 }
 
 void tidy(channel_core& core) noexcept {
-    const std::uint32_t stays = work_keeps | work_noted | (core.live != 0 ? work_verdicts : work_none);
+    const std::uint32_t stays = work_keeps | work_noted | work_tells | (core.live != 0 ? work_verdicts : work_none);
     core.work = (core.lists->next != nullptr ? work_stages : work_none) | (core.work & stays);
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         if (list->dead * 8 > list->size || list->dead == list->size) {

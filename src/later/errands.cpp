@@ -63,7 +63,14 @@ errand_desk* desk_of(outbox_core& box) {
 }
 
 void alarm::set(timetable_core& hours, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who) {
+    set_to_stay(hours, box, delay, 0, false, ring, who);
+    stays_ = false;
+}
+
+void alarm::set_to_stay(timetable_core& hours, outbox_core& box, std::int64_t delay, std::int64_t interval,
+                        bool catches_up_once, void (*ring)(void*), void* who) {
     cancel();
+    stays_ = true;
     errand_desk* const desk = desk_of(box);
     if (desk == nullptr) {
         return;
@@ -75,12 +82,16 @@ void alarm::set(timetable_core& hours, outbox_core& box, std::int64_t delay, voi
     unless_done withdrawn([&] { desk->withdraw(errand_); });
     const std::uint32_t sleeper = desk->backlog().sleep(errand(errand_), std::source_location{});
     backlog_user backlog(desk->backlog());
-    timer_ = add_timer(hours, backlog, sleeper, when.count(), 0, false);
+    timer_ = add_timer(hours, backlog, sleeper, when.count(), interval, catches_up_once);
     withdrawn.done();
     hours_ = &hours;
     box_ = &box;
     retain(hours);
     retain(box);
+}
+
+bool alarm::ring_soon() noexcept {
+    return box_ != nullptr && box_->errands != nullptr && box_->errands->post(errand_);
 }
 
 void alarm::cancel() noexcept {
@@ -100,7 +111,9 @@ void alarm::rung(void* self) {
     auto& own = *static_cast<alarm*>(self);
     void (*const ring)(void*) = own.ring_;
     void* const who = own.who_;
-    own.cancel();
+    if (!own.stays_) {
+        own.cancel();
+    }
     ring(who);
 }
 

@@ -32,6 +32,32 @@ void add(parts<What>& to, What& what, budget most, std::uint64_t turned_away = 0
     to.push_back(detail::owned<part<What>>(new part<What>{&what, std::move(most), turned_away}));
 }
 
+/// What ends in a frame is destroyed when that is over.
+class frame_of_systems {
+public:
+    explicit frame_of_systems(const parts<systems>& all) {
+        cores_.reserve(all.size());
+        for (const auto& one : all) {
+            if (one->what != nullptr) {
+                cores_.push_back(&detail::access::systems_of(*one->what));
+                retain(*cores_.back());
+                cores_.back()->begin_frame();
+            }
+        }
+    }
+    frame_of_systems(const frame_of_systems&) = delete;
+    frame_of_systems& operator=(const frame_of_systems&) = delete;
+    ~frame_of_systems() {
+        for (detail::systems_core* const core : cores_) {
+            core->end_frame();
+            release(*core);
+        }
+    }
+
+private:
+    std::vector<detail::systems_core*> cores_;
+};
+
 // Budgets hold code of the user's, whose end may add or leave out others.
 template <class What>
 void remove_those_left_out(parts<What>& from) noexcept {
@@ -50,6 +76,7 @@ struct frame_driver::core {
     bool running = false;
     parts<inbox> sources;
     parts<timetable> timetables;
+    parts<systems> updated;
     parts<outbox> stages;
     frame_report report;
     game_time elapsed{}; ///< for ledgers, should there be no timetable
@@ -75,6 +102,7 @@ struct frame_driver::core {
     void run(game_time step, detail::first_failure& failed);
     void take_in(detail::first_failure& failed);
     void advance(game_time step, detail::first_failure& failed);
+    void update(game_time step, detail::first_failure& failed);
     void deliver(detail::first_failure& failed);
     void count_channels();
     void end_frame(game_time step);
@@ -97,6 +125,11 @@ frame_driver& frame_driver::advance(timetable& time) {
     return *this;
 }
 
+frame_driver& frame_driver::update(systems& all) {
+    add(core_->updated, all, {});
+    return *this;
+}
+
 frame_driver& frame_driver::deliver(outbox& box, budget most) {
     add(core_->stages, box, std::move(most));
     for (const auto& backlog : detail::access::outbox(box)->backlogs) {
@@ -113,6 +146,10 @@ void frame_driver::leave(const timetable& gone) noexcept {
     core_->leave(core_->timetables, gone);
 }
 
+void frame_driver::leave(const systems& gone) noexcept {
+    core_->leave(core_->updated, gone);
+}
+
 void frame_driver::leave(const outbox& gone) noexcept {
     core_->leave(core_->stages, gone);
 }
@@ -121,7 +158,7 @@ const frame_report& frame_driver::report() const noexcept {
     return core_->report;
 }
 
-const frame_report& frame_driver::run(game_time step) {
+const frame_report& frame_driver::run(time_span step) {
     core& own = *core_;
     if (!own.running) {
         const detail::holding<core> until_then(own); // a handler may destroy the driver
@@ -136,13 +173,16 @@ void frame_driver::core::run(game_time step, detail::first_failure& failed) {
     ++report.frame;
     report.arrived = report.turned_away = report.due = report.delivered = 0;
     {
+        const frame_of_systems frame(updated);
         const detail::while_true now(running); // whatever is called meanwhile may leave some out, or add some
         take_in(failed);
         advance(step, failed);
+        update(step, failed);
         deliver(failed);
     }
     remove_those_left_out(sources);
     remove_those_left_out(timetables);
+    remove_those_left_out(updated);
     remove_those_left_out(stages);
     if (!over) {
         failed.run([this] { count_channels(); });
@@ -170,6 +210,14 @@ void frame_driver::core::advance(game_time step, detail::first_failure& failed) 
     for (std::size_t i = 0; i < timetables.size() && !over; ++i) {
         if (timetable* const time = timetables[i]->what; time != nullptr) {
             failed.run([&] { report.due += time->advance(step); });
+        }
+    }
+}
+
+void frame_driver::core::update(game_time step, detail::first_failure& failed) {
+    for (std::size_t i = 0; i < updated.size() && !over; ++i) {
+        if (systems* const all = updated[i]->what; all != nullptr) {
+            failed.run([&] { all->update(step); });
         }
     }
 }

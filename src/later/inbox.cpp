@@ -228,9 +228,13 @@ void watch_for_more(inbox_core& core) noexcept {
 
 } // namespace
 
+waiting_place::contents inbox_core::look_into(const void* inbox) {
+    return {waiting_in(*static_cast<inbox_core*>(const_cast<void*>(inbox))), {}}; // counting adopts new logs
+}
+
 inbox_core::inbox_core(std::string_view inbox_name, std::size_t bound, std::function<void()> hook)
-    : number(next_number()), limit(bound), wake(std::move(hook)), wakes(wake != nullptr), name(inbox_name),
-      room(bound) {}
+    : number(next_number()), limit(bound), wake(std::move(hook)), wakes(wake != nullptr), name(inbox_name), room(bound),
+      place(name, true, &look_into, this) {}
 
 inbox_core::~inbox_core() {
     adopt_new_logs(*this);
@@ -250,6 +254,7 @@ shared<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::fun
 
 void close_inbox(inbox_core& core) noexcept {
     core.closed.store(true);
+    core.place.leave();
     if (!core.taking) { // else whoever takes in does it
         clear_closed(core);
     }
@@ -348,6 +353,7 @@ std::size_t take_in(inbox_core& core, const budget& most) {
     }
     first_failure failed;
     std::size_t sum = 0;
+    core.place.note_call();
     {
         const taking_guard guard(core);
         if (most.begin) {

@@ -102,6 +102,9 @@ void backlog_base::note_at(std::size_t place, const void* payload, const address
 }
 
 void queue(backlog_base& backlog) noexcept {
+    if (outbox_core& box = *backlog.box; box.ready.empty() && !box.is_in_round()) {
+        box.place.note_frame();
+    }
     backlog.box->ready.push_back(&backlog); // for which there is room
     backlog.queued = true;
 }
@@ -137,7 +140,21 @@ void let_go_after_use(backlog_base& backlog) noexcept {
     release(box);
 }
 
-outbox_core::outbox_core(std::string_view outbox_name) : thread(this_thread_number()), name(outbox_name) {}
+std::size_t outbox_core::waiting() const noexcept {
+    std::size_t sum = 0;
+    for (const auto& backlog : backlogs) {
+        sum += backlog->waiting() + backlog->left();
+    }
+    return sum;
+}
+
+waiting_place::contents outbox_core::look_into(const void* outbox) {
+    const auto& box = *static_cast<const outbox_core*>(outbox);
+    return {box.waiting(), box.ready.empty() ? std::source_location{} : box.ready.front()->where};
+}
+
+outbox_core::outbox_core(std::string_view outbox_name)
+    : thread(this_thread_number()), name(outbox_name), place(name, false, &look_into, this) {}
 
 outbox_core* core_of(outbox& box) noexcept {
     return access::outbox(box);
@@ -149,6 +166,7 @@ outbox_core* open_outbox(std::string_view name) {
 
 void close_outbox(outbox_core& box) noexcept {
     box.closed = true;
+    box.place.leave();
     for (const auto& backlog : box.backlogs) {
         backlog->box_closed = true;
     }
@@ -330,6 +348,7 @@ round_report deliver_rounds(detail::outbox_core& box, Rounds rounds) {
         return report;
     }
     detail::first_failure failed;
+    box.place.note_call();
     {
         const detail::delivery_guard guard(box);
         rounds(report, failed);
@@ -366,11 +385,7 @@ round_report outbox::deliver_until_quiet(std::size_t rounds) {
 }
 
 std::size_t outbox::waiting() const noexcept {
-    std::size_t sum = 0;
-    for (const auto& backlog : core_->backlogs) {
-        sum += backlog->waiting() + backlog->left();
-    }
-    return sum;
+    return core_->waiting();
 }
 
 std::uint64_t outbox::turned_away() const noexcept {

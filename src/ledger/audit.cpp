@@ -43,6 +43,8 @@ public:
         circles();
         waiting();
         orders();
+        left_waiting();
+        unexpected();
         return std::move(report_);
     }
 
@@ -336,6 +338,34 @@ private:
                     .append(times(o.times)),
                 o.first.text() + ", " + o.second.text(), "put one of them into a stage before or after the other",
                 o.channel, o.first_name, o.first_frame);
+        }
+    }
+
+    void left_waiting() {
+        for (const left_waiting_books& box : of_.left_waiting) {
+            if (of_.frames != 0 ? long_enough(box.since_frame) : !box.was_called) {
+                const std::string what = box.is_inbox ? "inbox " : "outbox ";
+                const std::string call = box.is_inbox ? "take_in()" : "deliver()";
+                add(finding_code::left_waiting,
+                    std::to_string(box.payloads) + (box.payloads == 1 ? " payload waits" : " payloads wait") + " in " +
+                        what + quoted(box.name) + ", and " + call + " is not called",
+                    box.posted.text(), "call " + call + " in each frame, or give it to a courier::frame_driver", "", "",
+                    box.since_frame);
+            }
+        }
+    }
+
+    void unexpected() {
+        for (const channel_books& c : of_.channels) {
+            if (c.payload.starts_with("courier::tally_unexpected<") && c.published != 0 && c.deliveries == 0) {
+                add(finding_code::unexpected,
+                    quoted(c.name.substr(0, c.name.rfind('.'))) + " was " + times(c.published) +
+                        " given the report of somebody whom it does not expect",
+                    publish_lines(c.name),
+                    "expect() them, or let the group that it follows have them as members first; where that is as it "
+                    "should be, subscribe to unexpected()",
+                    c.name, "", c.first_frame);
+            }
         }
     }
 

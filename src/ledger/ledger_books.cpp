@@ -1,6 +1,9 @@
 // A ledger's books, copied out.
+#include <courier/detail/later/waiting_places.hpp>
 #include <courier/ledger.hpp>
+#include <courier/phases.hpp>
 #include <courier/sequence.hpp>
+#include <courier/systems.hpp>
 
 #include "ledger/ledger_pages.hpp"
 #include "ledger/noted.hpp"
@@ -123,6 +126,53 @@ void copy_waiting(books& copy) {
     }
 }
 
+void copy_left_waiting(books& copy) {
+    for (const left_waiting& one : list_left_waiting()) {
+        copy.left_waiting.push_back({one.name,
+                                     one.is_inbox,
+                                     one.payloads,
+                                     {one.posted.file_name(), one.posted.line()},
+                                     one.since_frame,
+                                     one.was_called});
+    }
+}
+
+void copy_systems(books& copy) {
+    for (system_report& one : list_systems()) {
+        system_books& made = copy.systems.emplace_back();
+        made.name = std::move(one.name);
+        for (system_report::need& need : one.needs) {
+            made.needs.push_back({std::move(need.name), need.changes});
+        }
+        made.teams = std::move(one.teams);
+        made.lent = one.lent;
+        made.updated = one.updated;
+        made.paused = one.paused;
+        made.wave = static_cast<std::uint32_t>(one.wave);
+    }
+}
+
+void copy_phases(books& copy) {
+    for (phases_report& one : list_phases()) {
+        phases_books& made = copy.phases.emplace_back();
+        made.name = std::move(one.name);
+        made.now = std::move(one.now);
+        made.phases = std::move(one.phases);
+        for (auto& [from, to] : one.allowed) {
+            made.allowed.push_back({std::move(from), std::move(to)});
+        }
+        for (phases_report::step& step : one.history) {
+            made.history.push_back({std::move(step.from),
+                                    std::move(step.to),
+                                    step.frame,
+                                    step.cause,
+                                    {step.where.file_name(), step.where.line()}});
+        }
+        made.moves = one.moves;
+        made.refused = one.refused;
+    }
+}
+
 void copy_circles(const ledger_core& ledger, books& copy) {
     for (const circle_note& note : ledger.circles) {
         circle_books one;
@@ -171,6 +221,9 @@ books ledger::read() const {
         detail::copy_subscriptions(core, copy);
         detail::copy_parties(core, copy);
         detail::copy_waiting(copy);
+        detail::copy_left_waiting(copy);
+        detail::copy_systems(copy);
+        detail::copy_phases(copy);
     }
     detail::copy_circles(core, copy);
     detail::copy_orders(core, copy);

@@ -149,10 +149,9 @@ noted_publish::~noted_publish() {
     this_oversight.cause = goes_on ? before_.cause : 0;
     this_oversight.handling = goes_on ? before_.handling : 0;
     channel_books& sums = account_.sums;
-    const std::uint32_t heard = served_ - std::min(served_, fell);
-    sums.deliveries += heard;
+    sums.deliveries += served_;
     code_site& site = ledger_->publish_sites[site_];
-    if (heard == 0) {
+    if (served_ == 0) {
         ++sums.unheard;
         ++site.unheard;
     }
@@ -221,12 +220,6 @@ void noted_publish::record() noexcept {
 
 void noted_now::missed(turn why) noexcept {
     why_ = why;
-    if (why == turn::filtered) {
-        ++fell;
-        if (in != nullptr) {
-            in->ask_onlooker();
-        }
-    }
     if (const slot* const s = serving(); s != nullptr) {
         if (subscription_note* const note = note_of(*s); note != nullptr && counts_for(*note)) {
             ++note->missed[why];

@@ -51,8 +51,6 @@ public:
     slot* turn_of = nullptr;          ///< whose turn it is otherwise
     std::uint64_t walk = 0;           ///< which of its channel's walks it is; 0: none that counts
 
-    std::uint32_t fell = 0; ///< turns that count as served, and were let fall
-
 protected:
     noted_now(ledger_core& ledger, noted_now* around, flight* now) noexcept
         : outer(around), in(now), ledger_(&ledger) {}
@@ -86,8 +84,6 @@ public:
         noted_now::begin(core);
         walk = ++core.walks;
     }
-    /// How many were let fall, this once.
-    [[nodiscard]] std::uint32_t take_fell() noexcept { return std::exchange(fell, 0U); }
 };
 
 /// The same with all that there may be to note, from its beginning to its end,

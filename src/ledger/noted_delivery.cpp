@@ -188,7 +188,7 @@ finish_noted(plain_noted& now, flight& f, account& books, std::size_t walked, st
         pass_over_rest(now, f, f.channel().base, {}, walked, count);
     }
     sums.stopped += f.is_ruled() ? 1U : 0U;
-    const std::size_t heard = walked - std::min<std::size_t>(walked, f.skipped() + now.take_fell());
+    const std::size_t heard = walked - std::min<std::size_t>(walked, f.skipped());
     sums.deliveries += heard;
     if (heard == 0) {
         ++sums.unheard;

@@ -191,22 +191,34 @@ void* hub_core::find_text(const hub_request& wanted, std::string_view text, std:
             other = found->second->type;
         }
     }
+    const std::string nearest = other.empty() ? nearest_name(wanted, text) : "";
     std::string message = "hub '" + name_ + "' knows no channel '" + std::string{text} + "' of '" +
                           std::string{wanted.type} + "', wanted at " + place(where);
     if (!other.empty()) {
-        message += "; there is one of '" + other + "'";
-    } else if (const std::string nearest = nearest_name(text); !nearest.empty()) {
+        message += ", but one of '" + other + "'; ask for that payload, or give it another name";
+    } else if (!nearest.empty()) {
         message += "; did you mean '" + nearest + "'?";
     }
     raise(fault_code::unknown_channel, severity::refused, std::move(message), where);
     return nullptr;
 }
 
-std::string hub_core::nearest_name(std::string_view text) const {
+std::string_view hub_core::type_named(std::string_view text) const {
+    for (const hub_core* at = this; at != nullptr; at = at->parent_) {
+        if (const auto found = at->by_text_.find(std::string{text}); found != at->by_text_.end()) {
+            return found->second->type;
+        }
+    }
+    return {};
+}
+
+std::string hub_core::nearest_name(const hub_request& wanted, std::string_view text) const {
     std::vector<std::string> names;
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
         for (const auto& post : at->posts_) {
-            names.push_back(post->core->name);
+            if (post->type == wanted.type) {
+                names.push_back(post->core->name);
+            }
         }
     }
     return nearest_of(text, names);

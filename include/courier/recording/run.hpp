@@ -127,9 +127,12 @@ struct run {
     text_table texts;
     std::map<std::uint32_t, recorded_subscription> subscriptions; ///< by number
     std::map<std::uint32_t, recorded_party> parties;
-    std::vector<waiting_books> waiting;    ///< as of the newest line that says so
-    std::vector<std::int64_t> frame_times; ///< game time at the end of each, ns
-    std::uint64_t skipped = 0;             ///< events that were left out
+    std::vector<waiting_books> waiting;           ///< as of the newest line that says so
+    std::vector<left_waiting_books> left_waiting; ///< the same
+    std::vector<system_books> systems;            ///< the same
+    std::vector<phases_books> phases;             ///< the same
+    std::vector<std::int64_t> frame_times;        ///< game time at the end of each, ns
+    std::uint64_t skipped = 0;                    ///< events that were left out
     std::uint64_t lines = 0;
     std::uint64_t unknown_lines = 0; ///< of kinds that a later version has; passed over
     bool finished = false;           ///< the recorder came to its end

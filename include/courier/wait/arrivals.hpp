@@ -74,7 +74,16 @@ private:
                 from_->told_ = nullptr;
             }
         }
-        [[nodiscard]] std::string describe() const override { return "the next arrival"; }
+        [[nodiscard]] bool is_source_gone() const override { return !from_->in_.live(); }
+        [[nodiscard]] const detail::channel_core* awaited() const override {
+            const detail::slot* const s = detail::access::slot_of(from_->in_);
+            return s != nullptr ? s->list->core : nullptr;
+        }
+        [[nodiscard]] std::string describe() const override {
+            const detail::channel_core* const core = awaited();
+            return core != nullptr ? "the next arrival of '" + core->name + "'"
+                                   : "the next arrival of a channel that is gone";
+        }
 
     private:
         arrivals* from_;

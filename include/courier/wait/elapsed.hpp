@@ -27,7 +27,9 @@ public:
         alarm_.set(
             *hours_, *box_, delay_,
             [](void* self) {
-                waiter& over = *static_cast<elapsed_wait*>(self)->waiter_;
+                auto& own = *static_cast<elapsed_wait*>(self);
+                own.has_rung_ = true;
+                waiter& over = *own.waiter_;
                 over.done(over);
             },
             this);
@@ -35,8 +37,9 @@ public:
     }
     void result() const noexcept {}
     void end() noexcept { alarm_.cancel(); }
+    [[nodiscard]] bool is_source_gone() const override { return !has_rung_ && !alarm_.is_set(); }
     [[nodiscard]] std::string describe() const override {
-        return std::to_string(delay_ / 1000000) + " ms" + (alarm_.is_set() ? "" : " of a clock that is gone");
+        return std::to_string(delay_ / 1000000) + " ms" + (is_source_gone() ? " of a clock that is gone" : "");
     }
 
 private:
@@ -45,19 +48,20 @@ private:
     std::int64_t delay_;
     waiter* waiter_ = nullptr;
     alarm alarm_;
+    bool has_rung_ = false;
 };
 
 } // namespace detail
 
 /// Waits until `delay` has passed in the game time of `hours`; goes on in a
 /// round of its outbox.
-inline auto elapsed(timetable& time, game_time delay) {
+inline auto elapsed(timetable& time, time_span delay) {
     return detail::elapsed_wait(time, delay.count());
 }
 
 /// Waits for a game time; one that has passed comes with the next `advance()`.
-inline auto reached(timetable& time, game_time when) {
-    return detail::elapsed_wait(time, (when - time.now()).count());
+inline auto reached(timetable& time, time_span when) {
+    return detail::elapsed_wait(time, (game_time(when) - time.now()).count());
 }
 
 WIRED_COURIER_NAMESPACE_END

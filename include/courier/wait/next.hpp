@@ -41,6 +41,13 @@ struct arrival : arrival_base {
     }
 };
 
+template <class Source>
+consteval void can_wait_for_retained() {
+    static_assert(std::copy_constructible<typename Source::payload_type>,
+                  "courier: what is retained is copied for the wait, so its payload must be copyable; of a state, "
+                  "read the value, or wait until() it is as wanted");
+}
+
 struct any_payload {
     template <class Payload>
     constexpr bool operator()(const Payload&) const noexcept {
@@ -56,10 +63,11 @@ public:
     /// Its subscription can serve the next wait: all of one channel are alike.
     static constexpr bool parks = std::is_base_of_v<channel<payload>, Source>;
 
-    next_wait(const Source& source, Test test, std::source_location where)
-        : source_(source), test_(std::move(test)), where_(where) {}
+    next_wait(const Source& source, Test test, bool retained, std::source_location where)
+        : source_(source), test_(std::move(test)), where_(where), retained_(retained) {}
     next_wait(next_wait&& other) // before it has begun
-        : source_(std::move(other.source_)), test_(std::move(other.test_)), where_(other.where_) {}
+        : source_(std::move(other.source_)), test_(std::move(other.test_)), where_(other.where_),
+          retained_(other.retained_) {}
 
     bool begin(waiter& told) {
         waiter_ = &told;
@@ -69,6 +77,9 @@ public:
             delivery_options<payload> options;
             *in_ = access::own<subscription>(
                 access::attach(source_.get(), handler, options, where_, waiter_->of->whose()));
+        }
+        if (slot* const s = retained_ ? access::slot_of(*in_) : nullptr; s != nullptr) {
+            serve_current_of(source_.get(), s, where_);
         }
         return false;
     }
@@ -92,17 +103,22 @@ public:
             return;
         }
         payload_ = &what;
+        has_come_ = true;
         put_away();
         waiter_->done(*waiter_);
     }
-    [[nodiscard]] bool is_source_gone() const override { return in_ == nullptr || access::slot_of(*in_) == nullptr; }
+    [[nodiscard]] bool is_source_gone() const override {
+        return !has_come_ && (in_ == nullptr || access::slot_of(*in_) == nullptr);
+    }
     [[nodiscard]] const channel_core* awaited() const override {
         const slot* const s = in_ != nullptr ? access::slot_of(*in_) : nullptr;
         return s != nullptr ? s->list->core : nullptr;
     }
     [[nodiscard]] std::string describe() const override {
         const slot* const s = in_ != nullptr ? access::slot_of(*in_) : nullptr;
-        return s != nullptr ? "the next of '" + s->list->core->name + "'" : "the next of a channel that is gone";
+        return s != nullptr ? "the next of '" + s->list->core->name + "'"
+               : has_come_  ? "one that has come"
+                            : "the next of a channel that is gone";
     }
 
 private:
@@ -167,6 +183,8 @@ private:
     source_held<Source> source_;
     [[no_unique_address]] Test test_;
     std::source_location where_;
+    bool retained_;
+    bool has_come_ = false;
     waiter* waiter_ = nullptr;
     const payload* payload_ = nullptr;
     subscription* in_ = nullptr; ///< the sequence's, or the following
@@ -176,6 +194,15 @@ private:
 
 } // namespace detail
 
+/// Written as `{.retained = true}`.
+struct next_options {
+    /// Whether what the source keeps already is enough (`channel::retain_latest()`):
+    /// then the wait is over at once. For what may have happened before: several
+    /// loads of which some are through, a phase that may have begun. Of a state,
+    /// read the value, or wait `until()` it is as wanted.
+    bool retained = false;
+};
+
 /// Waits for the next payload of `source`: a channel, an address of one
 /// (`bitten.at(3)`), a state or formula (its changes), a pipeline. `co_await`
 /// gives it by const reference, good until the next wait; `auto` copies it.
@@ -183,14 +210,26 @@ private:
 ///     auto hail = co_await courier::next(harbour.hailed());
 template <class Source>
 auto next(const Source& source, std::source_location where = std::source_location::current()) {
-    return detail::next_wait<Source, detail::any_payload>(source, {}, where);
+    return detail::next_wait<Source, detail::any_payload>(source, {}, false, where);
+}
+template <class Source>
+auto next(const Source& source, next_options options, std::source_location where = std::source_location::current()) {
+    detail::can_wait_for_retained<Source>();
+    return detail::next_wait<Source, detail::any_payload>(source, {}, options.retained, where);
 }
 
 /// Waits for the next one that passes `test`, a predicate or a data member.
 template <class Source, class Test>
     requires std::is_invocable_v<Test&, const typename Source::payload_type&>
 auto next(const Source& source, Test test, std::source_location where = std::source_location::current()) {
-    return detail::next_wait<Source, Test>(source, std::move(test), where);
+    return detail::next_wait<Source, Test>(source, std::move(test), false, where);
+}
+template <class Source, class Test>
+    requires std::is_invocable_v<Test&, const typename Source::payload_type&>
+auto next(const Source& source, Test test, next_options options,
+          std::source_location where = std::source_location::current()) {
+    detail::can_wait_for_retained<Source>();
+    return detail::next_wait<Source, Test>(source, std::move(test), options.retained, where);
 }
 
 WIRED_COURIER_NAMESPACE_END

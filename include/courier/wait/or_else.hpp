@@ -50,6 +50,12 @@ public:
             second_->end();
         }
     }
+    [[nodiscard]] bool is_source_gone() const override {
+        return second_ ? second_->is_source_gone() : first_.is_source_gone();
+    }
+    [[nodiscard]] const channel_core* awaited() const override {
+        return second_ ? second_->awaited() : first_.awaited();
+    }
     [[nodiscard]] std::string describe() const override {
         return second_ ? second_->describe() : first_.describe() + ", or else something else";
     }

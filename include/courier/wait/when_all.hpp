@@ -20,6 +20,8 @@ public:
 
     bool begin(waiter& told) { return this->begin_each(told); }
     result_type result() { return this->take_each(); }
+    [[nodiscard]] bool is_source_gone() const override { return this->count_source_gone() != 0; }
+    [[nodiscard]] const channel_core* awaited() const override { return this->most_in_vain(); }
     [[nodiscard]] std::string describe() const override { return "all of (" + this->describe_each() + ")"; }
 
 private:

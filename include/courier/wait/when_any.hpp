@@ -35,6 +35,7 @@ public:
         this->with(winner_, []<std::size_t>(auto& wait) { wait.keep(); });
     }
     [[nodiscard]] bool is_source_gone() const override { return this->count_source_gone() == sizeof...(Waits); }
+    [[nodiscard]] const channel_core* awaited() const override { return this->all_in_vain(); }
     [[nodiscard]] std::string describe() const override { return "any of (" + this->describe_each() + ")"; }
 
 private:

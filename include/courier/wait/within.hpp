@@ -48,7 +48,7 @@ private:
 /// `std::optional` of the result, empty when the time was up; for waits without
 /// a result, whether it was in time.
 template <detail::waitable Wait>
-auto within(timetable& time, game_time limit, Wait wait) {
+auto within(timetable& time, time_span limit, Wait wait) {
     return detail::within_wait<Wait>(std::move(wait), elapsed(time, limit));
 }
 

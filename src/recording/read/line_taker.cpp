@@ -259,6 +259,50 @@ void line_taker::note(const waiting_record& line) {
         waits.source_gone = one.source_gone;
         run_.waiting.push_back(std::move(waits));
     }
+    run_.left_waiting.clear();
+    for (const waiting_box& one : line.boxes) {
+        run_.left_waiting.push_back(
+            {std::string{one.name}, one.is_inbox, one.payloads, line_in(one.at), one.since, one.was_called});
+    }
+}
+
+void line_taker::note(const systems_record& line) {
+    run_.systems.clear();
+    for (const system_part& one : line.systems) {
+        system_books& made = run_.systems.emplace_back();
+        made.name = one.name;
+        for (const needed_part& need : one.needs) {
+            made.needs.push_back({std::string{need.name}, need.changes});
+        }
+        for (const named& team : one.teams) {
+            made.teams.emplace_back(team.name);
+        }
+        made.lent = one.lent;
+        made.updated = one.updated;
+        made.paused = one.paused;
+        made.wave = one.wave;
+    }
+}
+
+void line_taker::note(const phases_record& line) {
+    run_.phases.clear();
+    for (const phases_part& one : line.sets) {
+        phases_books& made = run_.phases.emplace_back();
+        made.name = one.name;
+        made.now = one.now;
+        for (const named& phase : one.phases) {
+            made.phases.emplace_back(phase.name);
+        }
+        for (const move_part& move : one.allowed) {
+            made.allowed.push_back({std::string{move.from}, std::string{move.to}});
+        }
+        for (const step_part& step : one.history) {
+            made.history.push_back(
+                {std::string{step.from}, std::string{step.to}, step.frame, step.cause, line_in(step.at)});
+        }
+        made.moves = one.moves;
+        made.refused = one.refused;
+    }
 }
 
 void line_taker::note(const skipped_record& line) {

@@ -49,6 +49,8 @@ private:
     void note(const party_ended_record& line);
     void note(const frame_record& line);
     void note(const waiting_record& line);
+    void note(const systems_record& line);
+    void note(const phases_record& line);
     void note(const skipped_record& line);
     void note(const finished_record& line);
     std::uint32_t channel_of(std::string_view name);

@@ -41,6 +41,9 @@ public:
         books_.time = run_.frame_times.empty() ? 0 : run_.frame_times.back();
         books_.events = run_.events.size();
         books_.waiting = run_.waiting;
+        books_.left_waiting = run_.left_waiting;
+        books_.systems = run_.systems;
+        books_.phases = run_.phases;
         channels();
         publishers();
         subscribes();

@@ -86,7 +86,7 @@ public:
                 look_at(e);
             }
         }
-        if (found_.published == 0) {
+        if (found_.published == 0 && reasons_.empty()) { // what was posted says more
             add(unheard_reason::nobody_published, nullptr, filter_.first_frame, "", "");
         }
         for (auto& [key, reason] : reasons_) {

@@ -1,5 +1,7 @@
 #include <courier/recording/route_map.hpp>
 
+#include "recording/tell/dot_text.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -19,15 +21,6 @@ std::vector<route_end> sorted(const std::map<std::string, std::uint64_t>& ends) 
     }
     std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.events > b.events; });
     return all;
-}
-
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) {
-        out += c == '"' || c == '\\' ? "\\" : "";
-        out += c;
-    }
-    return out;
 }
 
 double width_of(std::uint64_t events) {
@@ -79,7 +72,7 @@ std::string as_dot(const std::vector<route>& routes) {
                       "  edge [fontname=\"DejaVu Sans\", fontsize=9, color=\"#5b6b7b\"];\n";
     std::map<std::string, bool> parties;
     for (const route& r : routes) {
-        const std::string channel = escaped(r.channel);
+        const std::string channel = detail::escaped_for_dot(r.channel);
         const bool quiet = r.events == 0;
         const bool lost = !quiet && r.unheard == r.events;
         dot += fmt::format(
@@ -95,19 +88,19 @@ std::string as_dot(const std::vector<route>& routes) {
             quiet ? ", fontcolor=\"#777777\"" : "");
         for (const route_end& end : r.from) {
             parties[end.party] = true;
-            dot += fmt::format("  \"p:{}\" -> \"c:{}\" [penwidth={:.1f}, label=\"{}\"];\n", escaped(end.party), channel,
-                               width_of(end.events), end.events);
+            dot += fmt::format("  \"p:{}\" -> \"c:{}\" [penwidth={:.1f}, label=\"{}\"];\n",
+                               detail::escaped_for_dot(end.party), channel, width_of(end.events), end.events);
         }
         for (const route_end& end : r.to) {
             parties[end.party] = true;
-            dot +=
-                fmt::format("  \"c:{}\" -> \"p:{}\" [penwidth={:.1f}, label=\"{}\"{}];\n", channel, escaped(end.party),
-                            width_of(end.events), end.events, end.events == 0 ? ", style=dashed" : "");
+            dot += fmt::format("  \"c:{}\" -> \"p:{}\" [penwidth={:.1f}, label=\"{}\"{}];\n", channel,
+                               detail::escaped_for_dot(end.party), width_of(end.events), end.events,
+                               end.events == 0 ? ", style=dashed" : "");
         }
     }
     for (const auto& [party, there] : parties) {
         dot += fmt::format("  \"p:{0}\" [label=\"{0}\", shape=underline, style=filled, fillcolor=\"#fbf3dc\"];\n",
-                           escaped(party));
+                           detail::escaped_for_dot(party));
     }
     return dot + "}\n";
 }

@@ -55,6 +55,11 @@ struct access {
         return of.core();
     }
 
+    template <class Systems>
+    static auto& systems_of(Systems& of) noexcept {
+        return *of.core_;
+    }
+
     /// What a poster posts through.
     template <class Poster>
     static const auto& backlog(const Poster& poster) noexcept {
@@ -127,6 +132,7 @@ enum work_flag : std::uint32_t {
     work_keeps = 16,    ///< what is published is kept for late joiners
     work_noted = 32,    ///< a ledger has its books
     work_verdicts = 64, ///< some handler may give a verdict, or might have
+    work_tells = 128,   ///< some handler takes the address, or did
 };
 
 /// Everything a subscription is made from, apart from the handler itself.
@@ -145,10 +151,11 @@ struct attach_request {
 struct kept_place {
     std::uint64_t order;
     const void* payload;
+    const void* address; ///< null: for everyone
 };
 
 /// The oldest first.
-std::vector<const void*> in_order(std::vector<kept_place> places);
+void put_in_order(std::vector<kept_place>& places);
 
 /// What a channel keeps for late joiners.
 class kept_payloads {

@@ -58,6 +58,8 @@ public:
 
     /// Somebody's turn came who was not to be called.
     void skip_one() noexcept { ++happened_; }
+    /// That happened, and nothing else.
+    [[nodiscard]] bool has_only_skipped() const noexcept { return (happened_ >> 32) == 0; }
     [[nodiscard]] std::uint32_t skipped() const noexcept { return static_cast<std::uint32_t>(happened_); }
 
     void rule(verdict ruling, slot& by) noexcept {
@@ -82,6 +84,14 @@ public:
 
     /// Whoever looks on has more to do at the end than is usual.
     void ask_onlooker() noexcept { happened_ |= for_onlooker; }
+
+    /// A publish inside of this one was nested too deeply.
+    void note_refusal() noexcept { happened_ |= refused_inside; }
+    [[nodiscard]] bool has_refused() const noexcept { return (happened_ & refused_inside) != 0; }
+
+    /// Something was put off until this one, the outermost, is over.
+    void ask_for_more() noexcept { happened_ |= more_to_do; }
+    [[nodiscard]] bool has_more_to_do() const noexcept { return (happened_ & more_to_do) != 0; }
 
 #if WIRED_COURIER_EXCEPTIONS
     /// In a catch clause.
@@ -116,6 +126,8 @@ private:
         clean_up = std::uint64_t{1} << 35,
         failed = std::uint64_t{1} << 36, ///< `error_` holds the first exception
         for_onlooker = std::uint64_t{1} << 37,
+        more_to_do = std::uint64_t{1} << 38,
+        refused_inside = std::uint64_t{1} << 39,
     };
 
     channel_core* channel_;

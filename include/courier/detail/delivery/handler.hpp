@@ -178,6 +178,11 @@ struct member_call {
     decltype(auto) operator()(std::span<const P> payloads) const {
         return (object->*Method)(payloads);
     }
+    template <class Address, class P>
+        requires std::invocable<decltype(Method), Object&, const Address&, const P&>
+    decltype(auto) operator()(const Address& address, const P& payload) const {
+        return (object->*Method)(address, payload);
+    }
     decltype(auto) operator()() const
         requires std::invocable<decltype(Method), Object&>
     {
@@ -192,6 +197,11 @@ struct function_call {
         requires std::invocable<decltype(Function), const P&>
     decltype(auto) operator()(const P& payload) const {
         return Function(payload);
+    }
+    template <class Address, class P>
+        requires std::invocable<decltype(Function), const Address&, const P&>
+    decltype(auto) operator()(const Address& address, const P& payload) const {
+        return Function(address, payload);
     }
     decltype(auto) operator()() const
         requires std::invocable<decltype(Function)>

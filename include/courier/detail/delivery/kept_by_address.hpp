@@ -3,6 +3,7 @@
 
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/address_code.hpp>
+#include <courier/detail/delivery/address_told.hpp>
 #include <courier/detail/delivery/kept.hpp>
 
 #include <cstddef>
@@ -23,27 +24,42 @@ public:
         by_address_[*static_cast<const Address*>(address)].set(*static_cast<const Payload*>(payload), ++order_);
     }
     void serve(channel_core& core, slot& s, std::source_location where) override {
-        std::vector<const one*> those; // before anything is copied, which may bring more
+        std::vector<std::pair<const one*, const Address*>> those; // before anything is copied, which may bring more
         if (everyones_.payload) {
-            those.push_back(&everyones_);
+            those.emplace_back(&everyones_, nullptr);
         }
         for (const auto& [address, at] : by_address_) {
             if (at.payload && (s.to_all != 0 || is_at(s, address))) {
-                those.push_back(&at);
+                those.emplace_back(&at, &address);
             }
         }
         const served_late late(s);
         std::vector<owned<Payload>> copies;
         std::vector<kept_place> places;
-        for (const one* k : those) {
+        for (const auto& [k, address] : those) {
             const std::uint64_t order = k->order;
             copies.push_back(make_owned<Payload>(k->payload.copy()));
-            places.push_back({order, copies.back().get()});
+            places.push_back({order, copies.back().get(), address});
         }
-        const std::vector<const void*> payloads = in_order(std::move(places));
-        const std::size_t first = s.to_all != 0 || payloads.empty() ? 0 : payloads.size() - 1; // the newest of two
+        put_in_order(places);
+        if (s.to_all == 0 && places.size() > 1) { // the newest of two
+            places.erase(places.begin(), places.end() - 1);
+        }
+        if ((core.work & work_tells) != 0) {
+            for (const kept_place& p : places) {
+                if (late.is_there()) {
+                    const telling_address now(core, p.address);
+                    deliver_to_one(core, s, &p.payload, 1, where);
+                }
+            }
+            return;
+        }
+        std::vector<const void*> payloads;
+        for (const kept_place& p : places) {
+            payloads.push_back(p.payload);
+        }
         if (late.is_there()) {
-            deliver_to_one(core, s, payloads.data() + first, payloads.size() - first, where);
+            deliver_to_one(core, s, payloads.data(), payloads.size(), where);
         }
     }
     [[nodiscard]] const void* latest() const noexcept override {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/detail/delivery/channel_core.hpp>
+#include <courier/detail/delivery/flight.hpp>
 #include <courier/turn.hpp>
 
 #include <cstddef>
@@ -72,8 +73,9 @@ void set_onlooker(const onlooker& one) noexcept;
     return ledger_built_in && core.books != nullptr;
 }
 
-/// A pipeline lets what is being delivered fall.
+/// A pipeline lets what is being delivered fall: its turn came, and it was not served.
 inline void let_fall() noexcept {
+    innermost()->skip_one();
     if (overseen()) [[unlikely]] {
         looks_on().filtered();
     }

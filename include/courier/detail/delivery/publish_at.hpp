@@ -4,6 +4,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/delivery/address_text.hpp>
+#include <courier/detail/delivery/address_told.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <source_location>
@@ -21,6 +22,7 @@ template <class Payload, class Address>
             return receipts::made(0, receipt_closed);
         }
     }
+    const telling_address now(core, &address);
     const address_cell& at = find_at(*core.book, address);
     const bool noted = ledger_built_in && (core.work & work_noted) != 0;
     return noted ? deliver_at_as(core, at, &payload, where, {publisher, label_of(address)})
@@ -33,7 +35,7 @@ receipt publish_at(channel_core& core, const Address& address, const Payload& pa
     if constexpr (checked_build) {
         check_use(core, "published on", where);
     }
-    if ((core.work & (work_keeps | work_noted)) != 0) [[unlikely]] {
+    if ((core.work & (work_keeps | work_noted | work_tells)) != 0) [[unlikely]] {
         return publish_at_with_care(core, address, payload, where, publisher);
     }
     return deliver_at(core, find_at(*core.book, address), &payload, where);

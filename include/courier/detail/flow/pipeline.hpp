@@ -66,7 +66,7 @@ concept event_source = pipeline_like<T> || requires(const T& source) {
 /// Without several sources and without alarms it is one handler on one
 /// subscription, which costs what the same written in one lambda does. Each
 /// subscription has its own counters, folds and windows. A payload that it lets
-/// fall counts as served, as it would in a lambda that looks and returns.
+/// fall was not served, and does not count in the receipt.
 ///
 /// Delivery options are about what arrives: `times`, `condition` and `during`
 /// look at the end of the pipeline, `stage` at its sources; `retained` asks the

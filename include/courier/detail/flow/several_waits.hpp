@@ -38,6 +38,11 @@ kept_result<Wait> take_result(Wait& wait) {
     }
 }
 
+/// Whether nobody has published on `one` so far, as far as its ledger knows.
+[[nodiscard]] inline bool is_unused(const channel_core* one) noexcept {
+    return one != nullptr && one->walks == 0;
+}
+
 /// `Own` has `note(which)`, called when one is over, true when that is the end
 /// of it, and `still_wanted(which)`.
 template <class Own, class... Waits>
@@ -63,6 +68,7 @@ protected:
             if (!over_) {
                 places_[I] = place{{&is_done, told.of}, this, I};
                 if (wait.begin(places_[I]) && !over_) {
+                    places_[I].over = true;
                     over_ = own().note(I);
                 }
             }
@@ -83,15 +89,38 @@ protected:
             }
         });
     }
+    /// Those that are still waited for, and how many are over.
     [[nodiscard]] std::string describe_each() const {
-        return std::apply([](const auto& first,
-                             const auto&... others) { return (first.describe() + ... + (", " + others.describe())); },
-                          waits_);
+        std::string all;
+        std::size_t over = 0;
+        each_pending([&all](const auto& wait) { all += (all.empty() ? "" : ", ") + wait.describe(); }, &over);
+        return over == 0 ? all : all + "; " + std::to_string(over) + (over == 1 ? " is over" : " are over");
     }
-    /// Of those that count, how many are source_gone.
+    /// Of those that are still waited for, how many never can be over.
     [[nodiscard]] std::size_t count_source_gone() const {
-        return std::apply(
-            [](const auto&... wait) { return (std::size_t{0} + ... + (wait.is_source_gone() ? 1U : 0U)); }, waits_);
+        std::size_t count = 0;
+        each_pending([&count](const auto& wait) { count += wait.is_source_gone() ? 1U : 0U; });
+        return count;
+    }
+    /// Of their channels, the first on which nobody published, or else the first.
+    [[nodiscard]] const channel_core* most_in_vain() const {
+        const channel_core* found = nullptr;
+        each_pending([&found](const auto& wait) {
+            const channel_core* const one = wait.awaited();
+            found = found == nullptr || (is_unused(one) && !is_unused(found)) ? one : found;
+        });
+        return found;
+    }
+    /// The first, if nobody published on any of them; else null.
+    [[nodiscard]] const channel_core* all_in_vain() const {
+        const channel_core* first = nullptr;
+        bool all = true;
+        each_pending([&](const auto& wait) {
+            const channel_core* const one = wait.awaited();
+            all = all && is_unused(one);
+            first = first == nullptr ? one : first;
+        });
+        return all ? first : nullptr;
     }
     auto take_each() {
         return std::apply([](auto&... wait) { return std::tuple<kept_result<Waits>...>{take_result(wait)...}; },
@@ -102,6 +131,7 @@ private:
     struct place : waiter {
         several_waits* all = nullptr;
         std::size_t which = 0;
+        bool over = false;
     };
 
     Own& own() noexcept { return static_cast<Own&>(*this); }
@@ -109,6 +139,23 @@ private:
     template <class Do, std::size_t... I>
     void each_of(Do& what, std::index_sequence<I...>) {
         (what.template operator()<I>(std::get<I>(waits_)), ...);
+    }
+
+    template <class Do>
+    void each_pending(Do what, std::size_t* over = nullptr) const {
+        std::size_t at = 0;
+        std::apply(
+            [&](const auto&... wait) {
+                const auto look = [&](const auto& one) {
+                    if (!places_[at++].over) {
+                        what(one);
+                    } else if (over != nullptr) {
+                        ++*over;
+                    }
+                };
+                (look(wait), ...);
+            },
+            waits_);
     }
 
     static void is_done(waiter& self) {
@@ -119,6 +166,7 @@ private:
         if (over_) {
             return;
         }
+        places_[which].over = true;
         held_sequence now(*waiter_->of); // what is kept is copied, which may end it
         over_ = own().note(which);
         if (beginning_) {

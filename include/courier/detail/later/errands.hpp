@@ -59,8 +59,8 @@ private:
 /// The desk of an outbox, or null when that is closed.
 errand_desk* desk_of(outbox_core& box);
 
-/// Rings once, at a game time, in a round of the timetable's outbox. Cancelled
-/// by its end. Timetable and outbox may end first; it never rings then.
+/// Rings at a game time, once or again and again, in a round of the timetable's
+/// outbox. Cancelled by its end. Timetable and outbox may end first; it never rings then.
 class alarm {
 public:
     alarm() noexcept = default;
@@ -70,6 +70,12 @@ public:
 
     /// `ring(who)` is called `delay` nanoseconds from now.
     void set(timetable_core& hours, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who);
+    /// The same, and is set on when it has rung: every `interval`, if that is not
+    /// 0, or when it is told to.
+    void set_to_stay(timetable_core& hours, outbox_core& box, std::int64_t delay, std::int64_t interval,
+                     bool catches_up_once, void (*ring)(void*), void* who);
+    /// Of one that is still set: rings in the next round. False without memory for that.
+    bool ring_soon() noexcept;
     void cancel() noexcept;
     [[nodiscard]] bool is_set() const noexcept { return box_ != nullptr; }
 
@@ -82,6 +88,7 @@ private:
     timer_place timer_{};
     void (*ring_)(void*) = nullptr;
     void* who_ = nullptr;
+    bool stays_ = false;
 };
 
 } // namespace detail

@@ -9,6 +9,7 @@
 #include <courier/detail/delivery/oversight.hpp>
 #include <courier/detail/later/backlog_user.hpp>
 #include <courier/detail/later/sending_log.hpp>
+#include <courier/detail/later/waiting_places.hpp>
 
 #include <atomic>
 #include <cstddef>
@@ -69,6 +70,8 @@ struct inbox_core {
     std::uint64_t told_turned_away = 0;
     bool was_refusing = false;
     bool taking = false;
+    waiting_place place; ///< known to ledgers
+    static waiting_place::contents look_into(const void* inbox);
 };
 
 shared<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::function<void()> wake);

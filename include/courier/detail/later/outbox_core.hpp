@@ -5,6 +5,7 @@
 #include <courier/detail/later/addressed_backlog.hpp>
 #include <courier/detail/later/backlog.hpp>
 #include <courier/detail/later/plain_backlog.hpp>
+#include <courier/detail/later/waiting_places.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -37,7 +38,12 @@ struct outbox_core {
     backlog_base* newest = nullptr;                                   ///< the implicit backlog that was used last
     errand_desk* errands = nullptr;                                   ///< while open, once needed; owned
 
+    waiting_place place; ///< known to ledgers
+
     explicit outbox_core(std::string_view outbox_name);
+
+    [[nodiscard]] std::size_t waiting() const noexcept;
+    static waiting_place::contents look_into(const void* outbox);
 
     /// Whether a round is under way, or was left when its budget was spent.
     [[nodiscard]] bool is_in_round() const noexcept { return next_in_round != round.size(); }

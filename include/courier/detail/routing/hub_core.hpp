@@ -72,6 +72,7 @@ public:
     void* open_own(const hub_request& wanted, std::source_location where);
     void* open_named(const hub_request& wanted, std::string_view text, std::source_location where);
     [[nodiscard]] void* find_anywhere(const hub_request& wanted) const noexcept;
+    [[nodiscard]] std::string_view type_named(std::string_view text) const;
     [[nodiscard]] void* find_text(const hub_request& wanted, std::string_view text, std::source_location where) const;
 
 private:
@@ -84,7 +85,7 @@ private:
                                          bool only_named = false) const noexcept;
     void report_hidden_below(const hub_request& wanted, std::source_location where) const;
     void report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const;
-    [[nodiscard]] std::string nearest_name(std::string_view text) const;
+    [[nodiscard]] std::string nearest_name(const hub_request& wanted, std::string_view text) const;
 
     void** known_at_ = nullptr; ///< what `known_` holds, without the way there
     std::uint32_t known_count_ = 0;

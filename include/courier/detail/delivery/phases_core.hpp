@@ -1,0 +1,85 @@
+// The phases of something, without their type; compiled once.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// One move, as it is remembered.
+struct phase_step {
+    std::uint8_t from = 0;
+    std::uint8_t to = 0;
+    std::uint64_t frame = 0; ///< of the thread's ledger; 0 without one
+    std::uint64_t cause = 0; ///< the event in whose handling it was made; 0: none
+    std::source_location where;
+};
+
+/// A bit for each phase.
+using phase_mask = std::uint64_t;
+[[nodiscard]] constexpr phase_mask bit_of(std::size_t phase) noexcept {
+    return phase_mask{1} << phase;
+}
+
+struct phases_core {
+    static constexpr std::size_t remembered = 256; ///< moves
+
+    std::uint32_t refs = 1;
+    bool over = false;
+    std::uint8_t now = 0;
+    std::uint8_t first = 0;
+    std::string name;
+    std::vector<std::string_view> names; ///< by value; what has none is empty
+    std::vector<phase_mask> allowed;     ///< by the phase that is left
+    std::vector<std::uint64_t> entered;  ///< how often, by phase
+    std::vector<phase_step> history;     ///< a ring once it is full
+    std::size_t next_step = 0;
+    std::uint64_t moves = 0;
+    std::uint64_t refused = 0;
+    phases_core* next = nullptr; ///< of this thread's
+    phases_core** back = nullptr;
+
+    /// The phases that are allowed after `from`, for people.
+    [[nodiscard]] std::string allowed_after(std::size_t from) const;
+    void remember(std::uint8_t from, std::uint8_t to, std::source_location where);
+    /// The oldest first.
+    [[nodiscard]] std::vector<phase_step> steps() const;
+};
+
+phases_core* open_phases(std::string_view name, const std::string_view* names, std::size_t count, std::uint8_t first);
+void close_phases(phases_core& core) noexcept;
+inline void retain(phases_core& core) noexcept {
+    ++core.refs;
+}
+void release(phases_core& core) noexcept;
+
+/// Raises `courier.move-refused` and returns its text.
+std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where);
+
+/// Whether one of several phases goes on; never once they are gone.
+class phase_test {
+public:
+    phase_test(phases_core& core, phase_mask which) noexcept : core_(&core), which_(which) { retain(core); }
+    phase_test(const phase_test& other) noexcept : core_(other.core_), which_(other.which_) { retain(*core_); }
+    phase_test& operator=(const phase_test&) = delete;
+    ~phase_test() { release(*core_); }
+
+    bool operator()() const noexcept { return !core_->over && ((which_ >> core_->now) & 1) != 0; }
+
+private:
+    phases_core* core_;
+    phase_mask which_;
+};
+
+/// All of the calling thread, in the order in which they were made.
+[[nodiscard]] std::vector<const phases_core*> all_phases();
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

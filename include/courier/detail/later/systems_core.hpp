@@ -1,0 +1,159 @@
+// Systems without their types: who needs whom, who keeps whom, and the order of
+// their updates; compiled once.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/delivery/put_off.hpp>
+#include <courier/game_time.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <exception>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// Tells the types of systems apart, in all shared libraries.
+using system_key = std::uint64_t;
+
+/// What one type of system can do, as far as it has that.
+struct system_ops {
+    std::string_view type;
+    void (*destroy)(void* object) noexcept = nullptr; ///< null: it was lent
+    void (*update)(void* object, game_time step) = nullptr;
+    void (*pause)(void* object) = nullptr;
+    void (*resume)(void* object) = nullptr;
+};
+
+/// One that a system needs.
+struct system_need {
+    system_key key = 0;
+    bool changes = false; ///< it was taken by a reference that is not const
+};
+
+struct system_entry {
+    system_key key = 0;
+    const system_ops* ops = nullptr;
+    void* object = nullptr;
+    std::string name;
+    std::vector<system_need> needs;
+    std::vector<std::uint32_t> teams; ///< that it was added with
+    bool asked = false;               ///< for itself
+    bool active = true;
+    bool ended = false; ///< nobody keeps it; it goes as soon as that is safe
+};
+
+struct team_note {
+    std::uint32_t number = 0;
+    std::string name;
+    bool paused = false;
+};
+
+/// One call of an update.
+struct update_step {
+    void (*update)(void* object, game_time step);
+    void* object;
+};
+
+class systems_core {
+public:
+    explicit systems_core(std::string_view name);
+    systems_core(const systems_core&) = delete;
+    systems_core& operator=(const systems_core&) = delete;
+
+    /// The object under that key, or null.
+    [[nodiscard]] void* find(system_key key) const noexcept;
+    /// Notes that whoever is being made needs it.
+    void note_need(system_key key, bool changes);
+    /// Another one under its key is to be made; throws when that is a circle.
+    void begin(system_key key, std::string_view type);
+    /// It was, or could not be made.
+    void made(system_key key, const system_ops& ops, void* object);
+    void not_made() noexcept;
+    void lend(system_key key, const system_ops& ops, void* object, std::source_location where);
+    void ask(system_key key);
+    /// Nobody can make one of that type; throws.
+    [[noreturn]] void report_missing(std::string_view type) const;
+
+    /// Around everything that makes systems: undoes what was made when it throws.
+    class making {
+    public:
+        making(systems_core& core, std::source_location where) noexcept;
+        making(const making&) = delete;
+        making& operator=(const making&) = delete;
+        ~making();
+        void done() noexcept;
+
+    private:
+        systems_core& core_;
+        std::size_t before_;
+        bool outermost_;
+        bool done_ = false;
+    };
+
+    std::uint32_t open_team(std::string_view name);
+    void add_to_team(std::uint32_t team, system_key key);
+    void pause_team(std::uint32_t team, bool pause);
+    void end_team(std::uint32_t team);
+    [[nodiscard]] const team_note* team(std::uint32_t number) const noexcept;
+
+    void update(game_time step);
+    /// Around a frame of a driver's: what ends meanwhile goes afterwards.
+    void begin_frame() noexcept { ++frames_; }
+    void end_frame() noexcept;
+    /// Everything ends, the newest first.
+    void close() noexcept;
+
+    /// In which of its waves each can be updated: those of one wave have nothing
+    /// in common.
+    [[nodiscard]] std::vector<std::size_t> waves() const;
+
+    std::uint32_t refs = 1;
+    bool over = false;
+    std::string name;
+    std::vector<system_entry> entries; ///< in the order of making
+    std::vector<team_note> teams;
+    systems_core* next = nullptr; ///< of this thread's
+    systems_core** back = nullptr;
+
+private:
+    struct being_made {
+        system_key key;
+        std::string_view type;
+        std::vector<system_need> needs;
+    };
+
+    [[nodiscard]] system_entry* entry_of(system_key key) noexcept;
+    [[nodiscard]] const system_entry* entry_of(system_key key) const noexcept;
+    [[nodiscard]] bool needs(const system_entry& one, system_key key) const noexcept;
+    void settle();
+    void settle_lives() noexcept;
+    void settle_activity(class first_failure& failed);
+    void remove_ended() noexcept;
+    void remove_ended_when_safe() noexcept;
+    void list_updates();
+    void undo_since(std::size_t before) noexcept;
+
+    std::vector<being_made> making_; ///< the outermost first
+    std::source_location asked_at_;  ///< of that
+    std::vector<update_step> updates_;
+    std::vector<system_key> update_keys_; ///< beside the former
+    bool updates_changed_ = true;
+    bool updating_ = false;
+    std::uint32_t frames_ = 0; ///< of drivers, under way
+    std::uint32_t newest_team_ = 0;
+    put_off at_the_end_{[](void* self) { static_cast<systems_core*>(self)->remove_ended(); }, this};
+};
+
+systems_core* open_systems(std::string_view name);
+inline void retain(systems_core& core) noexcept {
+    ++core.refs;
+}
+void release(systems_core& core) noexcept;
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,73 @@
+// Calls that a subscriber is to make at their time.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
+#include <courier/detail/later/errands.hpp>
+
+#include <cstdint>
+#include <source_location>
+#include <type_traits>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// One call, or one that is made again and again, without its function. Hangs on
+/// a slot that its subscriber has, and goes with that.
+class timed_call {
+public:
+    timed_call(const timed_call&) = delete;
+    timed_call& operator=(const timed_call&) = delete;
+    virtual ~timed_call() = default;
+
+    void set(timetable_core& hours, outbox_core& box, std::int64_t delay, std::int64_t interval, bool catches_up_once);
+
+    // What its slot tells.
+    static void end(timed_call& call) noexcept;
+    static void told(timed_call& call, bool blocked) noexcept;
+
+    slot* anchor = nullptr;
+
+protected:
+    timed_call() = default;
+
+private:
+    virtual void run() = 0;
+    static void ring(void* self);
+    void make();
+
+    alarm bell_;
+    bool repeats_ = false;
+    bool paused_ = false;
+    bool due_ = false; ///< it rang while paused
+    bool running_ = false;
+    bool ended_ = false; ///< while running
+};
+
+template <class Function>
+class timed_call_of final : public timed_call {
+public:
+    explicit timed_call_of(Function&& function) : function_(std::move(function)) {}
+
+private:
+    void run() override { function_(); }
+
+    Function function_;
+};
+
+/// Hangs it on a slot of `owner`'s; null when that was refused.
+slot* anchor_timed_call(owned<timed_call> call, timetable_core& hours, outbox_core& box, std::int64_t delay,
+                        std::int64_t interval, bool catches_up_once, std::source_location where, party* owner);
+
+template <class Function>
+owned<timed_call> make_timed_call(Function&& function) {
+    using own = std::decay_t<Function>;
+    static_assert(std::is_invocable_v<own&>,
+                  "courier: what is called at its time takes nothing; capture what it needs");
+    return owned<timed_call>(new timed_call_of<own>(own(std::forward<Function>(function))));
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,130 @@
+// A set of reactions, written once, for one object after another.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/address_code.hpp>
+#include <courier/group.hpp>
+#include <courier/lifecycle.hpp>
+#include <courier/subscriber.hpp>
+
+#include <cstddef>
+#include <functional>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <unordered_map>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// What is to be done for each of many objects: a function that subscribes
+/// whatever one of them reacts to. Attached to an object, it is called with a
+/// subscriber of that object's, which ends when it is detached.
+///
+///     courier::reactions<int> mast{"mast", [&](courier::subscriber& in, int barge) {
+///         in.subscribe(convoy.bitten().at(barge), [&, barge] { hoist(barge, flag::help); });
+///         in.every(hours, 10s, [&, barge] { hoist(barge, flag::all_well); });
+///     }};
+///     mast.follow(convoy.members());              // whoever joins, until they leave
+///     mast.attach(7);                             // one by hand
+///
+/// `Who` is what tells objects apart: an address (a number, an id), or a
+/// reference, `reactions<barge&>`, for objects that announce themselves
+/// (`lifecycle_channels`). Belongs to one thread; every member may be called
+/// from one of its reactions, which may also destroy it. Can be neither copied nor moved.
+template <class Who>
+class reactions {
+    using key = std::conditional_t<std::is_reference_v<Who>, std::remove_reference_t<Who>*, Who>;
+    using given = std::conditional_t<std::is_reference_v<Who>, Who, const Who&>;
+
+public:
+    /// `name` is that of each subscriber, and is copied. `how` is called with a
+    /// `subscriber&` and a `Who`, and may be called at any time while this lives.
+    template <class How>
+    reactions(std::string_view name, How how) : name_(name), how_(std::move(how)), in_(name) {
+        static_assert(std::is_invocable_v<How&, subscriber&, given>,
+                      "courier: a set of reactions is a function that takes a courier::subscriber& and the object");
+    }
+    reactions(const reactions&) = delete;
+    reactions& operator=(const reactions&) = delete;
+    /// Ends them all.
+    ~reactions() {
+        in_.clear();
+        auto gone = std::move(attached_); // what ends may do anything but find its like here
+        gone.clear();
+    }
+
+    /// Attaches them to one object more; false when they are already. When `how`
+    /// throws, they are not.
+    bool attach(given who) {
+        const auto [place, is_new] = attached_.try_emplace(key_of(who));
+        if (!is_new) {
+            return false;
+        }
+        place->second = detail::make_owned<subscriber>(name_);
+        subscriber& own = *place->second;
+        detail::unless_done taken_back([&] { detach(who); });
+        how_(own, who);
+        taken_back.done();
+        return true;
+    }
+
+    /// Ends what was subscribed for an object; false when nothing was. Pausing
+    /// is the subscriber's: see `of()`.
+    bool detach(given who) noexcept {
+        const auto gone = attached_.extract(key_of(who)); // destroyed last
+        return !gone.empty();
+    }
+
+    /// The subscriber of one object, or null. Good until it is detached.
+    [[nodiscard]] subscriber* of(given who) noexcept {
+        const auto found = attached_.find(key_of(who));
+        return found != attached_.end() ? found->second.get() : nullptr;
+    }
+
+    /// How many objects they are attached to.
+    [[nodiscard]] std::size_t size() const noexcept { return attached_.size(); }
+
+    /// Attaches them to the members of a group, those that join later too, until
+    /// they leave. The group may end first; they stay attached then.
+    void follow(const group<key>& whom, std::source_location where = std::source_location::current())
+        requires(!std::is_reference_v<Who>)
+    {
+        in_.subscribe(
+            whom.joined(), [this](const group_joined<key>& m) { attach(m.member); }, {}, where);
+        in_.subscribe(
+            whom.left(), [this](const group_left<key>& m) { detach(m.member); }, {}, where);
+        for (const key& member : whom.members()) {
+            attach(member);
+        }
+    }
+
+    /// Attaches them to each object that is created from now on, until it is destroyed.
+    template <class Object>
+        requires std::is_same_v<Who, Object&>
+    void follow(const lifecycle_channels<Object>& whom, std::source_location where = std::source_location::current()) {
+        in_.subscribe(
+            whom.created(), [this](const created<Object>& c) { attach(c.object); }, {}, where);
+        in_.subscribe(
+            whom.destroyed(), [this](const destroyed<Object>& d) { detach(d.object); }, {}, where);
+    }
+
+private:
+    static key key_of(given who) {
+        if constexpr (std::is_reference_v<Who>) {
+            return &who;
+        } else {
+            return who;
+        }
+    }
+
+    std::string name_;
+    std::function<void(subscriber&, given)> how_;
+    std::unordered_map<key, detail::owned<subscriber>, detail::address_hash, detail::address_equal> attached_;
+    subscriber in_; ///< to what is followed
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,356 @@
+// The systems of a game: made in the order in which they need one another, and
+// updated in that order.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/base/type_name.hpp>
+#include <courier/detail/base/type_number.hpp>
+#include <courier/detail/later/systems_core.hpp>
+#include <courier/game_time.hpp>
+
+#include <concepts>
+#include <cstddef>
+#include <cstdint>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+class systems;
+
+namespace detail {
+
+#if defined(__GNUC__)
+template <class S>
+inline constexpr char own_key __attribute__((visibility("hidden"))) = 0;
+#else
+template <class S>
+inline constexpr char own_key = 0;
+#endif
+
+/// Of a type without a name of its own, the place of something of that type's.
+template <class S>
+[[nodiscard]] system_key key_of_system() {
+    if constexpr (has_own_name<S>) {
+        return number_for<S>();
+    } else {
+        return reinterpret_cast<std::uintptr_t>(&own_key<S>);
+    }
+}
+
+/// Stands for an argument of a system's constructor, and becomes whatever that
+/// wants: a reference to another system, const if it is only read.
+template <class S>
+class needed_system {
+public:
+    explicit needed_system(systems& of) noexcept : of_(&of) {}
+
+    template <class T>
+        requires(std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>)
+    operator T&() const; // NOLINT(google-explicit-constructor)
+
+private:
+    systems* of_;
+};
+
+template <class S, std::size_t>
+using one_more = needed_system<S>;
+
+/// How many arguments its constructor has, the longest one if it has several;
+/// or more than there may be.
+inline constexpr std::size_t most_needs = 12;
+template <class S, std::size_t... I>
+consteval bool takes_as_many(std::index_sequence<I...>) {
+    return std::is_constructible_v<S, one_more<S, I>...>;
+}
+template <class S, std::size_t Count = most_needs>
+consteval std::size_t count_needs() {
+    if constexpr (takes_as_many<S>(std::make_index_sequence<Count>())) {
+        return Count;
+    } else if constexpr (Count == 0) {
+        return most_needs + 1;
+    } else {
+        return count_needs<S, Count - 1>();
+    }
+}
+template <class S>
+inline constexpr bool can_be_made = !std::is_abstract_v<S> && count_needs<S>() <= most_needs;
+
+/// `Made` under the name of `S`, which it is or is derived from.
+template <class S, class Made>
+struct ops_of_system {
+    static void destroy(void* object) noexcept { delete static_cast<Made*>(static_cast<S*>(object)); }
+    static void update(void* object, game_time step) {
+        auto& made = *static_cast<Made*>(static_cast<S*>(object));
+        if constexpr (requires { made.update(step); }) {
+            made.update(step);
+        } else {
+            made.update();
+        }
+    }
+    static void pause(void* object) { static_cast<Made*>(static_cast<S*>(object))->pause(); }
+    static void resume(void* object) { static_cast<Made*>(static_cast<S*>(object))->resume(); }
+
+    static constexpr std::string_view type = type_name<S>(); // g++ 12 takes it in no function
+
+    static consteval system_ops make() {
+        system_ops ops{.type = type, .destroy = &destroy};
+        if constexpr (
+            requires(Made& made) { made.update(game_time{}); } || requires(Made& made) { made.update(); }) {
+            ops.update = &update;
+        }
+        if constexpr (requires(Made& made) { made.pause(), made.resume(); }) {
+            ops.pause = &pause;
+            ops.resume = &resume;
+        }
+        return ops;
+    }
+    static constexpr system_ops ops = make();
+};
+
+/// Of what was lent.
+template <class S>
+inline constexpr system_ops lent_ops{.type = type_name<S>()};
+
+} // namespace detail
+
+/// Several systems that were added together: they are paused, replaced and ended
+/// as one. Owned: its end, or that of what is assigned to it, ends them. Movable;
+/// the systems may end first.
+///
+/// What other systems still need stays until these go, and what another team has
+/// as well goes on for that.
+class [[nodiscard("the systems end as soon as this team is destroyed")]] team {
+public:
+    team() noexcept = default;
+    team(team&& other) noexcept : core_(std::exchange(other.core_, nullptr)), number_(other.number_) {}
+    /// Replaces what it was: those that both have stay as they are.
+    team& operator=(team&& other) noexcept {
+        if (this != &other) {
+            end();
+            core_ = std::exchange(other.core_, nullptr);
+            number_ = other.number_;
+        }
+        return *this;
+    }
+    team(const team&) = delete;
+    team& operator=(const team&) = delete;
+    ~team() { end(); }
+
+    /// They are destroyed; in the middle of a frame, or of anything that a
+    /// handler does, when that is over: until then they are paused.
+    void end() noexcept;
+    [[nodiscard]] bool live() const noexcept;
+
+    /// They are not updated until `resume()`, and are told: `pause()` and
+    /// `resume()` of a system that has both are called. One that another team
+    /// has too, or that somebody who is not paused needs, goes on.
+    void pause();
+    void resume();
+    [[nodiscard]] bool paused() const noexcept;
+
+private:
+    friend class systems;
+    team(detail::systems_core& core, std::uint32_t number) noexcept : core_(&core), number_(number) { retain(core); }
+
+    detail::systems_core* core_ = nullptr;
+    std::uint32_t number_ = 0;
+};
+
+/// One system, for people and reports.
+struct system_report {
+    struct need {
+        std::string name;
+        bool changes; ///< or only reads it
+    };
+    std::string name;
+    std::vector<need> needs;
+    std::vector<std::string> teams;
+    bool lent;
+    bool updated; ///< it has an update
+    bool paused;
+    /// Systems of one wave have nothing in common that one of them changes, so
+    /// that a game may update them at the same time, wave after wave.
+    std::size_t wave;
+};
+
+/// Makes systems, plain classes, as they need one another. What a system needs
+/// is said by its constructor: a reference for what it changes, a const
+/// reference for what it only reads.
+///
+///     struct tides  { void update(courier::game_time step); ... };
+///     struct barges { explicit barges(const tides& water); void update(courier::game_time step); ... };
+///     struct board  { board(const barges& convoy, courier::hub& reef); ... };
+///
+///     courier::systems reef{"reef"};
+///     reef.lend(hub);                            // what is there already
+///     board& shown = reef.get<board>();          // makes tides, then barges, then the board
+///     courier::team storm = reef.add<rain, thunder>("storm");
+///     frame.update(reef);                        // tides, barges, ... once a frame, with its time
+///     storm.end();
+///
+/// A system has a public constructor whose parameters, at most twelve, are all
+/// references to classes; of several, the longest counts. It may have
+/// `update(game_time)` or `update()`, and `pause()` together with `resume()`.
+/// There is one of each type. It lives as long as somebody keeps it: who asked
+/// for it with `get()`, a team, or another system that needs it; they are
+/// destroyed in the opposite order of making.
+///
+/// When something cannot be made, nothing is: what was made on the way is
+/// destroyed again, and the exception goes on. Systems that need one another in
+/// a circle are refused before any of them is made (`courier.system-circle`, with
+/// the way around), as is a type that can be neither made nor found
+/// (`courier.system-missing`); both throw `courier::misuse`.
+///
+/// Updates come in the order of making, so after those of what a system needs. One
+/// that throws keeps no other from being updated; the first exception is thrown
+/// at the end. What is added in the middle is updated the next time.
+///
+/// Belongs to one thread. Systems may ask for, add, pause and end others at any
+/// time, also in their updates and handlers. Can be neither copied nor moved.
+class systems {
+public:
+    /// `name` is for messages and reports and is copied.
+    explicit systems(std::string_view name = {}) : core_(detail::open_systems(name)) {}
+    systems(const systems&) = delete;
+    systems& operator=(const systems&) = delete;
+    ~systems() {
+        core_->close();
+        detail::release(*core_);
+    }
+
+    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+
+    /// The system of that type, made with all that it needs if it is not there.
+    /// It stays until the end of this.
+    template <class S>
+    S& get(std::source_location where = std::source_location::current()) {
+        const detail::holding<detail::systems_core> until_then(*core_);
+        detail::systems_core::making now(*core_, where);
+        S& made = make<S>();
+        core_->ask(detail::key_of_system<S>());
+        now.done();
+        return made;
+    }
+
+    /// The same if it is there, or null.
+    template <class S>
+    [[nodiscard]] S* find() const {
+        return static_cast<S*>(core_->find(detail::key_of_system<S>()));
+    }
+
+    /// Makes several and keeps them as one. Nothing is made when one cannot be.
+    template <class... S>
+    team add(std::string_view name, std::source_location where = std::source_location::current()) {
+        static_assert(sizeof...(S) != 0, "courier: name the systems of the team: add<rain, thunder>(\"storm\")");
+        const detail::holding<detail::systems_core> until_then(*core_);
+        detail::systems_core::making now(*core_, where);
+        (make<S>(), ...);
+        team made(*core_, core_->open_team(name));
+        (core_->add_to_team(made.number_, detail::key_of_system<S>()), ...);
+        now.done();
+        return made;
+    }
+
+    /// Lends an object that is there already to those that need one of its type. It
+    /// is not updated, and must outlive them.
+    template <class S>
+    void lend(S& object, std::source_location where = std::source_location::current()) {
+        core_->lend(detail::key_of_system<std::remove_const_t<S>>(), detail::lent_ops<std::remove_const_t<S>>,
+                    const_cast<std::remove_const_t<S>*>(&object), where);
+    }
+
+    /// From now on `StandIn`, derived from `S`, is made where an `S` is needed,
+    /// such as in a test. `S` may be abstract.
+    template <class S, class StandIn>
+    void stand_in() {
+        static_assert(std::is_base_of_v<S, StandIn>, "courier: what stands in for a system is derived from it");
+        stand_ins_.push_back({detail::key_of_system<S>(), [](systems& of) { of.template make_as<S, StandIn>(); }});
+    }
+
+    /// Updates all that are not paused; see `frame_driver::update()`. Does
+    /// nothing when one of them calls it.
+    void update(time_span step) {
+        const detail::holding<detail::systems_core> until_then(*core_);
+        core_->update(step);
+    }
+
+    /// All of them, in the order of their updates.
+    [[nodiscard]] std::vector<system_report> list() const;
+
+private:
+    friend struct detail::access;
+    template <class>
+    friend class detail::needed_system;
+
+    struct recipe {
+        detail::system_key instead_of;
+        void (*make)(systems& of);
+    };
+
+    template <class S>
+    S& make() {
+        static_assert(std::is_class_v<S>, "courier: a system is a class");
+        const detail::system_key key = detail::key_of_system<S>();
+        if (void* const there = core_->find(key); there != nullptr) {
+            return *static_cast<S*>(there);
+        }
+        for (std::size_t i = stand_ins_.size(); i-- > 0;) {
+            if (stand_ins_[i].instead_of == key) {
+                stand_ins_[i].make(*this);
+                return *static_cast<S*>(core_->find(key));
+            }
+        }
+        if constexpr (detail::can_be_made<S>) {
+            return make_as<S, S>();
+        } else {
+            core_->report_missing(detail::type_name<S>());
+        }
+    }
+
+    template <class S, class Made>
+    S& make_as() {
+        static_assert(detail::can_be_made<Made>,
+                      "courier: this system cannot be made: it needs a public constructor all of whose parameters, at "
+                      "most twelve, are references to classes");
+        const detail::system_key key = detail::key_of_system<S>();
+        core_->begin(key, detail::type_name<S>());
+        detail::unless_done not_made([this] { core_->not_made(); });
+        detail::owned<Made> made(construct<Made>(std::make_index_sequence<detail::count_needs<Made>()>()));
+        core_->made(key, detail::ops_of_system<S, Made>::ops, static_cast<S*>(made.get()));
+        not_made.done();
+        return *made.release();
+    }
+    template <class Made, std::size_t... I>
+    Made* construct(std::index_sequence<I...>) {
+        return new Made{detail::one_more<Made, I>(*this)...}; // braces: from left to right
+    }
+
+    template <class S>
+    S& need(bool changes) {
+        S& needed = make<S>();
+        core_->note_need(detail::key_of_system<S>(), changes);
+        return needed;
+    }
+
+    detail::systems_core* core_;
+    std::vector<recipe> stand_ins_;
+};
+
+template <class S>
+template <class T>
+    requires(std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>)
+detail::needed_system<S>::operator T&() const {
+    return of_->template need<std::remove_const_t<T>>(!std::is_const_v<T>);
+}
+
+/// All systems of the calling thread, those of the oldest `systems` first.
+[[nodiscard]] std::vector<system_report> list_systems();
+
+WIRED_COURIER_NAMESPACE_END

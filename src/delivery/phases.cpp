@@ -1,0 +1,127 @@
+#include <courier/phases.hpp>
+
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/oversight.hpp>
+#include <courier/fault.hpp>
+
+#include <algorithm>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+thread_local constinit phases_core* this_phases = nullptr; ///< the newest first
+
+} // namespace
+
+std::string phases_core::allowed_after(std::size_t from) const {
+    std::string list;
+    for (std::size_t i = 0; i < names.size(); ++i) {
+        if ((allowed[from] & bit_of(i)) != 0) {
+            list += (list.empty() ? "" : ", ") + std::string{names[i]};
+        }
+    }
+    return list.empty() ? "nowhere" : list;
+}
+
+void phases_core::remember(std::uint8_t from, std::uint8_t to, std::source_location where) {
+    phase_step& step = history[next_step];
+    next_step = (next_step + 1) % history.size();
+    const bool seen = overseen();
+    step = {from, to, seen ? this_oversight.frame : 0, seen ? this_oversight.cause : 0, where};
+    ++moves;
+    ++entered[to];
+}
+
+std::vector<phase_step> phases_core::steps() const {
+    std::vector<phase_step> all;
+    const std::size_t count = static_cast<std::size_t>(std::min<std::uint64_t>(moves, history.size()));
+    for (std::size_t i = 0; i < count; ++i) {
+        all.push_back(history[(next_step + history.size() - count + i) % history.size()]);
+    }
+    return all;
+}
+
+phases_core* open_phases(std::string_view name, const std::string_view* names, std::size_t count, std::uint8_t first) {
+    auto made = make_owned<phases_core>();
+    made->name = name;
+    made->names.assign(names, names + count);
+    made->allowed.resize(count);
+    made->entered.resize(count);
+    made->history.resize(phases_core::remembered);
+    made->now = made->first = first;
+    made->next = this_phases;
+    made->back = &this_phases;
+    if (made->next != nullptr) {
+        made->next->back = &made->next;
+    }
+    this_phases = made.get();
+    return made.release();
+}
+
+void close_phases(phases_core& core) noexcept {
+    core.over = true;
+    *core.back = core.next;
+    if (core.next != nullptr) {
+        core.next->back = core.back;
+    }
+    release(core);
+}
+
+void release(phases_core& core) noexcept {
+    if (--core.refs == 0) {
+        delete &core;
+    }
+}
+
+std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where) {
+    ++core.refused;
+    const std::string wanted = to < core.names.size() && !core.names[to].empty() ? std::string{core.names[to]}
+                                                                                 : "number " + std::to_string(to);
+    std::string message = "'" + core.name + "' does not go from " + std::string{core.names[core.now]} + " to " +
+                          wanted + " at " + place(where) + ": " + std::move(why);
+    raise(fault_code::move_refused, severity::refused, message, where);
+    return message;
+}
+
+std::vector<const phases_core*> all_phases() {
+    std::vector<const phases_core*> all;
+    for (const phases_core* core = this_phases; core != nullptr; core = core->next) {
+        all.push_back(core);
+    }
+    std::reverse(all.begin(), all.end());
+    return all;
+}
+
+} // namespace detail
+
+std::vector<phases_report> list_phases() {
+    std::vector<phases_report> all;
+    for (const detail::phases_core* core : detail::all_phases()) {
+        phases_report& one = all.emplace_back();
+        one.name = core->name;
+        one.now = core->names[core->now];
+        one.moves = core->moves;
+        one.refused = core->refused;
+        for (std::size_t from = 0; from < core->names.size(); ++from) {
+            if (core->names[from].empty()) {
+                continue;
+            }
+            one.phases.emplace_back(core->names[from]);
+            for (std::size_t to = 0; to < core->names.size(); ++to) {
+                if (from != to && !core->names[to].empty() && (core->allowed[from] & detail::bit_of(to)) != 0) {
+                    one.allowed.emplace_back(core->names[from], core->names[to]);
+                }
+            }
+        }
+        for (const detail::phase_step& step : core->steps()) {
+            one.history.push_back({std::string{core->names[step.from]}, std::string{core->names[step.to]}, step.frame,
+                                   step.cause, step.where});
+        }
+    }
+    return all;
+}
+
+WIRED_COURIER_NAMESPACE_END

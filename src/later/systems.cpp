@@ -1,0 +1,484 @@
+#include <courier/systems.hpp>
+
+#include <courier/detail/base/at_the_end.hpp>
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/fault.hpp>
+
+#include <algorithm>
+#include <cstdlib>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+thread_local constinit systems_core* this_systems = nullptr; ///< the newest first
+
+void update_nothing(void*, game_time) {}
+
+// Misuse that cannot go on, whatever a fault handler does.
+[[noreturn]] void refuse_system(fault_code code, std::string message, std::source_location where) {
+    raise(code, severity::misuse, message, where);
+#if WIRED_COURIER_EXCEPTIONS
+    throw misuse({code, severity::misuse, std::move(message), where});
+#else
+    std::abort();
+#endif
+}
+
+std::string at_place(std::source_location where) {
+    return where.line() != 0 ? " at " + place(where) : std::string{};
+}
+
+/// Numbers of systems, a bit for each.
+class index_set {
+public:
+    explicit index_set(std::size_t count) : words_((count + 63) / 64) {}
+    void add(std::size_t index) { words_[index / 64] |= std::uint64_t{1} << (index % 64); }
+    void add(const index_set& other) {
+        for (std::size_t i = 0; i < words_.size(); ++i) {
+            words_[i] |= other.words_[i];
+        }
+    }
+    [[nodiscard]] bool meets(const index_set& other) const {
+        for (std::size_t i = 0; i < words_.size(); ++i) {
+            if ((words_[i] & other.words_[i]) != 0) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+private:
+    std::vector<std::uint64_t> words_;
+};
+
+/// What one system may touch when it is updated, through others as well.
+struct touched {
+    index_set changes;
+    index_set reads;
+};
+
+bool in_conflict(const touched& a, const touched& b) {
+    return a.changes.meets(b.changes) || a.changes.meets(b.reads) || a.reads.meets(b.changes);
+}
+
+} // namespace
+
+systems_core::systems_core(std::string_view systems_name) : name(systems_name) {}
+
+systems_core* open_systems(std::string_view name) {
+    auto made = make_owned<systems_core>(name);
+    made->next = this_systems;
+    made->back = &this_systems;
+    if (made->next != nullptr) {
+        made->next->back = &made->next;
+    }
+    this_systems = made.get();
+    return made.release();
+}
+
+void release(systems_core& core) noexcept {
+    if (--core.refs == 0) {
+        delete &core;
+    }
+}
+
+system_entry* systems_core::entry_of(system_key key) noexcept {
+    const auto found =
+        std::find_if(entries.begin(), entries.end(), [=](const auto& e) { return e.key == key && !e.ended; });
+    return found != entries.end() ? &*found : nullptr;
+}
+
+const system_entry* systems_core::entry_of(system_key key) const noexcept {
+    return const_cast<systems_core*>(this)->entry_of(key);
+}
+
+void* systems_core::find(system_key key) const noexcept {
+    const system_entry* const found = entry_of(key);
+    return found != nullptr ? found->object : nullptr;
+}
+
+void systems_core::note_need(system_key key, bool changes) {
+    std::vector<system_need>& needs = making_.back().needs;
+    const auto known = std::find_if(needs.begin(), needs.end(), [=](const auto& n) { return n.key == key; });
+    if (known == needs.end()) {
+        needs.push_back({key, changes});
+    } else {
+        known->changes = known->changes || changes;
+    }
+}
+
+void systems_core::begin(system_key key, std::string_view type) {
+    const std::source_location where = asked_at_;
+    const auto same = std::find_if(making_.begin(), making_.end(), [=](const auto& m) { return m.key == key; });
+    if (same != making_.end()) {
+        std::string way;
+        for (auto one = same; one != making_.end(); ++one) {
+            way += "'" + std::string{one->type} + "' -> ";
+        }
+        refuse_system(fault_code::system_circle,
+                      "systems" + (name.empty() ? "" : " '" + name + "'") + " need one another in a circle" +
+                          at_place(where) + ": " + way + "'" + std::string{type} +
+                          "'; let one of them find the other on a channel, or take what both need out of them",
+                      where);
+    }
+    making_.push_back({key, type, {}});
+}
+
+void systems_core::made(system_key key, const system_ops& ops, void* object) {
+    system_entry entry;
+    entry.key = key;
+    entry.ops = &ops;
+    entry.object = object;
+    entry.name = ops.type;
+    entry.needs = std::move(making_.back().needs);
+    entries.push_back(std::move(entry));
+    making_.pop_back();
+    updates_changed_ = true;
+}
+
+void systems_core::not_made() noexcept {
+    making_.pop_back();
+}
+
+void systems_core::lend(system_key key, const system_ops& ops, void* object, std::source_location where) {
+    if (system_entry* const there = entry_of(key); there != nullptr) {
+        refuse_system(fault_code::system_there,
+                      "'" + there->name + "' is lent to systems '" + name + "'" + at_place(where) +
+                          ", where there is one already; lend it before anybody needs it, and once",
+                      where);
+    }
+    system_entry entry;
+    entry.key = key;
+    entry.ops = &ops;
+    entry.object = object;
+    entry.name = ops.type;
+    entries.push_back(std::move(entry));
+}
+
+void systems_core::ask(system_key key) {
+    entry_of(key)->asked = true;
+}
+
+void systems_core::report_missing(std::string_view type) const {
+    const std::source_location where = asked_at_;
+    const std::string by = making_.empty() ? "" : ", which '" + std::string{making_.back().type} + "' needs,";
+    refuse_system(
+        fault_code::system_missing,
+        "'" + std::string{type} + "'" + by + " is not in systems '" + name + "'" + at_place(where) +
+            ", and cannot be made: lend() one, let another stand_in(), or give it a public constructor all of "
+            "whose parameters are references to classes",
+        where);
+}
+
+systems_core::making::making(systems_core& core, std::source_location where) noexcept
+    : core_(core), before_(core.entries.size()), outermost_(core.making_.empty()) {
+    if (outermost_) {
+        core.asked_at_ = where;
+    }
+}
+
+void systems_core::making::done() noexcept {
+    done_ = true;
+}
+
+systems_core::making::~making() {
+    if (!outermost_) {
+        return;
+    }
+    if (!done_) {
+        core_.undo_since(before_);
+    }
+    at_the_end("systems", [this] { core_.settle(); });
+    core_.remove_ended_when_safe();
+}
+
+// Nobody has seen them.
+void systems_core::undo_since(std::size_t before) noexcept {
+    for (std::size_t i = before; i < entries.size(); ++i) {
+        entries[i].asked = false;
+        entries[i].teams.clear();
+    }
+}
+
+std::uint32_t systems_core::open_team(std::string_view team_name) {
+    teams.push_back({++newest_team_, std::string{team_name}});
+    return newest_team_;
+}
+
+void systems_core::add_to_team(std::uint32_t number, system_key key) {
+    std::vector<std::uint32_t>& in = entry_of(key)->teams;
+    if (std::find(in.begin(), in.end(), number) == in.end()) {
+        in.push_back(number);
+    }
+}
+
+const team_note* systems_core::team(std::uint32_t number) const noexcept {
+    const auto found = std::find_if(teams.begin(), teams.end(), [=](const auto& t) { return t.number == number; });
+    return found != teams.end() ? &*found : nullptr;
+}
+
+void systems_core::pause_team(std::uint32_t number, bool pause) {
+    for (team_note& one : teams) {
+        if (one.number == number && one.paused != pause) {
+            one.paused = pause;
+            settle();
+            return;
+        }
+    }
+}
+
+void systems_core::end_team(std::uint32_t number) {
+    std::erase_if(teams, [=](const team_note& t) { return t.number == number; });
+    for (system_entry& entry : entries) {
+        std::erase(entry.teams, number);
+    }
+    if (making_.empty()) {
+        settle();
+        remove_ended_when_safe();
+    }
+}
+
+bool systems_core::needs(const system_entry& one, system_key key) const noexcept {
+    return std::any_of(one.needs.begin(), one.needs.end(), [=](const auto& n) { return n.key == key; });
+}
+
+// Whoever needs something was made after it.
+void systems_core::settle_lives() noexcept {
+    for (std::size_t i = entries.size(); i-- > 0;) {
+        system_entry& entry = entries[i];
+        if (entry.ended) {
+            continue;
+        }
+        bool kept = (entry.ops->destroy == nullptr && !over) || entry.asked || !entry.teams.empty();
+        for (std::size_t k = i + 1; k < entries.size() && !kept; ++k) {
+            kept = !entries[k].ended && needs(entries[k], entry.key);
+        }
+        entry.ended = !kept;
+    }
+}
+
+void systems_core::settle_activity(first_failure& failed) {
+    const bool ended_ones_stay = !over && (updating_ || frames_ != 0 || put_off::has_to_wait());
+    std::vector<std::pair<void (*)(void*), void*>> told;
+    for (std::size_t i = entries.size(); i-- > 0;) {
+        system_entry& entry = entries[i];
+        bool active = entry.asked;
+        for (const std::uint32_t in : entry.teams) {
+            active = active || !team(in)->paused;
+        }
+        for (std::size_t k = i + 1; k < entries.size() && !active; ++k) {
+            active = entries[k].active && needs(entries[k], entry.key);
+        }
+        active = active && !entry.ended;
+        if (entry.ops->destroy == nullptr || entry.active == active) {
+            continue;
+        }
+        entry.active = active;
+        updates_changed_ = true;
+        if (!active) { // also in the pass that goes on
+            for (std::size_t u = 0; u < updates_.size(); ++u) {
+                if (update_keys_[u] == entry.key) {
+                    updates_[u].update = &update_nothing;
+                }
+            }
+        }
+        if (entry.ops->pause != nullptr && (!entry.ended || ended_ones_stay)) {
+            told.emplace_back(active ? entry.ops->resume : entry.ops->pause, entry.object);
+        }
+    }
+    for (std::size_t i = told.size(); i-- > 0;) { // in the order of their updates
+        failed.run([&] { told[i].first(told[i].second); });
+    }
+}
+
+void systems_core::settle() {
+    first_failure failed;
+    settle_lives();
+    settle_activity(failed);
+    failed.rethrow();
+}
+
+void systems_core::remove_ended_when_safe() noexcept {
+    if (!at_the_end_.ask()) {
+        remove_ended();
+    }
+}
+
+// The newest first; what is destroyed may do anything.
+void systems_core::remove_ended() noexcept {
+    const holding<systems_core> until_then(*this);
+    while (!updating_ && frames_ == 0 && making_.empty()) {
+        const auto last = std::find_if(entries.rbegin(), entries.rend(), [](const auto& e) { return e.ended; });
+        if (last == entries.rend()) {
+            return;
+        }
+        const system_entry gone = std::move(*last);
+        entries.erase(std::next(last).base());
+        updates_changed_ = true;
+        if (gone.ops->destroy != nullptr) {
+            gone.ops->destroy(gone.object);
+        }
+    }
+}
+
+void systems_core::list_updates() {
+    updates_.clear();
+    update_keys_.clear();
+    for (const system_entry& entry : entries) {
+        if (entry.active && !entry.ended && entry.ops->update != nullptr) {
+            updates_.push_back({entry.ops->update, entry.object});
+            update_keys_.push_back(entry.key);
+        }
+    }
+    updates_changed_ = false;
+}
+
+void systems_core::update(game_time step) {
+    if (updating_ || !making_.empty()) {
+        return;
+    }
+    if (updates_changed_) {
+        list_updates();
+    }
+    first_failure failed;
+    {
+        const while_true now(updating_);
+        for (std::size_t i = 0; i < updates_.size();) {
+            failed.run([&] {
+                while (i < updates_.size()) {
+                    const update_step& one = updates_[i++];
+                    one.update(one.object, step);
+                }
+            });
+        }
+    }
+    remove_ended_when_safe();
+    failed.rethrow();
+}
+
+void systems_core::end_frame() noexcept {
+    --frames_;
+    remove_ended_when_safe();
+}
+
+void systems_core::close() noexcept {
+    over = true;
+    *back = next;
+    if (next != nullptr) {
+        next->back = back;
+    }
+    teams.clear();
+    for (system_entry& entry : entries) {
+        entry.asked = false;
+        entry.teams.clear();
+    }
+    at_the_end("systems", [this] { settle(); });
+    at_the_end_.withdraw();
+    remove_ended();
+}
+
+std::vector<std::size_t> systems_core::waves() const {
+    const std::size_t count = entries.size();
+    std::vector<touched> all(count, {index_set(count), index_set(count)});
+    std::vector<std::size_t> wave(count);
+    for (std::size_t i = 0; i < count; ++i) {
+        all[i].changes.add(i);
+        for (const system_need& need : entries[i].needs) {
+            const system_entry* const needed = entry_of(need.key);
+            if (needed == nullptr) {
+                continue;
+            }
+            const touched& its = all[static_cast<std::size_t>(needed - entries.data())];
+            (need.changes ? all[i].changes : all[i].reads).add(its.changes);
+            all[i].reads.add(its.reads);
+        }
+        for (std::size_t k = 0; k < i; ++k) {
+            if (entries[k].ops->update != nullptr && entries[i].ops->update != nullptr && in_conflict(all[i], all[k])) {
+                wave[i] = std::max(wave[i], wave[k] + 1);
+            }
+        }
+    }
+    return wave;
+}
+
+namespace {
+
+std::vector<system_report> report_of(const systems_core& core) {
+    const std::vector<std::size_t> waves = core.waves();
+    std::vector<system_report> all;
+    for (std::size_t i = 0; i < core.entries.size(); ++i) {
+        const system_entry& entry = core.entries[i];
+        if (entry.ended) {
+            continue;
+        }
+        system_report& one = all.emplace_back();
+        one.name = entry.name;
+        for (const system_need& need : entry.needs) {
+            const auto needed = std::find_if(core.entries.begin(), core.entries.end(),
+                                             [&](const auto& e) { return e.key == need.key && !e.ended; });
+            one.needs.push_back({needed != core.entries.end() ? needed->name : "?", need.changes});
+        }
+        for (const std::uint32_t in : entry.teams) {
+            one.teams.push_back(core.team(in)->name);
+        }
+        one.lent = entry.ops->destroy == nullptr;
+        one.updated = entry.ops->update != nullptr;
+        one.paused = !entry.active;
+        one.wave = waves[i];
+    }
+    return all;
+}
+
+} // namespace
+} // namespace detail
+
+std::vector<system_report> systems::list() const {
+    return detail::report_of(*core_);
+}
+
+std::vector<system_report> list_systems() {
+    std::vector<system_report> all;
+    for (const detail::systems_core* core = detail::this_systems; core != nullptr; core = core->next) {
+        std::vector<system_report> its = detail::report_of(*core);
+        all.insert(all.begin(), std::make_move_iterator(its.begin()), std::make_move_iterator(its.end()));
+    }
+    return all;
+}
+
+void team::end() noexcept {
+    if (core_ != nullptr) {
+        detail::systems_core& core = *std::exchange(core_, nullptr);
+        detail::at_the_end("systems", [&] { core.end_team(number_); });
+        release(core);
+    }
+}
+
+bool team::live() const noexcept {
+    return core_ != nullptr && core_->team(number_) != nullptr;
+}
+
+void team::pause() {
+    if (core_ != nullptr) {
+        const detail::holding<detail::systems_core> until_then(*core_);
+        core_->pause_team(number_, true);
+    }
+}
+
+void team::resume() {
+    if (core_ != nullptr) {
+        const detail::holding<detail::systems_core> until_then(*core_);
+        core_->pause_team(number_, false);
+    }
+}
+
+bool team::paused() const noexcept {
+    const detail::team_note* const note = core_ != nullptr ? core_->team(number_) : nullptr;
+    return note != nullptr && note->paused;
+}
+
+WIRED_COURIER_NAMESPACE_END

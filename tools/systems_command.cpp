@@ -1,0 +1,112 @@
+// courier systems: who depends on whom, and what could be updated at one time.
+#include "commands.hpp"
+#include "drawing.hpp"
+#include "json.hpp"
+#include "output.hpp"
+#include "paint.hpp"
+#include "run_request.hpp"
+
+#include <courier/recording/system_map.hpp>
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace tool {
+
+namespace {
+
+struct systems_request : run_request {
+    std::string dot;
+    std::string svg;
+};
+
+std::string listed(const courier::system_books& system, bool changes) {
+    std::string list;
+    for (const courier::system_books::need& need : system.needs) {
+        if (need.changes == changes) {
+            list += (list.empty() ? "" : ", ") + need.name;
+        }
+    }
+    return list;
+}
+
+std::string listed(const std::vector<std::string>& names) {
+    std::string list;
+    for (const std::string& name : names) {
+        list += (list.empty() ? "" : ", ") + name;
+    }
+    return list;
+}
+
+void print_json(const std::vector<courier::system_books>& systems) {
+    json all = json::array();
+    for (const courier::system_books& s : systems) {
+        json needs = json::array();
+        for (const courier::system_books::need& need : s.needs) {
+            needs.add({{"name", need.name}, {"changes", need.changes}});
+        }
+        all.add({{"name", s.name},
+                 {"needs", std::move(needs)},
+                 {"teams", s.teams},
+                 {"lent", s.lent},
+                 {"updated", s.updated},
+                 {"paused", s.paused},
+                 {"wave", s.wave}});
+    }
+    fmt::print("{}\n", all.on_lines());
+}
+
+void print_system(const courier::system_books& s, bool colours) {
+    const std::string how = s.lent ? "lent" : !s.updated ? "no update" : fmt::format("wave {}", s.wave);
+    fmt::print("{}  {}\n", paint(s.name, colour::yellow, colours),
+               paint(fmt::format("{}{}{}", how, s.paused ? ", paused" : "",
+                                 s.teams.empty() ? "" : fmt::format(", team {}", listed(s.teams))),
+                     colour::grey, colours));
+    if (const std::string changes = listed(s, true); !changes.empty()) {
+        fmt::print("  {} {}\n", paint("changes", colour::grey, colours), changes);
+    }
+    if (const std::string reads = listed(s, false); !reads.empty()) {
+        fmt::print("  {}   {}\n", paint("reads", colour::grey, colours), reads);
+    }
+}
+
+int run_systems(systems_request& request) {
+    check_not_the_recording(request.file, "--dot", request.dot);
+    check_not_the_recording(request.file, "--svg", request.svg);
+    const courier::run recorded = read(request, false);
+    if (!request.dot.empty()) {
+        write_text(request.dot, as_dot(recorded.systems));
+    }
+    if (!request.svg.empty()) {
+        draw("dot", {"-Tsvg", "-o"}, "graphviz", as_dot(recorded.systems), request.svg);
+    }
+    if (request.json) {
+        print_json(recorded.systems);
+    } else if (request.dot.empty() && request.svg.empty()) {
+        const bool colours = colours_wanted();
+        for (const courier::system_books& s : recorded.systems) {
+            print_system(s, colours);
+        }
+        fmt::print("{}\n", paint(recorded.systems.empty() ? "no systems were recorded; a game has some when it uses "
+                                                            "courier::systems"
+                                                          : "systems of one wave have nothing in common that one of "
+                                                            "them changes",
+                                 colour::grey, colours));
+    }
+    return 0;
+}
+
+} // namespace
+
+void add_systems(command_line& to) {
+    auto request = std::make_shared<systems_request>();
+    option_set options = to.add("systems", "Show which systems depend on which, in the order of their updates",
+                                [request] { return run_systems(*request); });
+    add_file(options, *request);
+    options.file("--dot", request->dot, "Write the picture in Graphviz' language to this file ('-': standard output)")
+        .file("--svg", request->svg, "Draw the picture into this file")
+        .examples({"courier systems night.jsonl", "courier systems night.jsonl --svg systems.svg"});
+}
+
+} // namespace tool
