@@ -11,6 +11,7 @@ int main(int argc, char** argv) {
     bench::register_values();
     bench::register_ledgers();
     bench::register_recording();
+    bench::register_systems();
     benchmark::Initialize(&argc, argv);
     if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
         return 1;

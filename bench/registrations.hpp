@@ -11,5 +11,6 @@ void register_deferred();
 void register_values();
 void register_ledgers();
 void register_recording();
+void register_systems();
 
 } // namespace bench

@@ -1,19 +1,50 @@
 # find_package(WiredCourier), and pkg-config for builds without CMake.
+#
+# A checked library and the one for release are two kinds; both can be installed
+# under one prefix, in either order, and have each its own names there.
 
 include(CMakePackageConfigHelpers)
 
-install(TARGETS wired_courier_core EXPORT WiredCourierTargets)
+set(kind plain)
+set(checked_value 0)
+set(kind_suffix "")
+if(WIRED_COURIER_CHECKED)
+  set(kind checked)
+  set(checked_value 1)
+  set(kind_suffix _checked)
+endif()
+set(ledger_value 0)
+if(WIRED_COURIER_LEDGER)
+  set(ledger_value 1)
+endif()
+
 install(DIRECTORY include/courier DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 if(TARGET courier_tool)
   install(TARGETS courier_tool)
 endif()
 
+# wired_courier_install(TARGET COMPONENT): library, CMake's description and pkg-config's.
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/WiredCourier)
-install(EXPORT WiredCourierTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+file(RELATIVE_PATH pc_to_prefix /prefix/${CMAKE_INSTALL_LIBDIR}/pkgconfig /prefix) # so that an installation can be moved
+function(wired_courier_install target component)
+  set_target_properties(${target} PROPERTIES
+    OUTPUT_NAME ${target}${kind_suffix} EXPORT_NAME ${component}_${kind})
+  install(TARGETS ${target} EXPORT WiredCourier_${component}_${kind})
+  install(EXPORT WiredCourier_${component}_${kind} NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+  string(REPLACE "_" "-" pc_suffix "${kind_suffix}")
+  set(pc_name wired-courier${pc_suffix})
+  if(component STREQUAL "recording")
+    set(pc_name wired-courier-recording${pc_suffix})
+  endif()
+  configure_file(cmake/wired-courier-${component}.pc.in ${pc_name}.pc @ONLY)
+  install(FILES ${CMAKE_CURRENT_BINARY_DIR}/${pc_name}.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
+endfunction()
+
+wired_courier_install(wired_courier_core core)
 if(TARGET wired_courier_recording)
-  install(TARGETS wired_courier_recording EXPORT WiredCourierRecordingTargets)
-  install(EXPORT WiredCourierRecordingTargets NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+  wired_courier_install(wired_courier_recording recording)
 endif()
+
 configure_package_config_file(cmake/WiredCourierConfig.cmake.in WiredCourierConfig.cmake
   INSTALL_DESTINATION ${package_dir})
 write_basic_package_version_file(WiredCourierConfigVersion.cmake COMPATIBILITY SameMinorVersion)
@@ -21,16 +52,3 @@ install(FILES
   ${CMAKE_CURRENT_BINARY_DIR}/WiredCourierConfig.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/WiredCourierConfigVersion.cmake
   DESTINATION ${package_dir})
-
-set(checked_value 0)
-if(WIRED_COURIER_CHECKED)
-  set(checked_value 1)
-endif()
-set(ledger_value 0)
-if(WIRED_COURIER_LEDGER)
-  set(ledger_value 1)
-endif()
-# Relative, so that an installation can be moved.
-file(RELATIVE_PATH pc_to_prefix /prefix/${CMAKE_INSTALL_LIBDIR}/pkgconfig /prefix)
-configure_file(cmake/wired-courier.pc.in wired-courier.pc @ONLY)
-install(FILES ${CMAKE_CURRENT_BINARY_DIR}/wired-courier.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)

@@ -71,8 +71,6 @@ function(wired_courier_add_core name)
     WIRED_COURIER_LEDGER=$<BOOL:${WIRED_COURIER_LEDGER}>)
   wired_courier_in_bulk(${name})
   set_target_properties(${name} PROPERTIES
-    OUTPUT_NAME ${name}
-    EXPORT_NAME core
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)
@@ -117,8 +115,6 @@ function(wired_courier_add_recording name core)
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
   wired_courier_in_bulk(${name} 6)
   set_target_properties(${name} PROPERTIES
-    OUTPUT_NAME ${name}
-    EXPORT_NAME recording
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)

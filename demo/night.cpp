@@ -182,7 +182,8 @@ std::vector<channel_sums> sums_of(const courier::books& all) {
     std::vector<channel_sums> sums;
     for (const courier::channel_books& c : all.channels) {
         if (c.published != 0) {
-            sums.push_back({c.name, c.published, c.deliveries, c.unheard, c.stopped});
+            sums.push_back(
+                {c.name, c.published, c.deliveries, c.unheard, c.stopped, c.payload.starts_with("courier::")});
         }
     }
     return sums;

@@ -34,6 +34,7 @@ struct channel_sums {
     std::uint64_t deliveries = 0;
     std::uint64_t unheard = 0;
     std::uint64_t stopped = 0;
+    bool is_offered = false; ///< by the library, whether or not anybody asks
 };
 
 class night_log {

@@ -131,7 +131,7 @@ TEST_CASE("a wait may be for what has come already") {
     CHECK(s.taken() == "8 ");
 }
 
-TEST_CASE("waits for several tell what they still wait for") {
+TEST_CASE("waits for several tell what they still wait for, and a ledger") {
     scene s;
     courier::ledger night{"night"};
     night.attach_everything();
@@ -147,7 +147,7 @@ TEST_CASE("waits for several tell what they still wait for") {
     CHECK(courier::audit(night.read()).clean());
 }
 
-TEST_CASE("a wait for several is hopeless when one that it needs is gone") {
+TEST_CASE("a ledger tells that a wait for several is hopeless when one that it needs is gone") {
     scene s;
     s.in->start(both(s, {}));
     s.port.reset();

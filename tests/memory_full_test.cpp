@@ -186,6 +186,34 @@ const std::vector<operation>& operations() {
              w.latest->post_to("north", {"x", 1});
          }},
         {"after", [](world& w) { w.hours->after(3ms, *w.tide, {1}); }},
+        {"a call after a while",
+         [](world& w) { w.in->after(*w.hours, 3ms, [text = std::string(60, 'k')] { static_cast<void>(text); }); }},
+        {"a call again and again", [](world& w) { w.in->every(*w.hours, 3ms, [] {}); }},
+        {"phases",
+         [](world&) {
+             courier::phases<watch> hours{long_name, watch::calm, {{watch::calm, {watch::storm}}}};
+             const auto s = hours.entered(watch::storm).subscribe([] {});
+             must(static_cast<bool>(hours.move_to(watch::storm)));
+         }},
+        {"systems",
+         [](world&) {
+             courier::systems reef{long_name};
+             reef.get<vane>();
+             const courier::team storm = reef.add<squall>(long_name);
+             reef.update(1ms);
+         }},
+        {"reactions",
+         [](world& w) {
+             courier::reactions<int> mast{long_name,
+                                          [&w](courier::subscriber& in, int) { in.subscribe(*w.tide, [] {}); }};
+             must(mast.attach(3));
+         }},
+        {"a tally that somebody leaves in an event",
+         [](world& w) {
+             courier::tally<int> ready{long_name, {1, 2}};
+             const auto s = w.tide->subscribe([&ready] { ready.withdraw(1); });
+             w.tide->publish({1});
+         }},
         {"after, for an address",
          [](world& w) {
              w.hours->after_to(3ms, *w.hails, "north", {std::string(50, 'i'), 1});

@@ -36,6 +36,15 @@ struct DepthAsked {
     int hour = 0;
 };
 
+enum class watch { calm, storm };
+struct squall {
+    void update() {}
+};
+struct vane {
+    explicit vane(squall& wind) { static_cast<void>(wind); }
+    void update() {}
+};
+
 inline const std::string long_name(100, 'n');
 
 /// Some of everything, with something subscribed to each.

@@ -162,7 +162,7 @@ TEST_CASE("phases inside of one of others") {
     CHECK_FALSE(light.may_move_to(lamp::lit));
 }
 
-TEST_CASE("phases remember their moves, with frame and cause") {
+TEST_CASE("phases remember their moves, with frame and cause of the ledger") {
     scene s;
     courier::ledger night{"night"};
     night.attach_everything();

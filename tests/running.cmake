@@ -4,7 +4,7 @@
 set(thread_tests frame_driver_test.cpp inbox_payloads_test.cpp inbox_test.cpp threads_test.cpp)
 set(other_tests
   address_told_test.cpp addressed_channel_test.cpp audit_test.cpp batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
-  depth_test.cpp failure_test.cpp fault_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp group_waits_test.cpp hub_test.cpp
+  depth_test.cpp failure_test.cpp fault_test.cpp first_hour_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp group_waits_test.cpp hub_test.cpp
   in_use_flow_test.cpp in_use_later_test.cpp in_use_test.cpp in_use_values_test.cpp
   ledger_test.cpp ledger_turns_test.cpp lifecycle_test.cpp memory_full_test.cpp outbox_test.cpp pipeline_sources_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
   reentrancy_test.cpp relay_test.cpp retained_test.cpp second_unit.cpp sequence_ends_test.cpp
@@ -90,7 +90,8 @@ if(TARGET courier_tool)
   add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp)
   target_link_libraries(tool_test PRIVATE WiredCourier::recording reef_demo doctest_main nlohmann_json::nlohmann_json)
   target_compile_definitions(tool_test PRIVATE
-    COURIER_TOOL="$<TARGET_FILE:courier_tool>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}")
+    COURIER_TOOL="$<TARGET_FILE:courier_tool>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}"
+    COURIER_DOCUMENTS="${PROJECT_SOURCE_DIR}/docs")
   add_executable(replayed_game recording/replayed_game.cpp)
   target_link_libraries(replayed_game PRIVATE WiredCourier::recording)
   wired_courier_warnings(replayed_game)

@@ -153,6 +153,16 @@ TEST_CASE("what is there already is lent, and what can be neither made nor found
     reef.get<needs_that>();
 }
 
+TEST_CASE("members of a plain struct are not what it needs") {
+    struct slate {
+        std::string text = "blank";
+        std::vector<int> marks = {};
+    };
+    systems reef{"reef"};
+    CHECK(reef.get<slate>().text == "blank");
+    CHECK(reef.list().size() == 1);
+}
+
 TEST_CASE("a stand-in takes the place of a system, abstract or not") {
     struct sky {
         virtual ~sky() = default;

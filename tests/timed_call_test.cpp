@@ -168,7 +168,7 @@ TEST_CASE("a call may ask for the next, end itself, its subscriber or its timeta
     }
 }
 
-TEST_CASE("what a call publishes is caused by what asked for it") {
+TEST_CASE("what a call publishes is caused by what asked for it, in a ledger") {
     scene s;
     courier::ledger night{"night"};
     courier::channel<test::Dawn> dawn{"dawn"};

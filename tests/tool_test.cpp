@@ -43,7 +43,8 @@ TEST_CASE("courier demo shows who reacted to what") {
     CHECK(test::contains(night, "-> 1 served, stopped by tides\n    tides forbid it"));
     CHECK(test::contains(night, "channels that nobody heard: none\n"));
     CHECK(test::contains(night, "listeners that heard nothing: none\n"));
-    CHECK(test::contains(courier_tool("demo --frames 3").out, "listeners that heard nothing: barges, lamp, orders\n"));
+    CHECK(test::contains(courier_tool("demo --frames 3").out,
+                         "listeners that heard nothing: barges, lamp, north bell, orders, south bell\n"));
 }
 
 TEST_CASE("courier demo shows who was addressed and who was not, who answered and who was waited for") {
@@ -136,11 +137,12 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
     check_bad_use("demo --seed x", "courier: --seed: 'x' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
-                          "stats, replay, compare, watch (see 'courier --help')");
+                          "systems, phases, stats, replay, compare, watch (see 'courier --help')");
     check_bad_use("demo --sed 3",
                   "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
                   "--quiet, --record, --careless, --shake (see 'courier --help')");
-    check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, stats, replay, compare, watch (see "
+    check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, systems, phases, stats, replay, "
+                      "compare, watch (see "
                       "'courier --help')");
 }
 

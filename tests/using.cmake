@@ -6,15 +6,16 @@ courier_test(documents TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
   -DLIBRARY=$<TARGET_FILE:wired_courier_core> -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
   -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
 
-# Use from another project: installed, as a subdirectory, and through pkg-config.
-set(ways package subdirectory pkgconfig)
+# Use from another project: installed, also both kinds at once, as a subdirectory, and through pkg-config.
+set(ways package subdirectory pkgconfig both_kinds)
 if(TARGET wired_courier_recording)
-  list(APPEND ways recording)
+  list(APPEND ways recording pkgconfig_recording)
 endif()
 foreach(way IN LISTS ways)
   courier_test(consumer/${way} TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
     -DBUILD=${PROJECT_BINARY_DIR} -DLIBDIR=${CMAKE_INSTALL_LIBDIR} -DBUILD_TYPE=${CMAKE_BUILD_TYPE}
+    -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
     -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/consumer_${way} "-DCCACHE=${WIRED_COURIER_CCACHE}"
     -P ${CMAKE_CURRENT_SOURCE_DIR}/consumers/check.cmake)
 endforeach()

@@ -56,7 +56,7 @@ void print_summary(const demo_request& request, const reef::night_result& result
     for (const reef::channel_sums& c : result.channels) {
         fmt::print("  {}{:>10}{:>12}{:>10}{:>10}\n", paint(fmt::format("{:<24}", c.name), colour::cyan, colours),
                    c.published, c.deliveries, c.unheard, c.stopped);
-        if (c.deliveries == 0) {
+        if (c.deliveries == 0 && !c.is_offered) {
             unheard.push_back(c.name);
         }
     }

@@ -32,31 +32,61 @@ std::size_t lane_width_for(std::size_t lanes) {
     return std::clamp<std::size_t>(room / std::max<std::size_t>(lanes, 1), 5, 14);
 }
 
-/// A name on lines of a width, broken between words; in one only where it is longer.
+/// A name on lines of a width, broken between words; empty when a word is longer.
 std::vector<std::string> broken(std::string_view name, std::size_t width) {
-    std::vector<std::string> lines;
+    std::vector<std::string> lines(1);
     while (!name.empty()) {
-        std::string_view part = characters_of(name, 0, width);
-        if (part.size() != name.size()) {
-            const std::size_t space = name.substr(0, part.size() + 1).find_last_of(" .-_/");
-            if (space != std::string_view::npos && space != 0) {
-                part = name.substr(0, name[space] == ' ' ? space : std::min(space + 1, part.size()));
-            }
+        const std::string_view word = name.substr(0, name.find(' '));
+        const std::size_t room = lines.back().empty() ? width : width - std::min(width, width_of(lines.back()) + 1);
+        if (width_of(word) > width) {
+            return {};
         }
-        lines.emplace_back(part);
-        name.remove_prefix(part.size());
-        name.remove_prefix(std::min(name.find_first_not_of(' '), name.size()));
+        if (width_of(word) > room) {
+            lines.emplace_back();
+        }
+        lines.back() += (lines.back().empty() ? "" : " ") + std::string{word};
+        name.remove_prefix(std::min(word.size() + 1, name.size()));
     }
     return lines;
 }
 
-std::string headings(const std::vector<std::vector<std::string>>& names, std::size_t row, std::size_t lane_width) {
-    std::string line(label_width, ' ');
-    for (const std::vector<std::string>& lines : names) {
-        const std::string_view part = row < lines.size() ? std::string_view{lines[row]} : std::string_view{};
-        line.append(part).append(lane_width - width_of(part), ' ');
+/// The names above their lanes, each on lines of its own.
+std::vector<std::string> side_by_side(const std::vector<std::vector<std::string>>& names, std::size_t lane_width) {
+    std::vector<std::string> rows;
+    for (std::size_t lane = 0; lane < names.size(); ++lane) {
+        for (std::size_t row = 0; row < names[lane].size(); ++row) {
+            if (rows.size() == row) {
+                rows.emplace_back();
+            }
+            const std::size_t before = label_width + lane * lane_width;
+            rows[row].append(before - width_of(rows[row]), ' ').append(names[lane][row]);
+        }
     }
-    return line;
+    return rows;
+}
+
+/// Where a word is wider than its lane: a row for each name, with a bar down to it.
+std::vector<std::string> as_stairs(const std::vector<std::string>& lanes, std::size_t lane_width) {
+    std::vector<std::string> rows;
+    for (std::size_t lane = 0; lane < lanes.size(); ++lane) {
+        std::string& row = rows.emplace_back(label_width, ' ');
+        for (std::size_t before = 0; before < lane; ++before) {
+            row.append("│").append(lane_width - 1, ' ');
+        }
+        row += lanes[lane];
+    }
+    return rows;
+}
+
+std::vector<std::string> headings(const std::vector<std::string>& lanes, std::size_t lane_width) {
+    std::vector<std::vector<std::string>> names;
+    for (const std::string& lane : lanes) {
+        names.push_back(broken(lane, lane_width - 1));
+        if (names.back().empty()) {
+            return as_stairs(lanes, lane_width);
+        }
+    }
+    return side_by_side(names, lane_width);
 }
 
 // One line: bars where nothing happens, an arrow from one lane to the others.
@@ -88,14 +118,8 @@ std::string arrow_line(const courier::lane_chart& chart, const courier::lane_mes
 void print_chart(const courier::run& of, const courier::lane_chart& chart) {
     const bool colours = colours_wanted();
     const std::size_t lane_width = lane_width_for(chart.lanes.size());
-    std::size_t rows = 1;
-    std::vector<std::vector<std::string>> names;
-    for (const std::string& lane : chart.lanes) {
-        names.push_back(broken(lane, lane_width - 1));
-        rows = std::max(rows, names.back().size());
-    }
-    for (std::size_t row = 0; row < rows; ++row) {
-        fmt::print("{}\n", paint(headings(names, row, lane_width), colour::yellow, colours));
+    for (const std::string& row : headings(chart.lanes, lane_width)) {
+        fmt::print("{}\n", paint(row, colour::yellow, colours));
     }
     std::uint32_t frame = UINT32_MAX;
     for (const courier::lane_message& m : chart.messages) {

@@ -69,7 +69,8 @@ public:
     /// When handlers throw, the others are served all the same; then the first
     /// exception is thrown here, unless a failure handler takes them (see
     /// `on_failure()`).
-    receipt publish(const Payload& payload, std::source_location where = std::source_location::current()) {
+    receipt publish(const Payload& payload, // courier: fields are named as the payload has them, in its order
+                    std::source_location where = std::source_location::current()) {
         if constexpr (checked_build) {
             detail::check_use(*core_, "published on", where);
         }
@@ -102,6 +103,13 @@ public:
         requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>)
     receipt publish(const Other&) {
         static_assert(detail::always_false<Other>, "courier: this channel carries another payload type");
+        return {};
+    }
+    template <class First, class Second, class... More>
+        requires(!std::is_same_v<Second, std::source_location>)
+    receipt publish(const First&, const Second&, const More&...) {
+        static_assert(detail::always_false<First>, "courier: one payload is published, with its fields in braces: "
+                                                   "publish({.boat = 1, .cargo = 2})");
         return {};
     }
 
@@ -142,7 +150,8 @@ public:
     /// Raises `fault_code::empty_handler` for a null function pointer or an
     /// empty `std::function`, and returns a subscription that is not live.
     template <class Handler>
-    subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
+    subscription subscribe(Handler&& handler, // courier: options are those of delivery_options, in its order
+                           delivery_options<Payload> options = {},
                            std::source_location where = std::source_location::current()) const {
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);

@@ -1,6 +1,12 @@
 // Build options as the compiler sees them, and the namespace that encodes them.
 #pragma once
 
+// A language before C++20 is said here in one line, instead of in hundreds below.
+#if defined(__cplusplus) && __cplusplus < 202002L && !defined(_MSVC_LANG)
+#error "courier: Wired Courier needs C++20: compile with -std=c++20, or target_compile_features(... cxx_std_20)"
+#include <courier/needs_cxx20> // so that the compiler stops here
+#endif
+
 #define WIRED_COURIER_VERSION_MAJOR 0
 #define WIRED_COURIER_VERSION_MINOR 1
 #define WIRED_COURIER_VERSION_PATCH 0
@@ -26,13 +32,26 @@
 #define WIRED_COURIER_EXCEPTIONS 0
 #endif
 
-#define WIRED_COURIER_JOIN_(version, checked, exceptions, ledger) v##version##_##checked##exceptions##ledger
-#define WIRED_COURIER_JOIN(version, checked, exceptions, ledger)                                                       \
-    WIRED_COURIER_JOIN_(version, checked, exceptions, ledger)
-
 // Code built with other options than the library fails to link instead of
-// misbehaving at run time.
-#define WIRED_COURIER_ABI WIRED_COURIER_JOIN(0, WIRED_COURIER_CHECKED, WIRED_COURIER_EXCEPTIONS, WIRED_COURIER_LEDGER)
+// misbehaving at run time: v0, and a digit for what was chosen. Short, since it
+// stands in every message of a compiler.
+#if WIRED_COURIER_CHECKED && WIRED_COURIER_LEDGER && WIRED_COURIER_EXCEPTIONS
+#define WIRED_COURIER_ABI v07
+#elif WIRED_COURIER_CHECKED && WIRED_COURIER_LEDGER
+#define WIRED_COURIER_ABI v06
+#elif WIRED_COURIER_CHECKED && WIRED_COURIER_EXCEPTIONS
+#define WIRED_COURIER_ABI v05
+#elif WIRED_COURIER_CHECKED
+#define WIRED_COURIER_ABI v04
+#elif WIRED_COURIER_LEDGER && WIRED_COURIER_EXCEPTIONS
+#define WIRED_COURIER_ABI v03
+#elif WIRED_COURIER_LEDGER
+#define WIRED_COURIER_ABI v02
+#elif WIRED_COURIER_EXCEPTIONS
+#define WIRED_COURIER_ABI v01
+#else
+#define WIRED_COURIER_ABI v00
+#endif
 
 // Around everything of the library. Macros of their own lines, not one in the
 // middle of a namespace's name, so that editors' indexers read the rest.

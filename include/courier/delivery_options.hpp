@@ -29,6 +29,13 @@ public:
               return f(*static_cast<const Payload*>(payload)) ? turn::served : turn::condition;
           }) {}
 
+    template <class F>
+        requires(!std::same_as<std::remove_cvref_t<F>, condition> && !std::predicate<std::decay_t<F>&, const Payload&>)
+    condition(F&&) { // NOLINT(google-explicit-constructor): the same
+        static_assert(!std::same_as<F, F>, "courier: a condition takes the payload of the channel it is for, by const "
+                                           "reference, and returns a bool");
+    }
+
 private:
     friend struct detail::guards;
 

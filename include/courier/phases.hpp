@@ -219,20 +219,25 @@ private:
     }
 
     void make(Phase to, std::source_location where) {
-        waiting_.push_back({{now(), to}, where}); // what takes memory comes first
-        core_->remember(core_->now, number_of(to), where);
+        const step now_made{{now(), to}, where};
+        if (announcing_) {
+            waiting_.push_back(now_made);
+        }
+        core_->remember(core_->now, number_of(to), where); // what takes memory came before
         core_->now = number_of(to);
         if (!announcing_) {
-            announce_all();
+            announce_all(now_made);
         }
     }
 
     // A handler may make more moves, or destroy this.
-    void announce_all() {
+    void announce_all(const step& first) {
         const detail::holding<detail::phases_core> core(*core_);
         const detail::phases_core& alive = *core_;
         detail::first_failure failed;
         announcing_ = true;
+        announced_ = 1;
+        announce(alive, first, failed);
         while (!alive.over && !waiting_.empty()) {
             const step next = waiting_.front();
             waiting_.pop_front();
@@ -246,17 +251,17 @@ private:
         failed.rethrow();
     }
     void announce(const detail::phases_core& alive, const step& next, detail::first_failure& failed) {
-        const auto tell = [&](channel<phase_move<Phase>>* on) {
-            if (on != nullptr && !alive.over) {
-                failed.run([&] { on->publish(next.move, next.where); });
-            }
-        };
-        tell(left_[number_of(next.move.from)].get());
+        tell(left_[number_of(next.move.from)].get(), next, failed);
         if (!alive.over) {
-            tell(entered_[number_of(next.move.to)].get());
+            tell(entered_[number_of(next.move.to)].get(), next, failed);
         }
         if (!alive.over) {
-            tell(&moved_);
+            tell(&moved_, next, failed);
+        }
+    }
+    static void tell(channel<phase_move<Phase>>* on, const step& next, detail::first_failure& failed) {
+        if (on != nullptr && (on->size() != 0 || detail::overseen())) {
+            failed.run([&] { on->publish(next.move, next.where); });
         }
     }
 

@@ -37,6 +37,12 @@ public:
                                               "where the channel itself is at hand");
     }
 
+    template <class Other>
+        requires(!std::is_same_v<Other, Payload>)
+    explicit publisher(const channel<Other>&, std::string_view = {}) {
+        static_assert(detail::always_false<Other>, "courier: this channel carries another payload than the publisher");
+    }
+
     publisher(const publisher& other) : core_(other.core_), name_(other.name_) {
         if (core_ != &detail::nowhere()) {
             detail::retain(*core_);

@@ -25,6 +25,16 @@ struct refresher_node;
 template <class Result>
 class sequence;
 
+namespace detail {
+template <class T>
+concept has_payload = requires { typename T::payload_type; };
+/// What can be published on only.
+template <class T>
+inline constexpr bool is_publisher = false;
+template <class Payload>
+inline constexpr bool is_publisher<publisher<Payload>> = true;
+} // namespace detail
+
 /// Stands for one subscription of a subscriber. A plain value that owns
 /// nothing and may outlive everything; a key whose subscription has ended
 /// matches nothing.
@@ -54,7 +64,7 @@ class subscriber {
 public:
     /// `name` is for messages and reports and is copied; it may be empty.
     explicit subscriber(std::string_view name = {});
-    subscriber(const subscriber&) = delete;
+    subscriber(const subscriber&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     subscriber& operator=(const subscriber&) = delete;
     ~subscriber();
 
@@ -64,9 +74,11 @@ public:
     /// (`bitten.at(3)`), as `channel::subscribe()` does, and keeps the
     /// subscription. While paused, new subscriptions start paused.
     template <class Source, class Handler>
-    subscription_key subscribe(const Source& source, Handler&& handler,
+    subscription_key subscribe(const Source& source, Handler&& handler, // courier: options are delivery_options
                                delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
+        static_assert(!detail::is_publisher<Source>, "courier: a publisher has the right to publish only; subscribe to "
+                                                     "the channel");
         const detail::party_held until_then(party_);
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return keep(source, source.attach(own, options, where, party_), options.retained, where);
@@ -92,6 +104,31 @@ public:
         const detail::party_held until_then(party_);
         detail::function_call<Function> handler;
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
+    }
+
+    // What is easily mistaken for one of these.
+    template <class Source, class Method, class Object>
+        requires std::is_member_function_pointer_v<Method>
+    subscription_key subscribe(const Source&, Method, const Object&) {
+        static_assert(detail::always_false<Object>, "courier: a member function is named in angle brackets, and the "
+                                                    "object given: in.subscribe<&Class::method>(source, *this)");
+        return {};
+    }
+    template <auto Method, class Source, class Object>
+        requires std::is_member_function_pointer_v<decltype(Method)>
+    subscription_key subscribe(const Source&, Object* const&) {
+        static_assert(detail::always_false<Object>, "courier: give the object itself instead of a pointer to it: "
+                                                    "in.subscribe<&Class::method>(source, *this)");
+        return {};
+    }
+    template <class NoSource, class Handler>
+        requires(!detail::has_payload<NoSource>)
+    subscription_key subscribe(const NoSource&, Handler&&) {
+        static_assert(!std::is_pointer_v<NoSource>,
+                      "courier: give the channel itself instead of a pointer to it: in.subscribe(*channel, handler)");
+        static_assert(std::is_pointer_v<NoSource> && detail::always_false<NoSource>,
+                      "courier: one subscribes to a channel, an address of one, a state, a formula or a pipeline");
+        return {};
     }
 
     /// The next payload of `source` only: as `subscribe()` with `{.times = 1}`.

@@ -7,6 +7,7 @@
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/base/type_name.hpp>
 #include <courier/detail/base/type_number.hpp>
+#include <courier/detail/delivery/channel_core.hpp>
 #include <courier/detail/later/systems_core.hpp>
 #include <courier/game_time.hpp>
 
@@ -62,21 +63,19 @@ private:
 template <class S, std::size_t>
 using one_more = needed_system<S>;
 
-/// How many arguments its constructor has, the longest one if it has several;
+/// How many arguments its constructor has, the shortest one if it has several;
 /// or more than there may be.
 inline constexpr std::size_t most_needs = 12;
 template <class S, std::size_t... I>
 consteval bool takes_as_many(std::index_sequence<I...>) {
     return std::is_constructible_v<S, one_more<S, I>...>;
 }
-template <class S, std::size_t Count = most_needs>
+template <class S, std::size_t Count = 0>
 consteval std::size_t count_needs() {
-    if constexpr (takes_as_many<S>(std::make_index_sequence<Count>())) {
+    if constexpr (Count > most_needs || takes_as_many<S>(std::make_index_sequence<Count>())) {
         return Count;
-    } else if constexpr (Count == 0) {
-        return most_needs + 1;
     } else {
-        return count_needs<S, Count - 1>();
+        return count_needs<S, Count + 1>();
     }
 }
 template <class S>
@@ -196,7 +195,7 @@ struct system_report {
 ///     storm.end();
 ///
 /// A system has a public constructor whose parameters, at most twelve, are all
-/// references to classes; of several, the longest counts. It may have
+/// references to classes; of several, the shortest counts. It may have
 /// `update(game_time)` or `update()`, and `pause()` together with `resume()`.
 /// There is one of each type. It lives as long as somebody keeps it: who asked
 /// for it with `get()`, a team, or another system that needs it; they are

@@ -28,7 +28,7 @@ std::string phases_core::allowed_after(std::size_t from) const {
 
 void phases_core::remember(std::uint8_t from, std::uint8_t to, std::source_location where) {
     phase_step& step = history[next_step];
-    next_step = (next_step + 1) % history.size();
+    next_step = (next_step + 1) & (remembered - 1);
     const bool seen = overseen();
     step = {from, to, seen ? this_oversight.frame : 0, seen ? this_oversight.cause : 0, where};
     ++moves;
@@ -39,7 +39,7 @@ std::vector<phase_step> phases_core::steps() const {
     std::vector<phase_step> all;
     const std::size_t count = static_cast<std::size_t>(std::min<std::uint64_t>(moves, history.size()));
     for (std::size_t i = 0; i < count; ++i) {
-        all.push_back(history[(next_step + history.size() - count + i) % history.size()]);
+        all.push_back(history[(next_step - count + i) & (phases_core::remembered - 1)]);
     }
     return all;
 }

@@ -118,11 +118,11 @@ void systems_core::begin(system_key key, std::string_view type) {
     if (same != making_.end()) {
         std::string way;
         for (auto one = same; one != making_.end(); ++one) {
-            way += "'" + std::string{one->type} + "' -> ";
+            way += "'" + plain_type_name(one->type) + "' -> ";
         }
         refuse_system(fault_code::system_circle,
                       "systems" + (name.empty() ? "" : " '" + name + "'") + " need one another in a circle" +
-                          at_place(where) + ": " + way + "'" + std::string{type} +
+                          at_place(where) + ": " + way + "'" + plain_type_name(type) +
                           "'; let one of them find the other on a channel, or take what both need out of them",
                       where);
     }
@@ -134,7 +134,7 @@ void systems_core::made(system_key key, const system_ops& ops, void* object) {
     entry.key = key;
     entry.ops = &ops;
     entry.object = object;
-    entry.name = ops.type;
+    entry.name = plain_type_name(ops.type);
     entry.needs = std::move(making_.back().needs);
     entries.push_back(std::move(entry));
     making_.pop_back();
@@ -156,7 +156,7 @@ void systems_core::lend(system_key key, const system_ops& ops, void* object, std
     entry.key = key;
     entry.ops = &ops;
     entry.object = object;
-    entry.name = ops.type;
+    entry.name = plain_type_name(ops.type);
     entries.push_back(std::move(entry));
 }
 
@@ -166,10 +166,10 @@ void systems_core::ask(system_key key) {
 
 void systems_core::report_missing(std::string_view type) const {
     const std::source_location where = asked_at_;
-    const std::string by = making_.empty() ? "" : ", which '" + std::string{making_.back().type} + "' needs,";
+    const std::string by = making_.empty() ? "" : ", which '" + plain_type_name(making_.back().type) + "' needs,";
     refuse_system(
         fault_code::system_missing,
-        "'" + std::string{type} + "'" + by + " is not in systems '" + name + "'" + at_place(where) +
+        "'" + plain_type_name(type) + "'" + by + " is not in systems '" + name + "'" + at_place(where) +
             ", and cannot be made: lend() one, let another stand_in(), or give it a public constructor all of "
             "whose parameters are references to classes",
         where);

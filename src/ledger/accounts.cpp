@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <courier/detail/base/type_name.hpp>
 #include <cstring>
 #include <memory>
 #include <string>
@@ -11,24 +12,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-namespace {
-
-// The library's own types carry its version and options in their names.
-std::string without_version(std::string_view type) {
-#define WIRED_COURIER_TEXT_(name) #name
-#define WIRED_COURIER_TEXT(name) WIRED_COURIER_TEXT_(name)
-    constexpr std::string_view version = WIRED_COURIER_TEXT(WIRED_COURIER_ABI) "::";
-#undef WIRED_COURIER_TEXT
-#undef WIRED_COURIER_TEXT_
-    std::string plain{type};
-    for (std::size_t at = plain.find(version); at != std::string::npos; at = plain.find(version, at)) {
-        plain.erase(at, version.size());
-    }
-    return plain;
-}
-
-} // namespace
 
 void time_buckets::add(std::uint64_t ns) noexcept {
     ++measured;
@@ -86,7 +69,7 @@ account& account_for(ledger_core& ledger, const channel_core& core) {
         made->number = found->second;
         made->until_timed = ledger.time_every != 0 ? 0 : UINT32_MAX;
         made->sums.name = core.name;
-        made->sums.payload = without_version(core.kind->name);
+        made->sums.payload = plain_type_name(core.kind->name);
         made->sums.is_query = core.kind->is_query;
         ledger.accounts.push_back(std::move(made));
     }

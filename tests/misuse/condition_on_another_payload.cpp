@@ -1,4 +1,5 @@
-// expect: (no matching|could not convert|cannot convert|no viable conversion|no known conversion)
+// expect: courier: a condition takes the payload of the channel it is for
+// within: 10 lines
 #include "reef.hpp"
 
 int main() {

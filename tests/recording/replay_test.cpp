@@ -249,9 +249,8 @@ TEST_CASE("why something did not come: every reason by name") {
     CHECK(heard.heard == 1);
     CHECK(heard.reasons.empty());
     const courier::why_not_answer posted = horn_in(read, "landed", 8);
-    REQUIRE(posted.reasons.size() == 2);
-    CHECK((posted.reasons[0].why == unheard_reason::waits_in_outbox ||
-           posted.reasons[1].why == unheard_reason::waits_in_outbox));
+    REQUIRE(posted.reasons.size() == 1); // and not that nobody published
+    CHECK(posted.reasons[0].why == unheard_reason::waits_in_outbox);
     CHECK(posted.published == 0);
     CHECK(posted.before == 6);
     CHECK(posted.after == 9);

@@ -4,6 +4,7 @@
 #include <courier/config.hpp>
 
 #include <cstddef>
+#include <string>
 #include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -33,6 +34,9 @@ consteval std::string_view type_name() {
     }
     return name;
 }
+
+/// The library's own types carry its version and options in their names: without that.
+[[nodiscard]] std::string plain_type_name(std::string_view type);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -146,7 +146,11 @@ inline constexpr handler_ops ops_of = make_ops<F, P>();
 /// Wrong handlers are turned down here, in words of the user's.
 template <class F, class P>
 consteval bool check_handler() {
-    if constexpr (!takes_payload<F, P> && !takes_nothing<F, P> && !takes_span<F, P>) {
+    if constexpr (std::is_member_function_pointer_v<F>) {
+        static_assert(always_false<F>, "courier: a member function is named in angle brackets, and the object given: "
+                                       "in.subscribe<&Class::method>(source, *this)");
+        return false;
+    } else if constexpr (!takes_payload<F, P> && !takes_nothing<F, P> && !takes_span<F, P>) {
         static_assert(always_false<F>, "courier: this handler cannot take this channel's payload; a handler takes "
                                        "the payload by const reference (or by value), a std::span of const payloads, "
                                        "or nothing");

@@ -29,7 +29,7 @@ using phase_mask = std::uint64_t;
 }
 
 struct phases_core {
-    static constexpr std::size_t remembered = 256; ///< moves
+    static constexpr std::size_t remembered = 256; ///< moves; a power of two
 
     std::uint32_t refs = 1;
     bool over = false;

@@ -1,0 +1,14 @@
+// expect: courier: neither copied nor moved.*hold its object by std::unique_ptr
+// within: 17 lines
+#include "reef.hpp"
+
+#include <utility>
+
+struct Gull {
+    courier::subscriber in{"gull"};
+};
+
+int main() {
+    Gull one;
+    Gull other = std::move(one);
+}

@@ -1,0 +1,11 @@
+// expect: courier: phases are an enum class
+// within: 10 lines
+#include "reef.hpp"
+
+#include <courier/phases.hpp>
+
+enum Watch { calm, storm };
+
+int main() {
+    courier::phases<Watch> hours{"watch", calm};
+}

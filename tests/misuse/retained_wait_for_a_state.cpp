@@ -1,0 +1,12 @@
+// expect: courier: what is retained is copied for the wait
+// within: 10 lines
+#include "reef.hpp"
+
+#include <courier/sequence.hpp>
+#include <courier/state.hpp>
+#include <courier/wait.hpp>
+
+int main() {
+    courier::state<int> tide{"tide", 3};
+    auto wait = courier::next(tide, {.retained = true});
+}
