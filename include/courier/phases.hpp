@@ -117,7 +117,7 @@ public:
     }
     phases(const phases&) = delete;
     phases& operator=(const phases&) = delete;
-    ~phases() { detail::close_phases(*core_); }
+    ~phases() { core_->over = true; } // before its channels end
 
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
@@ -265,7 +265,7 @@ private:
         }
     }
 
-    detail::phases_core* core_;
+    detail::phases_owner core_;
     mutable channel_list left_;    ///< made when asked for
     mutable channel_list entered_; ///< the same
     channel<phase_move<Phase>> moved_;

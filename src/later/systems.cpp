@@ -281,9 +281,9 @@ void systems_core::settle_activity(first_failure& failed) {
         entry.active = active;
         updates_changed_ = true;
         if (!active) { // also in the pass that goes on
-            for (std::size_t u = 0; u < updates_.size(); ++u) {
-                if (update_keys_[u] == entry.key) {
-                    updates_[u].update = &update_nothing;
+            for (update_step& one : updates_) {
+                if (one.key == entry.key) {
+                    one.update = &update_nothing;
                 }
             }
         }
@@ -328,11 +328,9 @@ void systems_core::remove_ended() noexcept {
 
 void systems_core::list_updates() {
     updates_.clear();
-    update_keys_.clear();
     for (const system_entry& entry : entries) {
         if (entry.active && !entry.ended && entry.ops->update != nullptr) {
-            updates_.push_back({entry.ops->update, entry.object});
-            update_keys_.push_back(entry.key);
+            updates_.push_back({entry.ops->update, entry.object, entry.key});
         }
     }
     updates_changed_ = false;

@@ -60,6 +60,20 @@ inline void retain(phases_core& core) noexcept {
 }
 void release(phases_core& core) noexcept;
 
+/// Ends phases when it ends, also when what owns them could not be made.
+class phases_owner {
+public:
+    explicit phases_owner(phases_core* core) noexcept : core_(core) {}
+    phases_owner(const phases_owner&) = delete;
+    phases_owner& operator=(const phases_owner&) = delete;
+    ~phases_owner() { close_phases(*core_); }
+    [[nodiscard]] phases_core& operator*() const noexcept { return *core_; }
+    [[nodiscard]] phases_core* operator->() const noexcept { return core_; }
+
+private:
+    phases_core* core_;
+};
+
 /// Raises `courier.move-refused` and returns its text.
 std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where);
 

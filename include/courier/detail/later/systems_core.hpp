@@ -57,6 +57,7 @@ struct team_note {
 struct update_step {
     void (*update)(void* object, game_time step);
     void* object;
+    system_key key;
 };
 
 class systems_core {
@@ -141,7 +142,6 @@ private:
     std::vector<being_made> making_; ///< the outermost first
     std::source_location asked_at_;  ///< of that
     std::vector<update_step> updates_;
-    std::vector<system_key> update_keys_; ///< beside the former
     bool updates_changed_ = true;
     bool updating_ = false;
     std::uint32_t frames_ = 0; ///< of drivers, under way
