@@ -1,10 +1,9 @@
 // courier map: who publishes, and who hears.
 #include "commands.hpp"
-#include "drawing.hpp"
 #include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
-#include "run_request.hpp"
+#include "picture_request.hpp"
 
 #include <courier/recording/route_map.hpp>
 
@@ -15,11 +14,6 @@
 namespace tool {
 
 namespace {
-
-struct map_request : run_request {
-    std::string dot;
-    std::string svg;
-};
 
 std::string listed(const std::vector<courier::route_end>& ends) {
     std::string list;
@@ -62,20 +56,14 @@ void print_route(const courier::route& r, bool colours) {
                r.to.empty() ? "nobody" : paint(listed(r.to), colour::yellow, colours));
 }
 
-int run_map(map_request& request) {
-    check_not_the_recording(request.file, "--dot", request.dot);
-    check_not_the_recording(request.file, "--svg", request.svg);
+int run_map(picture_request& request) {
+    check_picture(request);
     const courier::run recorded = read(request, false);
     const std::vector<courier::route> routes = route_map(recorded, request.filter);
-    if (!request.dot.empty()) {
-        write_text(request.dot, as_dot(routes));
-    }
-    if (!request.svg.empty()) {
-        draw("dot", {"-Tsvg", "-o"}, "graphviz", as_dot(routes), request.svg);
-    }
+    draw_picture(request, as_dot(routes));
     if (request.json) {
         print_json(routes);
-    } else if (request.dot.empty() && request.svg.empty()) {
+    } else if (!request.wants_picture()) {
         const bool colours = colours_wanted();
         for (const courier::route& r : routes) {
             print_route(r, colours);
@@ -87,12 +75,11 @@ int run_map(map_request& request) {
 } // namespace
 
 void add_map(command_line& to) {
-    auto request = std::make_shared<map_request>();
+    auto request = std::make_shared<picture_request>();
     option_set options =
         to.add("map", "Show who publishes and who hears it, with counts", [request] { return run_map(*request); });
     add_file(options, *request);
-    options.file("--dot", request->dot, "Write the map in Graphviz' language to this file ('-': standard output)")
-        .file("--svg", request->svg, "Draw the map into this file");
+    add_picture(options, *request);
     add_filters(options, *request);
     options.examples({"courier map night.jsonl", "courier map night.jsonl --svg map.svg"});
 }

@@ -1,10 +1,9 @@
 // courier phases: the phases there are, and how they were moved through.
 #include "commands.hpp"
-#include "drawing.hpp"
 #include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
-#include "run_request.hpp"
+#include "picture_request.hpp"
 
 #include <courier/recording/phase_map.hpp>
 
@@ -15,11 +14,6 @@
 namespace tool {
 
 namespace {
-
-struct phases_request : run_request {
-    std::string dot;
-    std::string svg;
-};
 
 void print_json(const std::vector<courier::phases_books>& sets) {
     json all = json::array();
@@ -66,19 +60,13 @@ void print_set(const courier::phases_books& set, bool colours) {
     }
 }
 
-int run_phases(phases_request& request) {
-    check_not_the_recording(request.file, "--dot", request.dot);
-    check_not_the_recording(request.file, "--svg", request.svg);
+int run_phases(picture_request& request) {
+    check_picture(request);
     const courier::run recorded = read(request, false);
-    if (!request.dot.empty()) {
-        write_text(request.dot, as_dot(recorded.phases));
-    }
-    if (!request.svg.empty()) {
-        draw("dot", {"-Tsvg", "-o"}, "graphviz", as_dot(recorded.phases), request.svg);
-    }
+    draw_picture(request, as_dot(recorded.phases));
     if (request.json) {
         print_json(recorded.phases);
-    } else if (request.dot.empty() && request.svg.empty()) {
+    } else if (!request.wants_picture()) {
         const bool colours = colours_wanted();
         for (const courier::phases_books& set : recorded.phases) {
             print_set(set, colours);
@@ -93,13 +81,12 @@ int run_phases(phases_request& request) {
 } // namespace
 
 void add_phases(command_line& to) {
-    auto request = std::make_shared<phases_request>();
+    auto request = std::make_shared<picture_request>();
     option_set options = to.add("phases", "Show the phases of the game, their moves, and when they were made",
                                 [request] { return run_phases(*request); });
     add_file(options, *request);
-    options.file("--dot", request->dot, "Write the picture in Graphviz' language to this file ('-': standard output)")
-        .file("--svg", request->svg, "Draw the picture into this file")
-        .examples({"courier phases night.jsonl", "courier phases night.jsonl --svg phases.svg"});
+    add_picture(options, *request);
+    options.examples({"courier phases night.jsonl", "courier phases night.jsonl --svg phases.svg"});
 }
 
 } // namespace tool

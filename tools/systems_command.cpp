@@ -1,10 +1,9 @@
 // courier systems: who depends on whom, and what could be updated at one time.
 #include "commands.hpp"
-#include "drawing.hpp"
 #include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
-#include "run_request.hpp"
+#include "picture_request.hpp"
 
 #include <courier/recording/system_map.hpp>
 
@@ -15,11 +14,6 @@
 namespace tool {
 
 namespace {
-
-struct systems_request : run_request {
-    std::string dot;
-    std::string svg;
-};
 
 std::string listed(const courier::system_books& system, bool changes) {
     std::string list;
@@ -71,19 +65,13 @@ void print_system(const courier::system_books& s, bool colours) {
     }
 }
 
-int run_systems(systems_request& request) {
-    check_not_the_recording(request.file, "--dot", request.dot);
-    check_not_the_recording(request.file, "--svg", request.svg);
+int run_systems(picture_request& request) {
+    check_picture(request);
     const courier::run recorded = read(request, false);
-    if (!request.dot.empty()) {
-        write_text(request.dot, as_dot(recorded.systems));
-    }
-    if (!request.svg.empty()) {
-        draw("dot", {"-Tsvg", "-o"}, "graphviz", as_dot(recorded.systems), request.svg);
-    }
+    draw_picture(request, as_dot(recorded.systems));
     if (request.json) {
         print_json(recorded.systems);
-    } else if (request.dot.empty() && request.svg.empty()) {
+    } else if (!request.wants_picture()) {
         const bool colours = colours_wanted();
         for (const courier::system_books& s : recorded.systems) {
             print_system(s, colours);
@@ -100,13 +88,12 @@ int run_systems(systems_request& request) {
 } // namespace
 
 void add_systems(command_line& to) {
-    auto request = std::make_shared<systems_request>();
+    auto request = std::make_shared<picture_request>();
     option_set options = to.add("systems", "Show which systems depend on which, in the order of their updates",
                                 [request] { return run_systems(*request); });
     add_file(options, *request);
-    options.file("--dot", request->dot, "Write the picture in Graphviz' language to this file ('-': standard output)")
-        .file("--svg", request->svg, "Draw the picture into this file")
-        .examples({"courier systems night.jsonl", "courier systems night.jsonl --svg systems.svg"});
+    add_picture(options, *request);
+    options.examples({"courier systems night.jsonl", "courier systems night.jsonl --svg systems.svg"});
 }
 
 } // namespace tool

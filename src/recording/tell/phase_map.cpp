@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <map>
+#include <set>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -16,9 +17,12 @@ namespace {
 std::string cluster_of(const phases_books& set, std::size_t number) {
     std::map<std::pair<std::string, std::string>, std::uint64_t> made;
     std::map<std::string, std::uint64_t> entered;
+    std::set<std::string> was;
     for (const phases_books::step& step : set.history) {
         ++made[{step.from, step.to}];
         ++entered[step.to];
+        was.insert(step.from);
+        was.insert(step.to);
     }
     std::string dot = fmt::format("  subgraph cluster_{} {{\n    label=\"{}: {} moves{}\"; fontname=\"DejaVu Sans\"; "
                                   "fontsize=12; color=\"#c5ccd3\";\n",
@@ -27,7 +31,7 @@ std::string cluster_of(const phases_books& set, std::size_t number) {
     for (const std::string& phase : set.phases) {
         dot += fmt::format("    \"{0}:{1}\" [label=\"{1}{2}\", fillcolor=\"{3}\"{4}];\n", number,
                            escaped_for_dot(phase), entered[phase] != 0 ? fmt::format("\\n{}", entered[phase]) : "",
-                           entered[phase] != 0 || phase == set.now ? "#d7e8f4" : "#eeeeee",
+                           was.contains(phase) || phase == set.now ? "#d7e8f4" : "#eeeeee",
                            phase == set.now ? ", peripheries=2" : "");
     }
     for (const phases_books::move& move : set.allowed) {

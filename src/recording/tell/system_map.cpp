@@ -25,6 +25,8 @@ std::string label_of(const system_books& system) {
 
 std::string as_dot(const std::vector<system_books>& systems) {
     std::string dot = "digraph systems {\n  rankdir=LR; ranksep=0.9; nodesep=0.2;\n"
+                      "  label=\"what is needed -> who needs it; thick: changes it, dashed: reads it\"; labelloc=b;\n"
+                      "  fontname=\"DejaVu Sans\"; fontsize=10;\n"
                       "  node [fontname=\"DejaVu Sans\", fontsize=11, shape=box, style=filled, color=\"#5b6b7b\"];\n"
                       "  edge [fontname=\"DejaVu Sans\", fontsize=9, color=\"#5b6b7b\"];\n";
     std::map<std::uint32_t, std::string> waves;
