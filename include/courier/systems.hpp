@@ -99,16 +99,16 @@ struct ops_of_system {
     static constexpr std::string_view type = type_name<S>(); // g++ 12 takes it in no function
 
     static consteval system_ops make() {
-        system_ops ops{.type = type, .destroy = &destroy};
+        system_ops made{.type = type, .destroy = &destroy};
         if constexpr (
-            requires(Made& made) { made.update(game_time{}); } || requires(Made& made) { made.update(); }) {
-            ops.update = &update;
+            requires(Made& one) { one.update(game_time{}); } || requires(Made& one) { one.update(); }) {
+            made.update = &update;
         }
-        if constexpr (requires(Made& made) { made.pause(), made.resume(); }) {
-            ops.pause = &pause;
-            ops.resume = &resume;
+        if constexpr (requires(Made& one) { one.pause(), one.resume(); }) {
+            made.pause = &pause;
+            made.resume = &resume;
         }
-        return ops;
+        return made;
     }
     static constexpr system_ops ops = make();
 };

@@ -32,7 +32,8 @@ consteval std::string_view enum_name() {
     std::string_view name = decorated_value<Value>();
     name.remove_prefix(before);
     name.remove_suffix(after);
-    if (name.find('(') == 0) {
+    if (const std::size_t cast = name.rfind(')');
+        cast != std::string_view::npos && name.find_first_not_of("-0123456789", cast + 1) == std::string_view::npos) {
         return {};
     }
     if (const std::size_t colon = name.rfind(':'); colon != std::string_view::npos) {
