@@ -281,7 +281,8 @@ TEST_CASE("systems and phases of a night, as text, JSON and pictures") {
 
 TEST_CASE("the demo's summary counts as its recording does") {
     const std::string summary = courier_tool("demo --quiet --seed 7").out;
-    for (const auto& c : printed(courier_tool("stats --json " + plain_night())).at("channels")) {
+    const auto stats = printed(courier_tool("stats --json " + plain_night()));
+    for (const auto& c : stats.at("channels")) {
         if (c.at("published") != 0) {
             char line[160];
             std::snprintf(line, sizeof line, "  %-24s%10d%12d%10d%10d\n", c.at("channel").get<std::string>().c_str(),

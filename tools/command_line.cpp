@@ -35,7 +35,7 @@ CLI::Validator whole_number(std::int64_t low, std::int64_t high) {
 } // namespace
 
 option_set& option_set::required(const char* name, std::string& to, const char* what) {
-    app_in(of_).add_option(name, to, what)->required();
+    app_in(of_).add_option(name, to, what)->required()->option_text("(required)");
     return *this;
 }
 
@@ -55,9 +55,9 @@ option_set& option_set::range(const char* name, std::string& to, const char* wha
 }
 
 option_set& option_set::examples(std::initializer_list<const char*> lines) {
-    std::string all = "\nTry:";
+    std::string all = "Try:";
     for (const char* line : lines) {
-        all += (all.size() == 5 ? "  " : "\n      ") + std::string{line};
+        all += (all.size() == 4 ? "  " : "\n      ") + std::string{line};
     }
     app_in(of_).footer(all);
     return *this;
