@@ -4,8 +4,8 @@
 #include <courier/books.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
+#include <courier/game_time.hpp>
 #include <courier/hub.hpp>
-#include <courier/timetable.hpp>
 
 #include <cstddef>
 #include <cstdint>

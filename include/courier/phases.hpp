@@ -15,7 +15,6 @@
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
-#include <deque>
 #include <initializer_list>
 #include <source_location>
 #include <string>
@@ -239,8 +238,7 @@ private:
         announced_ = 1;
         announce(alive, first, failed);
         while (!alive.over && !waiting_.empty()) {
-            const step next = waiting_.front();
-            waiting_.pop_front();
+            const step next = detail::taken_from(waiting_, 0);
             ++announced_;
             announce(alive, next, failed);
         }
@@ -269,7 +267,7 @@ private:
     mutable channel_list left_;    ///< made when asked for
     mutable channel_list entered_; ///< the same
     channel<phase_move<Phase>> moved_;
-    std::deque<step> waiting_; ///< moves that are not announced yet
+    std::vector<step> waiting_; ///< moves that are not announced yet
     std::size_t announced_ = 0;
     bool announcing_ = false;
     during inside_;

@@ -12,7 +12,6 @@
 #include <courier/publisher.hpp>
 #include <courier/subscriber.hpp>
 
-#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <functional>
@@ -300,20 +299,21 @@ private:
         const standing* const its = members_.find(member);
         return its != nullptr && !its->gone;
     }
-    [[nodiscard]] bool is_leaving(const Member& member) const {
-        return std::find_if(leaving_.begin(), leaving_.end(), same_as(member)) != leaving_.end();
+    [[nodiscard]] std::size_t place_among_leaving(const Member& member) const {
+        std::size_t at = 0;
+        while (at < leaving_.size() && !detail::address_equal{}(leaving_[at], member)) {
+            ++at;
+        }
+        return at;
     }
+    [[nodiscard]] bool is_leaving(const Member& member) const { return place_among_leaving(member) < leaving_.size(); }
     bool take_from_leaving(const Member& member) {
-        const auto found = std::find_if(leaving_.begin(), leaving_.end(), same_as(member));
-        if (found == leaving_.end()) {
+        const std::size_t at = place_among_leaving(member);
+        if (at == leaving_.size()) {
             return false;
         }
-        [[maybe_unused]] const Member gone =
-            detail::taken_from(leaving_, static_cast<std::size_t>(found - leaving_.begin()));
+        [[maybe_unused]] const Member gone = detail::taken_from(leaving_, at);
         return true;
-    }
-    static auto same_as(const Member& member) {
-        return [&member](const Member& other) { return detail::address_equal{}(member, other); };
     }
 
     void take_out(const Member& member) {

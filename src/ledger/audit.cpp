@@ -341,16 +341,19 @@ private:
         }
     }
 
+    static std::string waiting_text(std::uint64_t payloads) {
+        return std::to_string(payloads) + (payloads == 1 ? " payload waits" : " payloads wait");
+    }
+
     void left_waiting() {
         for (const left_waiting_books& box : of_.left_waiting) {
             if (of_.frames != 0 ? long_enough(box.since_frame) : !box.was_called) {
-                const std::string what = box.is_inbox ? "inbox " : "outbox ";
                 const std::string call = box.is_inbox ? "take_in()" : "deliver()";
-                add(finding_code::left_waiting,
-                    std::to_string(box.payloads) + (box.payloads == 1 ? " payload waits" : " payloads wait") + " in " +
-                        what + quoted(box.name) + ", and " + call + " is not called",
-                    box.posted.text(), "call " + call + " in each frame, or give it to a courier::frame_driver", "", "",
-                    box.since_frame);
+                std::string waits = waiting_text(box.payloads);
+                waits.append(box.is_inbox ? " in inbox " : " in outbox ").append(quoted(box.name));
+                waits.append(", and ").append(call).append(" is not called");
+                add(finding_code::left_waiting, std::move(waits), box.posted.text(),
+                    "call " + call + " in each frame, or give it to a courier::frame_driver", "", "", box.since_frame);
             }
         }
     }

@@ -7,10 +7,10 @@
 #include <courier/subscription.hpp>
 
 #include <cstddef>
-#include <deque>
 #include <source_location>
 #include <string>
 #include <utility>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -45,7 +45,7 @@ public:
     [[nodiscard]] auto next() { return next_wait(*this); }
 
     /// How many have come and were not taken.
-    [[nodiscard]] std::size_t waiting() const noexcept { return came_.size(); }
+    [[nodiscard]] std::size_t waiting() const noexcept { return came_.size() - taken_; }
 
 private:
     class next_wait final : public detail::wait_base {
@@ -57,7 +57,7 @@ private:
         ~next_wait() { end(); }
 
         bool begin(detail::waiter& told) {
-            if (!from_->came_.empty()) {
+            if (from_->waiting() != 0) {
                 return true;
             }
             told_ = &told;
@@ -65,8 +65,7 @@ private:
             return false;
         }
         payload_type result() {
-            const detail::owned<payload_type> first = std::move(from_->came_.front());
-            from_->came_.pop_front();
+            const detail::owned<payload_type> first = from_->take_first();
             return std::move(*first);
         }
         void end() noexcept {
@@ -120,7 +119,17 @@ private:
         }
     }
 
-    std::deque<detail::owned<payload_type>> came_;
+    // Places of those that were taken are given back once they are the most.
+    detail::owned<payload_type> take_first() {
+        detail::owned<payload_type> first = std::move(came_[taken_]);
+        if (++taken_ * 2 > came_.size()) {
+            came_.erase(came_.begin(), came_.begin() + static_cast<std::ptrdiff_t>(std::exchange(taken_, 0U)));
+        }
+        return first;
+    }
+
+    std::vector<detail::owned<payload_type>> came_;
+    std::size_t taken_ = 0;          ///< of these, the first ones
     bool* gone_ = nullptr;           ///< while one is copied
     detail::waiter* told_ = nullptr; ///< whoever waits for the next one
     subscription in_;

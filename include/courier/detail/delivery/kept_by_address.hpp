@@ -55,6 +55,7 @@ public:
             return;
         }
         std::vector<const void*> payloads;
+        payloads.reserve(places.size());
         for (const kept_place& p : places) {
             payloads.push_back(p.payload);
         }

@@ -97,9 +97,9 @@ public:
     };
 
     std::uint32_t open_team(std::string_view name);
-    void add_to_team(std::uint32_t team, system_key key);
-    void pause_team(std::uint32_t team, bool pause);
-    void end_team(std::uint32_t team);
+    void add_to_team(std::uint32_t number, system_key key);
+    void pause_team(std::uint32_t number, bool pause);
+    void end_team(std::uint32_t number);
     [[nodiscard]] const team_note* team(std::uint32_t number) const noexcept;
 
     void update(game_time step);
