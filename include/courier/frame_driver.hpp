@@ -4,7 +4,6 @@
 #include <courier/config.hpp>
 #include <courier/inbox.hpp>
 #include <courier/outbox.hpp>
-#include <courier/systems.hpp>
 #include <courier/timetable.hpp>
 
 #include <cstddef>
@@ -13,6 +12,8 @@
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
+
+class systems;
 
 /// What one frame brought for one channel.
 struct frame_line {

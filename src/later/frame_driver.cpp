@@ -4,6 +4,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
+#include <courier/systems.hpp>
 
 #include <algorithm>
 #include <utility>
