@@ -34,6 +34,7 @@ set(WIRED_COURIER_CORE_SOURCES
     later/outbox_reports.cpp
     later/sending_log.cpp
     later/time_budget.cpp
+    later/system_reports.cpp
     later/systems.cpp
     later/timed_call.cpp
     later/timetable.cpp
@@ -49,6 +50,7 @@ set(WIRED_COURIER_CORE_SOURCES
     ledger/audit.cpp
     ledger/audit_report.cpp
     ledger/circles.cpp
+    ledger/ends_with_scope.cpp
     ledger/ledger.cpp
     ledger/ledger_books.cpp
     ledger/ledger_notes.cpp

@@ -4,7 +4,6 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/first_failure.hpp>
-#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/put_off.hpp>
 #include <courier/detail/delivery/roll.hpp>
@@ -113,7 +112,7 @@ public:
     /// unless it left in this round and its report still counts.
     bool expect(const Member& member) {
         const Member copy = member; // it may lie in what goes
-        if (take_from_leaving(copy)) {
+        if (const standing* const its = members_.find(copy); its != nullptr && its->is_leaving) {
             take_out(copy);
         }
         if (standing* const there = members_.find(copy); there == nullptr) {
@@ -128,12 +127,13 @@ public:
     /// One member less; false when it is none. In a handler it takes effect
     /// when the event that is being handled is over.
     bool withdraw(const Member& member) {
-        if (!is_member(member) || is_leaving(member)) {
+        if (const standing* const its = members_.find(member); its == nullptr || its->gone || its->is_leaving) {
             return false;
         }
         const Member copy = member;
         if (at_the_end_.ask()) {
             leaving_.push_back(copy);
+            members_.find(copy)->is_leaving = true;
         } else {
             take_out(copy);
         }
@@ -264,7 +264,8 @@ private:
 
     struct standing {
         bool reported = false;
-        bool gone = false; ///< it has left, and its report still counts
+        bool gone = false;       ///< it has left, and its report still counts
+        bool is_leaving = false; ///< when the event that is being handled is over
     };
     struct threshold {
         threshold(const std::string& name, std::size_t n)
@@ -295,32 +296,12 @@ private:
         failed.rethrow();
     }
 
-    [[nodiscard]] bool is_member(const Member& member) const {
-        const standing* const its = members_.find(member);
-        return its != nullptr && !its->gone;
-    }
-    [[nodiscard]] std::size_t place_among_leaving(const Member& member) const {
-        std::size_t at = 0;
-        while (at < leaving_.size() && !detail::address_equal{}(leaving_[at], member)) {
-            ++at;
-        }
-        return at;
-    }
-    [[nodiscard]] bool is_leaving(const Member& member) const { return place_among_leaving(member) < leaving_.size(); }
-    bool take_from_leaving(const Member& member) {
-        const std::size_t at = place_among_leaving(member);
-        if (at == leaving_.size()) {
-            return false;
-        }
-        [[maybe_unused]] const Member gone = detail::taken_from(leaving_, at);
-        return true;
-    }
-
     void take_out(const Member& member) {
         standing* const its = members_.find(member);
         if (its == nullptr) {
             return;
         }
+        its->is_leaving = false;
         if (its->reported && options_.counts_leavers) {
             its->gone = true;
         } else {
@@ -334,9 +315,12 @@ private:
     void take_out_leaving() {
         const publisher<tally_completed> alive{completed_};
         detail::first_failure failed;
-        while (alive.connected() && !leaving_.empty()) {
-            const Member next = detail::taken_from(leaving_, 0);
-            failed.run([&] { take_out(next); });
+        const std::vector<Member> all = std::exchange(leaving_, {});
+        for (std::size_t i = 0; i < all.size() && alive.connected(); ++i) {
+            const standing* const its = members_.find(all[i]); // it may have come back
+            if (its != nullptr && its->is_leaving) {
+                failed.run([&] { take_out(all[i]); });
+            }
         }
         failed.rethrow();
     }
@@ -356,7 +340,7 @@ private:
     std::string name_;
     tally_options options_;
     detail::roll<Member, standing> members_;
-    std::vector<Member> leaving_; ///< when the event that is being handled is over
+    std::vector<Member> leaving_; ///< of those so marked, in that order
     detail::put_off at_the_end_{[](void* self) { static_cast<tally*>(self)->take_out_leaving(); }, this};
     std::size_t reported_ = 0;
     std::uint64_t unexpected_reports_ = 0;

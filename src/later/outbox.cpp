@@ -140,19 +140,6 @@ void let_go_after_use(backlog_base& backlog) noexcept {
     release(box);
 }
 
-std::size_t outbox_core::waiting() const noexcept {
-    std::size_t sum = 0;
-    for (const auto& backlog : backlogs) {
-        sum += backlog->waiting() + backlog->left();
-    }
-    return sum;
-}
-
-waiting_place::contents outbox_core::look_into(const void* outbox) {
-    const auto& box = *static_cast<const outbox_core*>(outbox);
-    return {box.waiting(), box.ready.empty() ? std::source_location{} : box.ready.front()->where};
-}
-
 outbox_core::outbox_core(std::string_view outbox_name)
     : thread(this_thread_number()), name(outbox_name), place(name, false, &look_into, this) {}
 
@@ -382,28 +369,6 @@ round_report outbox::deliver_until_quiet(std::size_t rounds) {
             detail::report_busy(box, report.rounds);
         }
     });
-}
-
-std::size_t outbox::waiting() const noexcept {
-    return core_->waiting();
-}
-
-std::uint64_t outbox::turned_away() const noexcept {
-    std::uint64_t sum = 0;
-    for (const auto& backlog : core_->backlogs) {
-        sum += backlog->turned_away;
-    }
-    return sum;
-}
-
-std::vector<outbox_line> outbox::list() const {
-    std::vector<outbox_line> lines;
-    lines.reserve(core_->backlogs.size());
-    for (const auto& backlog : core_->backlogs) {
-        lines.push_back(
-            {backlog->target->name, backlog->waiting() + backlog->left(), backlog->delivered, backlog->turned_away});
-    }
-    return lines;
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -2,6 +2,7 @@
 
 #include <courier/detail/later/backlog.hpp>
 #include <courier/fault.hpp>
+#include <courier/outbox.hpp>
 #include <courier/threads.hpp>
 
 #include <string>
@@ -54,5 +55,41 @@ void check_backlog(const backlog_base& backlog, const char* what, std::source_lo
     }
 }
 
+std::size_t outbox_core::waiting() const noexcept {
+    std::size_t sum = 0;
+    for (const auto& backlog : backlogs) {
+        sum += backlog->waiting() + backlog->left();
+    }
+    return sum;
+}
+
+waiting_place::contents outbox_core::look_into(const void* outbox) {
+    const auto& box = *static_cast<const outbox_core*>(outbox);
+    return {box.waiting(), box.ready.empty() ? std::source_location{} : box.ready.front()->where};
+}
+
 } // namespace detail
+
+std::size_t outbox::waiting() const noexcept {
+    return core_->waiting();
+}
+
+std::uint64_t outbox::turned_away() const noexcept {
+    std::uint64_t sum = 0;
+    for (const auto& backlog : core_->backlogs) {
+        sum += backlog->turned_away;
+    }
+    return sum;
+}
+
+std::vector<outbox_line> outbox::list() const {
+    std::vector<outbox_line> lines;
+    lines.reserve(core_->backlogs.size());
+    for (const auto& backlog : core_->backlogs) {
+        lines.push_back(
+            {backlog->target->name, backlog->waiting() + backlog->left(), backlog->delivered, backlog->turned_away});
+    }
+    return lines;
+}
+
 WIRED_COURIER_NAMESPACE_END

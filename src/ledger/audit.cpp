@@ -1,6 +1,6 @@
 #include <courier/audit.hpp>
 
-#include <courier/fault.hpp>
+#include "ledger/audit_text.hpp"
 
 #include <algorithm>
 #include <array>
@@ -10,15 +10,10 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+using detail::quoted;
+using detail::who;
+
 namespace {
-
-std::string quoted(const std::string& name) {
-    return "'" + name + "'";
-}
-
-std::string who(const std::string& subscriber) {
-    return subscriber.empty() ? "a subscription without a subscriber" : quoted(subscriber);
-}
 
 std::string times(std::uint64_t count) {
     return count == 1 ? "once" : count == 2 ? "twice" : std::to_string(count) + " times";
@@ -381,38 +376,6 @@ private:
 
 audit_report audit(const books& of, const audit_options& options) {
     return auditor(of, options).run();
-}
-
-std::vector<subscription_books> live_since(const ledger& of, std::uint32_t mark) {
-    std::vector<subscription_books> left;
-    for (subscription_books& s : of.read().subscriptions) {
-        if (s.number > mark) {
-            left.push_back(std::move(s));
-        }
-    }
-    return left;
-}
-
-ends_with_scope::ends_with_scope(const ledger& of, report left, std::source_location where)
-    : of_(of), mark_(of.latest_subscription()), left_(std::move(left)), where_(where) {}
-
-ends_with_scope::~ends_with_scope() {
-    const std::vector<subscription_books> left = live_since(of_, mark_);
-    if (left.empty()) {
-        return;
-    }
-    if (left_) {
-        left_(left);
-        return;
-    }
-    std::string list;
-    for (const subscription_books& s : left) {
-        list += (list.empty() ? "" : ", ") + quoted(s.channel) + " by " + who(s.subscriber) + " from " + s.where.text();
-    }
-    detail::raise(fault_code::subscriptions_left, severity::notice,
-                  std::to_string(left.size()) + " subscriptions made in the scope at " + detail::place(where_) +
-                      " have not ended with it: " + list + "; let something that ends in the scope own them",
-                  where_);
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -26,12 +26,7 @@ consteval std::string_view decorated_value() {
 /// name. Compilers write such a number as a cast: "(reef::watch)7".
 template <auto Value>
 consteval std::string_view enum_name() {
-    constexpr std::string_view known = decorated_value<true>();
-    constexpr std::size_t before = known.find("true");
-    constexpr std::size_t after = known.size() - before - std::string_view{"true"}.size();
-    std::string_view name = decorated_value<Value>();
-    name.remove_prefix(before);
-    name.remove_suffix(after);
+    std::string_view name = cut_out(decorated_value<Value>(), decorated_value<true>(), "true");
     if (const std::size_t cast = name.rfind(')');
         cast != std::string_view::npos && name.find_first_not_of("-0123456789", cast + 1) == std::string_view::npos) {
         return {};

@@ -19,16 +19,17 @@ consteval std::string_view decorated_name() {
 #endif
 }
 
+/// What a compiler wrote for something, of a text that has it where `known` has `word`.
+consteval std::string_view cut_out(std::string_view decorated, std::string_view known, std::string_view word) {
+    const std::size_t before = known.find(word);
+    return decorated.substr(before, decorated.size() - (known.size() - word.size()));
+}
+
 /// The type's name with its namespaces, as the compiler writes it. What stands
 /// before and after it is learned from a type whose name is known.
 template <class T>
 consteval std::string_view type_name() {
-    constexpr std::string_view known = decorated_name<double>();
-    constexpr std::size_t before = known.find("double");
-    constexpr std::size_t after = known.size() - before - std::string_view{"double"}.size();
-    std::string_view name = decorated_name<T>();
-    name.remove_prefix(before);
-    name.remove_suffix(after);
+    std::string_view name = cut_out(decorated_name<T>(), decorated_name<double>(), "double");
     if (const std::size_t more = name.find("; "); more != std::string_view::npos) {
         name = name.substr(0, more); // g++ explains its aliases here
     }

@@ -150,6 +150,8 @@ private:
 };
 
 systems_core* open_systems(std::string_view name);
+/// Of this thread; others hang on it.
+[[nodiscard]] systems_core* newest_systems() noexcept;
 inline void retain(systems_core& core) noexcept {
     ++core.refs;
 }
