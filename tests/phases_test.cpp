@@ -80,6 +80,16 @@ TEST_CASE("without a table all moves are allowed, and values need not begin at 0
     CHECK(report.moves == 2);
 }
 
+TEST_CASE("a number that is none of the values is misuse") {
+    scene s;
+    const auto stranger = static_cast<watch>(9);
+    CHECK_THROWS_AS(static_cast<void>(s.hours->entered(stranger)), courier::misuse);
+    CHECK_THROWS_AS(static_cast<void>(s.hours->times_entered(stranger)), courier::misuse);
+    CHECK_THROWS_AS(static_cast<void>(s.hours->in(watch::calm, stranger)), courier::misuse);
+    CHECK_THROWS_AS(hours_phases("watch", static_cast<watch>(257)), courier::misuse);
+    CHECK(courier::list_phases().size() == 1); // of the last, nothing is left
+}
+
 TEST_CASE("subscriptions are live during one or several phases") {
     scene s;
     courier::channel<test::Dawn> bell{"bell"};

@@ -100,6 +100,10 @@ namespace detail {
 
 void raise(fault_code code, severity level, std::string message, std::source_location where);
 
+/// Misuse after which nothing can go on: throws, or aborts, whatever a fault
+/// handler does.
+[[noreturn]] void refuse_for_good(fault_code code, std::string message, std::source_location where);
+
 /// "file.cpp:12", as every message of the library writes a place.
 std::string place(std::source_location where);
 

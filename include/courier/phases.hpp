@@ -88,7 +88,8 @@ private:
 /// being announced; the first exception is thrown by `move_to()`.
 ///
 /// `Phase` is a scoped enum whose values are below 64; names in messages are
-/// those of the code. Whoever holds a `const phases` may ask and subscribe.
+/// those of the code. A number that is none of its values is never moved to, and
+/// is misuse everywhere else (`fault_code::move_refused`). Whoever holds a `const phases` may ask and subscribe.
 /// Belongs to one thread; a handler may destroy it. Can be neither copied nor moved.
 template <class Phase>
 class phases {
@@ -175,7 +176,7 @@ public:
     }
 
     /// How often a phase was entered so far.
-    [[nodiscard]] std::uint64_t times_entered(Phase which) const noexcept { return core_->entered[number_of(which)]; }
+    [[nodiscard]] std::uint64_t times_entered(Phase which) const { return core_->entered[number_of(which)]; }
 
 private:
     using move_channel = detail::owned<channel<phase_move<Phase>>>;
@@ -185,7 +186,13 @@ private:
         std::source_location where;
     };
 
-    static constexpr std::uint8_t number_of(Phase which) noexcept { return static_cast<std::uint8_t>(which); }
+    /// Of a value that is one of the enum's; others are misuse.
+    static std::uint8_t number_of(Phase which) {
+        if (static_cast<std::size_t>(which) >= count) [[unlikely]] {
+            detail::report_no_phase(detail::type_name<Phase>(), static_cast<std::size_t>(which));
+        }
+        return static_cast<std::uint8_t>(which);
+    }
 
     [[nodiscard]] move_outcome outcome_of(Phase to) const noexcept {
         const auto number = static_cast<std::size_t>(to);

@@ -176,6 +176,15 @@ void raise(fault_code code, severity level, std::string message, std::source_loc
     (handler != nullptr ? handler : &default_handler)(report);
 }
 
+void refuse_for_good(fault_code code, std::string message, std::source_location where) {
+    raise(code, severity::misuse, message, where);
+#if WIRED_COURIER_EXCEPTIONS
+    throw misuse({code, severity::misuse, std::move(message), where});
+#else
+    std::abort();
+#endif
+}
+
 void report_changed_in_use() {
     raise(
         fault_code::changed_in_use, severity::misuse,

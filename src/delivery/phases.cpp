@@ -1,6 +1,7 @@
 #include <courier/phases.hpp>
 
 #include <courier/detail/base/owned.hpp>
+#include <courier/detail/base/type_name.hpp>
 #include <courier/detail/delivery/oversight.hpp>
 #include <courier/fault.hpp>
 
@@ -74,6 +75,13 @@ void release(phases_core& core) noexcept {
     if (--core.refs == 0) {
         delete &core;
     }
+}
+
+void report_no_phase(std::string_view type, std::size_t number) {
+    refuse_for_good(fault_code::move_refused,
+                    "number " + std::to_string(number) + " is none of the values of '" + plain_type_name(type) +
+                        "'; name one of its phases",
+                    std::source_location{});
 }
 
 std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where) {

@@ -7,7 +7,6 @@
 #include <courier/fault.hpp>
 
 #include <algorithm>
-#include <cstdlib>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -18,16 +17,6 @@ namespace {
 thread_local constinit systems_core* this_systems = nullptr; ///< the newest first
 
 void update_nothing(void*, game_time) {}
-
-// Misuse that cannot go on, whatever a fault handler does.
-[[noreturn]] void refuse_system(fault_code code, std::string message, std::source_location where) {
-    raise(code, severity::misuse, message, where);
-#if WIRED_COURIER_EXCEPTIONS
-    throw misuse({code, severity::misuse, std::move(message), where});
-#else
-    std::abort();
-#endif
-}
 
 std::string at_place(std::source_location where) {
     return where.line() != 0 ? " at " + place(where) : std::string{};
@@ -91,11 +80,11 @@ void systems_core::begin(system_key key, std::string_view type) {
         for (auto one = same; one != making_.end(); ++one) {
             way += "'" + plain_type_name(one->type) + "' -> ";
         }
-        refuse_system(fault_code::system_circle,
-                      "systems" + (name.empty() ? "" : " '" + name + "'") + " need one another in a circle" +
-                          at_place(where) + ": " + way + "'" + plain_type_name(type) +
-                          "'; let one of them find the other on a channel, or take what both need out of them",
-                      where);
+        refuse_for_good(fault_code::system_circle,
+                        "systems" + (name.empty() ? "" : " '" + name + "'") + " need one another in a circle" +
+                            at_place(where) + ": " + way + "'" + plain_type_name(type) +
+                            "'; let one of them find the other on a channel, or take what both need out of them",
+                        where);
     }
     making_.push_back({key, type, {}});
 }
@@ -118,10 +107,10 @@ void systems_core::not_made() noexcept {
 
 void systems_core::lend(system_key key, const system_ops& ops, void* object, std::source_location where) {
     if (system_entry* const there = entry_of(key); there != nullptr) {
-        refuse_system(fault_code::system_there,
-                      "'" + there->name + "' is lent to systems '" + name + "'" + at_place(where) +
-                          ", where there is one already; lend it before anybody needs it, and once",
-                      where);
+        refuse_for_good(fault_code::system_there,
+                        "'" + there->name + "' is lent to systems '" + name + "'" + at_place(where) +
+                            ", where there is one already; lend it before anybody needs it, and once",
+                        where);
     }
     system_entry entry;
     entry.key = key;
@@ -138,7 +127,7 @@ void systems_core::ask(system_key key) {
 void systems_core::report_missing(std::string_view type) const {
     const std::source_location where = asked_at_;
     const std::string by = making_.empty() ? "" : ", which '" + plain_type_name(making_.back().type) + "' needs,";
-    refuse_system(
+    refuse_for_good(
         fault_code::system_missing,
         "'" + plain_type_name(type) + "'" + by + " is not in systems '" + name + "'" + at_place(where) +
             ", and cannot be made: lend() one, let another stand_in(), or give it a public constructor all of "

@@ -74,6 +74,9 @@ private:
     phases_core* core_;
 };
 
+/// Raises misuse, which throws or aborts whatever a fault handler does.
+[[noreturn, gnu::cold]] void report_no_phase(std::string_view type, std::size_t number);
+
 /// Raises `courier.move-refused` and returns its text.
 std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where);
 
