@@ -11,15 +11,36 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+/// One move, as it is remembered.
+struct phase_step {
+    std::uint8_t from = 0;
+    std::uint8_t to = 0;
+    std::uint64_t frame = 0; ///< of the thread's ledger; 0 without one
+    std::uint64_t cause = 0; ///< the event in whose handling it was made; 0: none
+    std::source_location where;
+};
+
+struct phase_history {
+    static constexpr std::size_t most = 256; ///< a power of two
+    phase_step steps[most];                  ///< a ring once it is full
+    std::size_t next = 0;
+};
+
 namespace {
 
 thread_local constinit phases_core* this_phases = nullptr; ///< the newest first
 
 } // namespace
 
+phases_core::phases_core() : history(*make_owned<phase_history>().release()) {}
+
+phases_core::~phases_core() {
+    delete &history;
+}
+
 std::string phases_core::allowed_after(std::size_t from) const {
     std::string list;
-    for (std::size_t i = 0; i < names.size(); ++i) {
+    for (std::size_t i = 0; i < allowed.size(); ++i) {
         if ((allowed[from] & bit_of(i)) != 0) {
             list += (list.empty() ? "" : ", ") + std::string{names[i]};
         }
@@ -28,30 +49,20 @@ std::string phases_core::allowed_after(std::size_t from) const {
 }
 
 void phases_core::remember(std::uint8_t from, std::uint8_t to, std::source_location where) {
-    phase_step& step = history[next_step];
-    next_step = (next_step + 1) & (remembered - 1);
+    phase_step& step = history.steps[history.next];
+    history.next = (history.next + 1) & (phase_history::most - 1);
     const bool seen = overseen();
     step = {from, to, seen ? this_oversight.frame : 0, seen ? this_oversight.cause : 0, where};
     ++moves;
     ++entered[to];
 }
 
-std::vector<phase_step> phases_core::steps() const {
-    std::vector<phase_step> all;
-    const std::size_t count = static_cast<std::size_t>(std::min<std::uint64_t>(moves, history.size()));
-    for (std::size_t i = 0; i < count; ++i) {
-        all.push_back(history[(next_step - count + i) & (phases_core::remembered - 1)]);
-    }
-    return all;
-}
-
 phases_core* open_phases(std::string_view name, const std::string_view* names, std::size_t count, std::uint8_t first) {
     auto made = make_owned<phases_core>();
     made->name = name;
-    made->names.assign(names, names + count);
+    made->names = names;
     made->allowed.resize(count);
     made->entered.resize(count);
-    made->history.resize(phases_core::remembered);
     made->now = made->first = first;
     made->next = this_phases;
     made->back = &this_phases;
@@ -86,45 +97,61 @@ void report_no_phase(std::string_view type, std::size_t number) {
 
 std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where) {
     ++core.refused;
-    const std::string wanted = to < core.names.size() && !core.names[to].empty() ? std::string{core.names[to]}
-                                                                                 : "number " + std::to_string(to);
+    const std::string wanted = to < core.allowed.size() && !core.names[to].empty() ? std::string{core.names[to]}
+                                                                                   : "number " + std::to_string(to);
     std::string message = "'" + core.name + "' does not go from " + std::string{core.names[core.now]} + " to " +
                           wanted + " at " + place(where) + ": " + std::move(why);
     raise(fault_code::move_refused, severity::refused, message, where);
     return message;
 }
 
-std::vector<const phases_core*> all_phases() {
-    std::vector<const phases_core*> all;
-    for (const phases_core* core = this_phases; core != nullptr; core = core->next) {
+} // namespace detail
+
+namespace {
+
+/// The oldest first.
+std::vector<detail::phase_step> steps_of(const detail::phases_core& core) {
+    constexpr std::size_t most = detail::phase_history::most;
+    std::vector<detail::phase_step> all;
+    const auto count = static_cast<std::size_t>(std::min<std::uint64_t>(core.moves, most));
+    for (std::size_t i = 0; i < count; ++i) {
+        all.push_back(core.history.steps[(core.history.next - count + i) & (most - 1)]);
+    }
+    return all;
+}
+
+/// In the order in which they were made.
+std::vector<const detail::phases_core*> all_phases() {
+    std::vector<const detail::phases_core*> all;
+    for (const detail::phases_core* core = detail::this_phases; core != nullptr; core = core->next) {
         all.push_back(core);
     }
     std::reverse(all.begin(), all.end());
     return all;
 }
 
-} // namespace detail
+} // namespace
 
 std::vector<phases_report> list_phases() {
     std::vector<phases_report> all;
-    for (const detail::phases_core* core : detail::all_phases()) {
+    for (const detail::phases_core* core : all_phases()) {
         phases_report& one = all.emplace_back();
         one.name = core->name;
         one.now = core->names[core->now];
         one.moves = core->moves;
         one.refused = core->refused;
-        for (std::size_t from = 0; from < core->names.size(); ++from) {
+        for (std::size_t from = 0; from < core->allowed.size(); ++from) {
             if (core->names[from].empty()) {
                 continue;
             }
             one.phases.emplace_back(core->names[from]);
-            for (std::size_t to = 0; to < core->names.size(); ++to) {
+            for (std::size_t to = 0; to < core->allowed.size(); ++to) {
                 if (from != to && !core->names[to].empty() && (core->allowed[from] & detail::bit_of(to)) != 0) {
                     one.allowed.emplace_back(core->names[from], core->names[to]);
                 }
             }
         }
-        for (const detail::phase_step& step : core->steps()) {
+        for (const detail::phase_step& step : steps_of(*core)) {
             one.history.push_back({std::string{core->names[step.from]}, std::string{core->names[step.to]}, step.frame,
                                    step.cause, step.where});
         }

@@ -1,4 +1,6 @@
 // What is told of systems: who needs whom, and what could be updated at one time.
+#include "system_parts.hpp"
+
 #include <courier/systems.hpp>
 
 #include <algorithm>
@@ -47,22 +49,23 @@ bool in_conflict(const touched& a, const touched& b) {
 } // namespace
 
 std::vector<std::size_t> systems_core::waves() const {
-    const std::size_t count = entries.size();
+    const std::size_t count = parts.entries.size();
     std::vector<touched> all(count, {index_set(count), index_set(count)});
     std::vector<std::size_t> wave(count);
     for (std::size_t i = 0; i < count; ++i) {
         all[i].changes.add(i);
-        for (const system_need& need : entries[i].needs) {
+        for (const system_need& need : parts.entries[i].needs) {
             const system_entry* const needed = entry_of(need.key);
             if (needed == nullptr) {
                 continue;
             }
-            const touched& its = all[static_cast<std::size_t>(needed - entries.data())];
+            const touched& its = all[static_cast<std::size_t>(needed - parts.entries.data())];
             (need.changes ? all[i].changes : all[i].reads).add(its.changes);
             all[i].reads.add(its.reads);
         }
         for (std::size_t k = 0; k < i; ++k) {
-            if (entries[k].ops->update != nullptr && entries[i].ops->update != nullptr && in_conflict(all[i], all[k])) {
+            if (parts.entries[k].ops->update != nullptr && parts.entries[i].ops->update != nullptr &&
+                in_conflict(all[i], all[k])) {
                 wave[i] = std::max(wave[i], wave[k] + 1);
             }
         }
@@ -75,17 +78,17 @@ namespace {
 std::vector<system_report> report_of(const systems_core& core) {
     const std::vector<std::size_t> waves = core.waves();
     std::vector<system_report> all;
-    for (std::size_t i = 0; i < core.entries.size(); ++i) {
-        const system_entry& entry = core.entries[i];
+    for (std::size_t i = 0; i < core.parts.entries.size(); ++i) {
+        const system_entry& entry = core.parts.entries[i];
         if (entry.ended) {
             continue;
         }
         system_report& one = all.emplace_back();
         one.name = entry.name;
         for (const system_need& need : entry.needs) {
-            const auto needed = std::find_if(core.entries.begin(), core.entries.end(),
+            const auto needed = std::find_if(core.parts.entries.begin(), core.parts.entries.end(),
                                              [&](const auto& e) { return e.key == need.key && !e.ended; });
-            one.needs.push_back({needed != core.entries.end() ? needed->name : "?", need.changes});
+            one.needs.push_back({needed != core.parts.entries.end() ? needed->name : "?", need.changes});
         }
         for (const std::uint32_t in : entry.teams) {
             one.teams.push_back(core.team(in)->name);

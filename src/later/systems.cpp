@@ -1,3 +1,5 @@
+#include "system_parts.hpp"
+
 #include <courier/systems.hpp>
 
 #include <courier/detail/base/at_the_end.hpp>
@@ -24,7 +26,12 @@ std::string at_place(std::source_location where) {
 
 } // namespace
 
-systems_core::systems_core(std::string_view systems_name) : name(systems_name) {}
+systems_core::systems_core(std::string_view systems_name)
+    : name(systems_name), parts(*make_owned<system_parts>().release()) {}
+
+systems_core::~systems_core() {
+    delete &parts;
+}
 
 systems_core* open_systems(std::string_view name) {
     auto made = make_owned<systems_core>(name);
@@ -48,9 +55,9 @@ void release(systems_core& core) noexcept {
 }
 
 system_entry* systems_core::entry_of(system_key key) noexcept {
-    const auto found =
-        std::find_if(entries.begin(), entries.end(), [=](const auto& e) { return e.key == key && !e.ended; });
-    return found != entries.end() ? &*found : nullptr;
+    const auto found = std::find_if(parts.entries.begin(), parts.entries.end(),
+                                    [=](const auto& e) { return e.key == key && !e.ended; });
+    return found != parts.entries.end() ? &*found : nullptr;
 }
 
 const system_entry* systems_core::entry_of(system_key key) const noexcept {
@@ -63,7 +70,7 @@ void* systems_core::find(system_key key) const noexcept {
 }
 
 void systems_core::note_need(system_key key, bool changes) {
-    std::vector<system_need>& needs = making_.back().needs;
+    std::vector<system_need>& needs = parts.making.back().needs;
     const auto known = std::find_if(needs.begin(), needs.end(), [=](const auto& n) { return n.key == key; });
     if (known == needs.end()) {
         needs.push_back({key, changes});
@@ -74,10 +81,11 @@ void systems_core::note_need(system_key key, bool changes) {
 
 void systems_core::begin(system_key key, std::string_view type) {
     const std::source_location where = asked_at_;
-    const auto same = std::find_if(making_.begin(), making_.end(), [=](const auto& m) { return m.key == key; });
-    if (same != making_.end()) {
+    const auto same =
+        std::find_if(parts.making.begin(), parts.making.end(), [=](const auto& m) { return m.key == key; });
+    if (same != parts.making.end()) {
         std::string way;
-        for (auto one = same; one != making_.end(); ++one) {
+        for (auto one = same; one != parts.making.end(); ++one) {
             way += "'" + plain_type_name(one->type) + "' -> ";
         }
         refuse_for_good(fault_code::system_circle,
@@ -86,7 +94,7 @@ void systems_core::begin(system_key key, std::string_view type) {
                             "'; let one of them find the other on a channel, or take what both need out of them",
                         where);
     }
-    making_.push_back({key, type, {}});
+    parts.making.push_back({key, type, {}});
 }
 
 void systems_core::made(system_key key, const system_ops& ops, void* object) {
@@ -95,14 +103,14 @@ void systems_core::made(system_key key, const system_ops& ops, void* object) {
     entry.ops = &ops;
     entry.object = object;
     entry.name = plain_type_name(ops.type);
-    entry.needs = std::move(making_.back().needs);
-    entries.push_back(std::move(entry));
-    making_.pop_back();
+    entry.needs = std::move(parts.making.back().needs);
+    parts.entries.push_back(std::move(entry));
+    parts.making.pop_back();
     updates_changed_ = true;
 }
 
 void systems_core::not_made() noexcept {
-    making_.pop_back();
+    parts.making.pop_back();
 }
 
 void systems_core::lend(system_key key, const system_ops& ops, void* object, std::source_location where) {
@@ -117,7 +125,7 @@ void systems_core::lend(system_key key, const system_ops& ops, void* object, std
     entry.ops = &ops;
     entry.object = object;
     entry.name = plain_type_name(ops.type);
-    entries.push_back(std::move(entry));
+    parts.entries.push_back(std::move(entry));
 }
 
 void systems_core::ask(system_key key) {
@@ -126,7 +134,8 @@ void systems_core::ask(system_key key) {
 
 void systems_core::report_missing(std::string_view type) const {
     const std::source_location where = asked_at_;
-    const std::string by = making_.empty() ? "" : ", which '" + plain_type_name(making_.back().type) + "' needs,";
+    const std::string by =
+        parts.making.empty() ? "" : ", which '" + plain_type_name(parts.making.back().type) + "' needs,";
     refuse_for_good(
         fault_code::system_missing,
         "'" + plain_type_name(type) + "'" + by + " is not in systems '" + name + "'" + at_place(where) +
@@ -136,7 +145,7 @@ void systems_core::report_missing(std::string_view type) const {
 }
 
 systems_core::making::making(systems_core& core, std::source_location where) noexcept
-    : core_(core), before_(core.entries.size()), outermost_(core.making_.empty()) {
+    : core_(core), before_(core.parts.entries.size()), outermost_(core.parts.making.empty()) {
     if (outermost_) {
         core.asked_at_ = where;
     }
@@ -159,14 +168,14 @@ systems_core::making::~making() {
 
 // Nobody has seen them.
 void systems_core::undo_since(std::size_t before) noexcept {
-    for (std::size_t i = before; i < entries.size(); ++i) {
-        entries[i].asked = false;
-        entries[i].teams.clear();
+    for (std::size_t i = before; i < parts.entries.size(); ++i) {
+        parts.entries[i].asked = false;
+        parts.entries[i].teams.clear();
     }
 }
 
 std::uint32_t systems_core::open_team(std::string_view team_name) {
-    teams.push_back({++newest_team_, std::string{team_name}});
+    parts.teams.push_back({++newest_team_, std::string{team_name}});
     return newest_team_;
 }
 
@@ -178,12 +187,13 @@ void systems_core::add_to_team(std::uint32_t number, system_key key) {
 }
 
 const team_note* systems_core::team(std::uint32_t number) const noexcept {
-    const auto found = std::find_if(teams.begin(), teams.end(), [=](const auto& t) { return t.number == number; });
-    return found != teams.end() ? &*found : nullptr;
+    const auto found =
+        std::find_if(parts.teams.begin(), parts.teams.end(), [=](const auto& t) { return t.number == number; });
+    return found != parts.teams.end() ? &*found : nullptr;
 }
 
 void systems_core::pause_team(std::uint32_t number, bool pause) {
-    for (team_note& one : teams) {
+    for (team_note& one : parts.teams) {
         if (one.number == number && one.paused != pause) {
             one.paused = pause;
             settle();
@@ -193,11 +203,11 @@ void systems_core::pause_team(std::uint32_t number, bool pause) {
 }
 
 void systems_core::end_team(std::uint32_t number) {
-    std::erase_if(teams, [=](const team_note& t) { return t.number == number; });
-    for (system_entry& entry : entries) {
+    std::erase_if(parts.teams, [=](const team_note& t) { return t.number == number; });
+    for (system_entry& entry : parts.entries) {
         std::erase(entry.teams, number);
     }
-    if (making_.empty()) {
+    if (parts.making.empty()) {
         settle();
         remove_ended_when_safe();
     }
@@ -209,14 +219,14 @@ bool systems_core::needs(const system_entry& one, system_key key) const noexcept
 
 // Whoever needs something was made after it.
 void systems_core::settle_lives() noexcept {
-    for (std::size_t i = entries.size(); i-- > 0;) {
-        system_entry& entry = entries[i];
+    for (std::size_t i = parts.entries.size(); i-- > 0;) {
+        system_entry& entry = parts.entries[i];
         if (entry.ended) {
             continue;
         }
         bool kept = (entry.ops->destroy == nullptr && !over) || entry.asked || !entry.teams.empty();
-        for (std::size_t k = i + 1; k < entries.size() && !kept; ++k) {
-            kept = !entries[k].ended && needs(entries[k], entry.key);
+        for (std::size_t k = i + 1; k < parts.entries.size() && !kept; ++k) {
+            kept = !parts.entries[k].ended && needs(parts.entries[k], entry.key);
         }
         entry.ended = !kept;
     }
@@ -225,14 +235,14 @@ void systems_core::settle_lives() noexcept {
 void systems_core::settle_activity(first_failure& failed) {
     const bool ended_ones_stay = !over && (updating_ || frames_ != 0 || put_off::has_to_wait());
     std::vector<std::pair<void (*)(void*), void*>> told;
-    for (std::size_t i = entries.size(); i-- > 0;) {
-        system_entry& entry = entries[i];
+    for (std::size_t i = parts.entries.size(); i-- > 0;) {
+        system_entry& entry = parts.entries[i];
         bool active = entry.asked;
         for (const std::uint32_t in : entry.teams) {
             active = active || !team(in)->paused;
         }
-        for (std::size_t k = i + 1; k < entries.size() && !active; ++k) {
-            active = entries[k].active && needs(entries[k], entry.key);
+        for (std::size_t k = i + 1; k < parts.entries.size() && !active; ++k) {
+            active = parts.entries[k].active && needs(parts.entries[k], entry.key);
         }
         active = active && !entry.ended;
         if (entry.ops->destroy == nullptr || entry.active == active) {
@@ -241,7 +251,7 @@ void systems_core::settle_activity(first_failure& failed) {
         entry.active = active;
         updates_changed_ = true;
         if (!active) { // also in the pass that goes on
-            for (update_step& one : updates_) {
+            for (update_step& one : parts.updates) {
                 if (one.key == entry.key) {
                     one.update = &update_nothing;
                 }
@@ -272,13 +282,14 @@ void systems_core::remove_ended_when_safe() noexcept {
 // The newest first; what is destroyed may do anything.
 void systems_core::remove_ended() noexcept {
     const holding<systems_core> until_then(*this);
-    while (!updating_ && frames_ == 0 && making_.empty()) {
-        const auto last = std::find_if(entries.rbegin(), entries.rend(), [](const auto& e) { return e.ended; });
-        if (last == entries.rend()) {
+    while (!updating_ && frames_ == 0 && parts.making.empty()) {
+        const auto last =
+            std::find_if(parts.entries.rbegin(), parts.entries.rend(), [](const auto& e) { return e.ended; });
+        if (last == parts.entries.rend()) {
             return;
         }
         const system_entry gone = std::move(*last);
-        entries.erase(std::next(last).base());
+        parts.entries.erase(std::next(last).base());
         updates_changed_ = true;
         if (gone.ops->destroy != nullptr) {
             gone.ops->destroy(gone.object);
@@ -287,17 +298,17 @@ void systems_core::remove_ended() noexcept {
 }
 
 void systems_core::list_updates() {
-    updates_.clear();
-    for (const system_entry& entry : entries) {
+    parts.updates.clear();
+    for (const system_entry& entry : parts.entries) {
         if (entry.active && !entry.ended && entry.ops->update != nullptr) {
-            updates_.push_back({entry.ops->update, entry.object, entry.key});
+            parts.updates.push_back({entry.ops->update, entry.object, entry.key});
         }
     }
     updates_changed_ = false;
 }
 
 void systems_core::update(game_time step) {
-    if (updating_ || !making_.empty()) {
+    if (updating_ || !parts.making.empty()) {
         return;
     }
     if (updates_changed_) {
@@ -306,10 +317,10 @@ void systems_core::update(game_time step) {
     first_failure failed;
     {
         const while_true now(updating_);
-        for (std::size_t i = 0; i < updates_.size();) {
+        for (std::size_t i = 0; i < parts.updates.size();) {
             failed.run([&] {
-                while (i < updates_.size()) {
-                    const update_step& one = updates_[i++];
+                while (i < parts.updates.size()) {
+                    const update_step& one = parts.updates[i++];
                     one.update(one.object, step);
                 }
             });
@@ -330,8 +341,8 @@ void systems_core::close() noexcept {
     if (next != nullptr) {
         next->back = back;
     }
-    teams.clear();
-    for (system_entry& entry : entries) {
+    parts.teams.clear();
+    for (system_entry& entry : parts.entries) {
         entry.asked = false;
         entry.teams.clear();
     }

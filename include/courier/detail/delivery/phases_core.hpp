@@ -13,14 +13,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// One move, as it is remembered.
-struct phase_step {
-    std::uint8_t from = 0;
-    std::uint8_t to = 0;
-    std::uint64_t frame = 0; ///< of the thread's ledger; 0 without one
-    std::uint64_t cause = 0; ///< the event in whose handling it was made; 0: none
-    std::source_location where;
-};
+/// The latest moves.
+struct phase_history;
 
 /// A bit for each phase.
 using phase_mask = std::uint64_t;
@@ -29,18 +23,20 @@ using phase_mask = std::uint64_t;
 }
 
 struct phases_core {
-    static constexpr std::size_t remembered = 256; ///< moves; a power of two
+    phases_core();
+    phases_core(const phases_core&) = delete;
+    phases_core& operator=(const phases_core&) = delete;
+    ~phases_core();
 
     std::uint32_t refs = 1;
     bool over = false;
     std::uint8_t now = 0;
     std::uint8_t first = 0;
     std::string name;
-    std::vector<std::string_view> names; ///< by value; what has none is empty
-    std::vector<phase_mask> allowed;     ///< by the phase that is left
-    std::vector<std::uint64_t> entered;  ///< how often, by phase
-    std::vector<phase_step> history;     ///< a ring once it is full
-    std::size_t next_step = 0;
+    const std::string_view* names = nullptr; ///< by value, as many as are allowed; what has none is empty
+    std::vector<phase_mask> allowed;         ///< by the phase that is left
+    std::vector<std::uint64_t> entered;      ///< how often, by phase
+    phase_history& history;
     std::uint64_t moves = 0;
     std::uint64_t refused = 0;
     phases_core* next = nullptr; ///< of this thread's
@@ -49,8 +45,6 @@ struct phases_core {
     /// The phases that are allowed after `from`, for people.
     [[nodiscard]] std::string allowed_after(std::size_t from) const;
     void remember(std::uint8_t from, std::uint8_t to, std::source_location where);
-    /// The oldest first.
-    [[nodiscard]] std::vector<phase_step> steps() const;
 };
 
 phases_core* open_phases(std::string_view name, const std::string_view* names, std::size_t count, std::uint8_t first);
@@ -94,9 +88,6 @@ private:
     phases_core* core_;
     phase_mask which_;
 };
-
-/// All of the calling thread, in the order in which they were made.
-[[nodiscard]] std::vector<const phases_core*> all_phases();
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -29,42 +29,17 @@ struct system_ops {
     void (*resume)(void* object) = nullptr;
 };
 
-/// One that a system needs.
-struct system_need {
-    system_key key = 0;
-    bool changes = false; ///< it was taken by a reference that is not const
-};
-
-struct system_entry {
-    system_key key = 0;
-    const system_ops* ops = nullptr;
-    void* object = nullptr;
-    std::string name;
-    std::vector<system_need> needs;
-    std::vector<std::uint32_t> teams; ///< that it was added with
-    bool asked = false;               ///< for itself
-    bool active = true;
-    bool ended = false; ///< nobody keeps it; it goes as soon as that is safe
-};
-
-struct team_note {
-    std::uint32_t number = 0;
-    std::string name;
-    bool paused = false;
-};
-
-/// One call of an update.
-struct update_step {
-    void (*update)(void* object, game_time step);
-    void* object;
-    system_key key;
-};
+struct system_entry;
+struct team_note;
+/// All that is kept of them, where no header has to read it.
+struct system_parts;
 
 class systems_core {
 public:
     explicit systems_core(std::string_view name);
     systems_core(const systems_core&) = delete;
     systems_core& operator=(const systems_core&) = delete;
+    ~systems_core();
 
     /// The object under that key, or null.
     [[nodiscard]] void* find(system_key key) const noexcept;
@@ -116,18 +91,11 @@ public:
     std::uint32_t refs = 1;
     bool over = false;
     std::string name;
-    std::vector<system_entry> entries; ///< in the order of making
-    std::vector<team_note> teams;
+    system_parts& parts;
     systems_core* next = nullptr; ///< of this thread's
     systems_core** back = nullptr;
 
 private:
-    struct being_made {
-        system_key key;
-        std::string_view type;
-        std::vector<system_need> needs;
-    };
-
     [[nodiscard]] system_entry* entry_of(system_key key) noexcept;
     [[nodiscard]] const system_entry* entry_of(system_key key) const noexcept;
     [[nodiscard]] bool needs(const system_entry& one, system_key key) const noexcept;
@@ -139,9 +107,7 @@ private:
     void list_updates();
     void undo_since(std::size_t before) noexcept;
 
-    std::vector<being_made> making_; ///< the outermost first
-    std::source_location asked_at_;  ///< of that
-    std::vector<update_step> updates_;
+    std::source_location asked_at_; ///< of that
     bool updates_changed_ = true;
     bool updating_ = false;
     std::uint32_t frames_ = 0; ///< of drivers, under way
