@@ -4,7 +4,6 @@
 
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/fields.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/recording/statistics.hpp>
@@ -24,7 +23,6 @@ struct Bitten {
     int wyrm;
     int crates;
 };
-WIRED_COURIER_FIELDS(Bitten, barge, wyrm, crates)
 
 } // namespace reef_bench
 

@@ -8,6 +8,7 @@ set(WIRED_COURIER_CORE_SOURCES
     base/nearest.cpp
     base/threads.cpp
     base/type_number.cpp
+    base/value_type.cpp
     delivery/address_book.cpp
     delivery/address_delivery.cpp
     delivery/batch.cpp
@@ -83,10 +84,11 @@ set(WIRED_COURIER_RECORDING_SOURCES
     write/json_text.cpp
     write/line_writer.cpp
     write/line_writer_values.cpp
+    write/pack_value.cpp
     write/recorder.cpp
     read/event_taker.cpp
-    read/json_in.cpp
     read/line_taker.cpp
+    read/payload_reader.cpp
     read/recording_file.cpp
     read/replay.cpp
     read/run.cpp
@@ -106,14 +108,13 @@ function(wired_courier_add_recording name core)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_package(simdjson REQUIRED)
-  find_package(Boost 1.77 REQUIRED) # Boost.Describe; headers only
   find_package(Threads REQUIRED)
   set(sources ${WIRED_COURIER_RECORDING_SOURCES})
   list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/recording/)
   add_library(${name} ${ARGN} ${sources})
   target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
   target_link_libraries(${name}
-    PUBLIC ${core} Boost::headers Threads::Threads
+    PUBLIC ${core} Threads::Threads
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
   wired_courier_in_bulk(${name} 6)
   set_target_properties(${name} PROPERTIES

@@ -22,17 +22,14 @@ namespace reef {
 struct GullsCounted {
     int gulls;
 };
-WIRED_COURIER_FIELDS(GullsCounted, gulls)
 
 struct LampTurned {
     int bearing; ///< degrees
 };
-WIRED_COURIER_FIELDS(LampTurned, bearing)
 
 struct Rumour {
     int told; ///< times
 };
-WIRED_COURIER_FIELDS(Rumour, told)
 
 /// The wreck on the bar is cleared away in mid-night.
 struct WreckSeen {};

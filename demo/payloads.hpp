@@ -2,7 +2,6 @@
 #pragma once
 
 #include <courier/query.hpp>
-#include <courier/recording/fields.hpp>
 
 #include <string_view>
 
@@ -21,26 +20,22 @@ struct GullsSettled {};
 struct Flashed {
     int distance;
 };
-WIRED_COURIER_FIELDS(Flashed, distance)
 
 /// The thunder that belongs to a flash, when it has come.
 struct Thundered {
     int distance; ///< cables
 };
-WIRED_COURIER_FIELDS(Thundered, distance)
 
 /// A barge wants to move on. Whoever has to may forbid it.
 struct MoveAsked {
     int barge;
     int to; ///< cables still to go after the move
 };
-WIRED_COURIER_FIELDS(MoveAsked, barge, to)
 
 struct BargeMoved {
     int barge;
     int to_go; ///< cables
 };
-WIRED_COURIER_FIELDS(BargeMoved, barge, to_go)
 
 /// A barge is safely alongside.
 struct Moored {
@@ -50,33 +45,28 @@ struct Moored {
     int lost;   ///< crates lost on the way
     int frame;
 };
-WIRED_COURIER_FIELDS(Moored, barge, berth, crates, lost, frame)
 
 struct WyrmSighted {
     int wyrm;
     int bearing;  ///< degrees, clockwise from north
     int distance; ///< cables
 };
-WIRED_COURIER_FIELDS(WyrmSighted, wyrm, bearing, distance)
 
 struct WyrmDrivenOff {
     int wyrm;
 };
-WIRED_COURIER_FIELDS(WyrmDrivenOff, wyrm)
 
 struct BargeBitten {
     int barge;
     int wyrm;
     int crates; ///< lost to this bite
 };
-WIRED_COURIER_FIELDS(BargeBitten, barge, wyrm, crates)
 
 /// A barge takes water, or has been pumped dry.
 struct TakingWater {
     int barge;
     bool holds;
 };
-WIRED_COURIER_FIELDS(TakingWater, barge, holds)
 
 /// The harbour office is asked to send its tide table over.
 struct TableAsked {};
@@ -85,32 +75,27 @@ struct TableAsked {};
 struct TableSent {
     std::string_view source;
 };
-WIRED_COURIER_FIELDS(TableSent, source)
 
 /// The harbour calls a barge by its number.
 struct Hailed {
     using address = int;
     std::string_view order;
 };
-WIRED_COURIER_FIELDS(Hailed, order)
 
 /// Something to look out for, whatever it is.
 struct DangerSeen {
     std::string_view what;
     int distance; ///< cables
 };
-WIRED_COURIER_FIELDS(DangerSeen, what, distance)
 
 struct WatchOrder {
     std::string_view what;
 };
-WIRED_COURIER_FIELDS(WatchOrder, what)
 
 /// A hand is where it was ordered to.
 struct StoodTo {
     int hand;
 };
-WIRED_COURIER_FIELDS(StoodTo, hand)
 
 struct Depth {
     int fathoms; ///< over the bar
@@ -127,7 +112,6 @@ struct DepthAsked {
     /// What any table says.
     [[nodiscard]] int by_the_moon() const { return 1 + hour % 5; }
 };
-WIRED_COURIER_FIELDS(DepthAsked, hour)
 
 /// What a watch board shows has changed; how often in a frame is all one.
 struct BoardChanged {};
@@ -136,6 +120,5 @@ struct OrderFilled {
     std::string_view buyer;
     int crates;
 };
-WIRED_COURIER_FIELDS(OrderFilled, buyer, crates)
 
 } // namespace reef

@@ -3,7 +3,6 @@
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/explanation.hpp>
-#include <courier/recording/fields.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
@@ -15,7 +14,6 @@ struct Moored {
     int barge;
     int crates;
 };
-WIRED_COURIER_FIELDS(Moored, barge, crates) // one line, so that recordings have the fields by name
 
 int main() {
     const auto file = std::filesystem::temp_directory_path() / "courier_example_22.jsonl";

@@ -1,7 +1,6 @@
 // What came from outside is fed into a fresh run, and what follows is compared.
 #include <courier/cause.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/fields.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>
 #include <courier/subscriber.hpp>
@@ -12,11 +11,9 @@
 struct KeyPressed {
     int key;
 };
-WIRED_COURIER_FIELDS(KeyPressed, key)
 struct LampTurned {
     int bearing;
 };
-WIRED_COURIER_FIELDS(LampTurned, bearing)
 
 struct Lighthouse {
     explicit Lighthouse(int step) {

@@ -36,9 +36,7 @@ receipt publish_to_each(channel_core& core, const Members& members, Each each, c
                         std::source_location where, const std::string* publisher) {
     work_area parts(core);
     each([&](const auto& member) {
-        for (address_part* part = find_at(*core.book, member).first; part != nullptr; part = part->next) {
-            parts.list.push_back(part);
-        }
+        parts.add(find_at(*core.book, member).first);
     });
     const bool noted = ledger_built_in && (core.work & work_noted) != 0;
     const publish_note note{publisher, noted ? label_of_group(members) : address_label{}};

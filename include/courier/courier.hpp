@@ -18,6 +18,7 @@
 #include <courier/depth.hpp>
 #include <courier/failure.hpp>
 #include <courier/fault.hpp>
+#include <courier/fields.hpp>
 #include <courier/formula.hpp>
 #include <courier/frame_driver.hpp>
 #include <courier/game_time.hpp>

@@ -127,7 +127,7 @@ struct kind_traits<asked<Question, Answer>> {
     static constexpr payload_kind make() {
         return {type_name<Question>(),
                 &module_tag,
-                fields_if_named<Question>(),
+                fields_of<Question>(),
                 [](const void* payload) -> const void* {
                     return &static_cast<const asked<Question, Answer>*>(payload)->question;
                 },

@@ -3,6 +3,7 @@
 
 #include <courier/detail/delivery/address_book.hpp>
 #include <courier/detail/delivery/address_told.hpp>
+#include <courier/detail/delivery/kept.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
 
 #include <algorithm>
@@ -16,8 +17,29 @@ __attribute__((tls_model("initial-exec")))
 #endif
 thread_local constinit told_address newest_address;
 
-void put_in_order(std::vector<kept_place>& places) {
+void serve_by_order(channel_core& core, slot& s, std::vector<kept_place>& places, const served_late& late,
+                    std::source_location where) {
     std::sort(places.begin(), places.end(), [](const kept_place& a, const kept_place& b) { return a.order < b.order; });
+    if (s.to_all == 0 && places.size() > 1) {
+        places.erase(places.begin(), places.end() - 1);
+    }
+    if ((core.work & work_tells) != 0) {
+        for (const kept_place& p : places) {
+            if (late.is_there()) {
+                const telling_address now(core, p.address);
+                deliver_to_one(core, s, &p.payload, 1, where);
+            }
+        }
+        return;
+    }
+    std::vector<const void*> payloads;
+    payloads.reserve(places.size());
+    for (const kept_place& p : places) {
+        payloads.push_back(p.payload);
+    }
+    if (late.is_there()) {
+        deliver_to_one(core, s, payloads.data(), payloads.size(), where);
+    }
 }
 
 namespace {
@@ -130,6 +152,12 @@ receipt deliver_at_as(channel_core& core, const address_cell& at, const void* pa
 
 work_area::work_area(channel_core& of) noexcept : core(of), list(of.book->take_work_area()) {
     retain(core);
+}
+
+void work_area::add(address_part* first) {
+    for (address_part* part = first; part != nullptr; part = part->next) {
+        list.push_back(part);
+    }
 }
 
 work_area::~work_area() {

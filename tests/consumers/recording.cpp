@@ -1,14 +1,12 @@
 // A game that records its runs.
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/fields.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/run.hpp>
 
 struct Moored {
     int barge;
 };
-WIRED_COURIER_FIELDS(Moored, barge)
 
 int main() {
     {

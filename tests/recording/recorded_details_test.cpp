@@ -13,12 +13,10 @@ struct Painted {
     std::vector<bool> dry;
     int coats = 0x21212121;
 };
-WIRED_COURIER_FIELDS(Painted, code, by, dry)
 
 struct Saved {
     std::string bytes;
 };
-WIRED_COURIER_FIELDS(Saved, bytes)
 
 struct Hail {
     using address = std::string;
@@ -27,7 +25,6 @@ struct Hail {
 struct Bell {
     int n = 0;
 };
-WIRED_COURIER_FIELDS(Bell, n)
 
 } // namespace
 

@@ -68,7 +68,7 @@ TEST_CASE("payloads of all kinds keep their values, and text that is not UTF-8 d
         courier::state<int> depth("depth", 4);
         courier::subscriber board("board");
         board.subscribe(depth, [] {});
-        unnamed.publish({5});
+        unnamed.publish(test::Unnamed(5));
         crates.publish({"\xff\xfe tar", std::numeric_limits<double>::infinity()});
         crates.publish({"", 1e300});
         depth.set(-7);

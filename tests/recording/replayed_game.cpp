@@ -3,7 +3,6 @@
 #include <courier/cause.hpp>
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/fields.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>
 #include <courier/subscriber.hpp>
@@ -15,11 +14,9 @@ namespace {
 struct KeyPressed {
     int key = 0;
 };
-WIRED_COURIER_FIELDS(KeyPressed, key)
 struct LampTurned {
     int bearing = 0;
 };
-WIRED_COURIER_FIELDS(LampTurned, bearing)
 
 struct lighthouse {
     explicit lighthouse(int step) {

@@ -6,7 +6,6 @@
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
-#include <courier/recording/fields.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
@@ -25,13 +24,11 @@
 namespace test {
 
 enum class berth : int { none, north, south };
-WIRED_COURIER_ENUM(berth, none, north, south)
 
 struct Crate {
     std::string what;
     double weight = 0;
 };
-WIRED_COURIER_FIELDS(Crate, what, weight)
 
 struct Landed {
     int barge = 0;
@@ -40,16 +37,20 @@ struct Landed {
     std::vector<Crate> crates;
     std::optional<bool> dry;
 };
-WIRED_COURIER_FIELDS(Landed, barge, at, note, crates, dry)
 
 struct Hailed {
     using address = int;
     int order = 0;
 };
-WIRED_COURIER_FIELDS(Hailed, order)
 
-struct Unnamed {
-    int secret = 0;
+class Unnamed {
+public:
+    Unnamed() = default;
+    explicit Unnamed(int its_secret) : secret_(its_secret) {}
+    [[nodiscard]] int secret() const { return secret_; }
+
+private:
+    int secret_ = 0;
 };
 
 /// A file of this test's own, gone afterwards.

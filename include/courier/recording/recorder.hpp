@@ -35,7 +35,7 @@ struct recorder_options {
 
 /// Records a ledger from now on, until it or the ledger ends: channels,
 /// subscriptions, every event with its payload's fields (see
-/// courier/recording/fields.hpp), its cause and its deliveries, and frames.
+/// courier/fields.hpp), its cause and its deliveries, and frames.
 ///
 ///     courier::ledger night{"gannet reef"};
 ///     courier::recorder to_file{night, "night.jsonl"};

@@ -3,9 +3,10 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/field_table.hpp>
 #include <courier/inbox.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/detail/field_table.hpp>
+#include <courier/recording/detail/kept_texts.hpp>
 #include <courier/recording/recording_error.hpp>
 #include <courier/recording/run.hpp>
 
@@ -62,7 +63,7 @@ bool read_address(std::string_view text, Address& into) {
 ///
 /// The ledger must be made and attached at the same place as in the recorded
 /// run, and the game must not read its own input meanwhile. Payloads that are
-/// fed must have named fields (see courier/recording/fields.hpp) and a default
+/// fed must have named fields (see courier/fields.hpp) and a default
 /// constructor. Belongs to the ledger's thread; takes the place of a recorder.
 class replay {
 public:
@@ -82,7 +83,7 @@ public:
     void feed(std::string_view channel, inlet<Payload> into) {
         add(channel, [into = std::move(into)](const source& from) {
             Payload payload{};
-            from.read(detail::fields_if_named<Payload>(), &payload);
+            from.read(detail::fields_of<Payload>(), &payload);
             into.send(std::move(payload));
         });
     }
@@ -90,7 +91,7 @@ public:
     void feed(std::string_view channel, addressed_inlet<Payload, Address> into) {
         add(channel, [into = std::move(into)](const source& from) {
             Payload payload{};
-            from.read(detail::fields_if_named<Payload>(), &payload);
+            from.read(detail::fields_of<Payload>(), &payload);
             if (Address to{}; !from.address().empty() && detail::read_address(from.address(), to)) {
                 into.send_to(to, std::move(payload));
             } else {
@@ -104,7 +105,7 @@ public:
     void feed(channel<Payload>& into, std::source_location where = std::source_location::current()) {
         add(into.name(), [&into, where](const source& from) {
             Payload payload{};
-            from.read(detail::fields_if_named<Payload>(), &payload);
+            from.read(detail::fields_of<Payload>(), &payload);
             into.publish(payload, where);
         });
     }

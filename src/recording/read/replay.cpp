@@ -39,12 +39,12 @@ void replay::source::read(const detail::field_table* fields, void* payload) cons
     if (text == "{}") {
         return; // nothing to say
     }
-    if (fields == nullptr || fields->unpack == nullptr || text.empty()) {
-        refuse("its payload's fields are not known; write WIRED_COURIER_FIELDS behind it");
+    if (fields == nullptr || !fields->can_write || text.empty()) {
+        refuse("its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind it");
     }
     const nlohmann::json json = nlohmann::json::parse(text);
     std::string wrong;
-    if (!fields->unpack(detail::json_in(&json), payload, texts_, wrong)) {
+    if (!detail::read_fields(json, *fields, payload, texts_, wrong)) {
         refuse("field '" + wrong + "' is missing, or of another type than now");
     }
 }

@@ -1,6 +1,7 @@
 #include "recording/write/event_packer.hpp"
 
 #include "recording/write/pack_record.hpp"
+#include "recording/write/pack_value.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/waiting_places.hpp>
@@ -18,13 +19,20 @@ namespace detail {
 
 namespace {
 
+/// Of a struct, of what may be there, or of a list's items.
+const field_table* fields_inside(const value_type& type) {
+    return type.kind == value_kind::optional || type.kind == value_kind::list ? fields_inside(*type.inner)
+                                                                              : type.fields;
+}
+
 std::vector<schema_field> schema_of_table(const field_table& table, int depth = 0) {
     std::vector<schema_field> all(table.entries.size());
     for (std::size_t i = 0; i < all.size(); ++i) {
         const field_entry& entry = table.entries[i];
+        const field_table* const inside = fields_inside(*entry.type);
         all[i].name = entry.name;
-        if (entry.inside != nullptr && depth < 16) { // a struct may hold a list of its own kind
-            all[i].inside = schema_of_table(*entry.inside, depth + 1);
+        if (inside != nullptr && depth < 16) { // a struct may hold a list of its own kind
+            all[i].inside = schema_of_table(*inside, depth + 1);
         }
     }
     return all;
@@ -211,7 +219,7 @@ void event_packer::put_payload(packed_bytes& to, const payload_kind* kind, const
     const std::uint32_t schema = schema_of(kind);
     to.put(schema);
     if (schema < empty_schema) {
-        kind->fields->pack(kind->subject != nullptr ? kind->subject(payload) : payload, to);
+        pack_fields(*kind->fields, kind->subject != nullptr ? kind->subject(payload) : payload, to);
     }
 }
 

@@ -3,8 +3,9 @@
 
 #include "recording/records.hpp"
 
+#include "recording/write/packed.hpp"
+#include <courier/detail/base/value_type.hpp>
 #include <courier/detail/ledger/ledger_core.hpp>
-#include <courier/recording/detail/field_table.hpp>
 
 #include <cstddef>
 #include <cstdint>

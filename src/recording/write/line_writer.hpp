@@ -3,7 +3,7 @@
 
 #include "recording/records.hpp"
 
-#include <courier/recording/detail/packed.hpp>
+#include "recording/write/packed.hpp"
 
 #include <fmt/format.h>
 

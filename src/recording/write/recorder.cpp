@@ -6,7 +6,6 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/ledger/ledger_core.hpp>
 #include <courier/fault.hpp>
-#include <courier/recording/detail/field_table.hpp>
 #include <courier/sequence.hpp>
 
 #include <fmt/format.h>

@@ -154,8 +154,11 @@ struct kept_place {
     const void* address; ///< null: for everyone
 };
 
-/// The oldest first.
-void put_in_order(std::vector<kept_place>& places);
+class served_late;
+/// Serves them to one who comes late, the oldest first; of an address's and
+/// everyone's only the newest to one who listens at an address.
+void serve_by_order(channel_core& core, slot& s, std::vector<kept_place>& places, const served_late& late,
+                    std::source_location where);
 
 /// What a channel keeps for late joiners.
 class kept_payloads {
@@ -261,6 +264,9 @@ struct work_area {
     work_area(const work_area&) = delete;
     work_area& operator=(const work_area&) = delete;
     ~work_area();
+
+    /// Those at one address, of whom this is the first.
+    void add(address_part* first);
 };
 
 /// Serves everybody in `parts`, each once, and those who listen to all.

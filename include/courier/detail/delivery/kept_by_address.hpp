@@ -41,27 +41,7 @@ public:
             copies.push_back(make_owned<Payload>(k->payload.copy()));
             places.push_back({order, copies.back().get(), address});
         }
-        put_in_order(places);
-        if (s.to_all == 0 && places.size() > 1) { // the newest of two
-            places.erase(places.begin(), places.end() - 1);
-        }
-        if ((core.work & work_tells) != 0) {
-            for (const kept_place& p : places) {
-                if (late.is_there()) {
-                    const telling_address now(core, p.address);
-                    deliver_to_one(core, s, &p.payload, 1, where);
-                }
-            }
-            return;
-        }
-        std::vector<const void*> payloads;
-        payloads.reserve(places.size());
-        for (const kept_place& p : places) {
-            payloads.push_back(p.payload);
-        }
-        if (late.is_there()) {
-            deliver_to_one(core, s, payloads.data(), payloads.size(), where);
-        }
+        serve_by_order(core, s, places, late, where);
     }
     [[nodiscard]] const void* latest() const noexcept override {
         return everyones_.payload ? &*everyones_.payload : nullptr;

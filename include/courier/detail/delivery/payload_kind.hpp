@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/field_table.hpp>
 #include <courier/detail/base/type_name.hpp>
 #include <courier/modules.hpp>
 
@@ -11,13 +12,10 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// How a payload's fields are read and written; courier/fields.hpp has it.
-struct field_table;
-
 struct payload_kind {
     std::string_view name;     ///< of the type, with its namespaces
     const void* module;        ///< tells which program or shared library holds this
-    const field_table* fields; ///< null where the fields have not been named
+    const field_table* fields; ///< null where they are not known
     /// What is worth recording of a payload; null: all of it.
     const void* (*subject)(const void* payload) = nullptr;
     bool is_empty = false;
@@ -25,21 +23,11 @@ struct payload_kind {
     bool is_internal = false; ///< the library's own errands, which no ledger looks at
 };
 
-/// Found by argument-dependent lookup where WIRED_COURIER_FIELDS has been written.
-template <class Payload>
-constexpr const field_table* fields_if_named() {
-    if constexpr (requires { wired_courier_fields(static_cast<const Payload*>(nullptr)); }) {
-        return wired_courier_fields(static_cast<const Payload*>(nullptr));
-    } else {
-        return nullptr;
-    }
-}
-
 /// Specialised for what the library itself wraps payloads in.
 template <class Payload>
 struct kind_traits {
     static constexpr payload_kind make() {
-        return {type_name<Payload>(), &module_tag, fields_if_named<Payload>(), nullptr, std::is_empty_v<Payload>, false,
+        return {type_name<Payload>(), &module_tag, fields_of<Payload>(), nullptr, std::is_empty_v<Payload>, false,
                 requires {typename Payload::courier_errand;
     }
 };
