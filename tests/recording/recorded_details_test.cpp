@@ -1,6 +1,8 @@
 // Details of what is recorded: unusual payloads, lines of any length, causes, addresses, and no memory.
 #include "recording_scene.hpp"
 
+#include <courier/fields.hpp>
+
 #include <doctest/doctest.h>
 
 using namespace recording_scene;
@@ -13,6 +15,7 @@ struct Painted {
     std::vector<bool> dry;
     int coats = 0x21212121;
 };
+WIRED_COURIER_FIELDS(Painted, code, by, dry)
 
 struct Saved {
     std::string bytes;

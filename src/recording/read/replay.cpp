@@ -1,5 +1,6 @@
 #include <courier/recording/replay.hpp>
 
+#include "recording/read/payload_reader.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 
