@@ -122,3 +122,41 @@ function(wired_courier_add_recording name core)
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)
 endfunction()
+
+set(WIRED_COURIER_WIRING_SOURCES
+    catalogue/catalogue.cpp
+    check/check_wiring.cpp
+    check/conditions.cpp
+    check/constants.cpp
+    check/parameters.cpp
+    check/patterns.cpp
+    check/together.cpp
+    check/wire_checker.cpp
+    run/live_step.cpp
+    run/live_wire.cpp
+    run/reach.cpp
+    run/values.cpp
+    run/wire_place.cpp
+    run/wiring.cpp
+    run/wiring_core.cpp
+    text/data.cpp
+    text/read_files.cpp
+    text/read_toml.cpp
+    text/wiring_fault.cpp)
+
+# wired_courier_add_wiring(NAME CORE [STATIC|SHARED]): wiring files, checked and in force.
+function(wired_courier_add_wiring name core)
+  find_package(fmt REQUIRED)
+  find_path(WIRED_COURIER_TOMLPP toml++/toml.h REQUIRED) # headers only
+  set(sources ${WIRED_COURIER_WIRING_SOURCES})
+  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/wiring/)
+  add_library(${name} ${ARGN} ${sources})
+  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
+  target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt)
+  wired_courier_in_bulk(${name} 6)
+  set_target_properties(${name} PROPERTIES
+    VERSION ${PROJECT_VERSION}
+    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
+    POSITION_INDEPENDENT_CODE ON)
+endfunction()

@@ -101,7 +101,7 @@ using courier::detail::field_table;
 using courier::detail::fields_of;
 using courier::detail::known;
 using courier::detail::plain_value;
-using courier::detail::value_kind;
+using courier::value_kind;
 
 namespace {
 

@@ -4,7 +4,7 @@
 set(thread_tests frame_driver_test.cpp inbox_payloads_test.cpp inbox_test.cpp threads_test.cpp)
 set(other_tests
   address_told_test.cpp addressed_channel_test.cpp audit_test.cpp batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
-  depth_test.cpp failure_test.cpp fault_test.cpp first_hour_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp group_waits_test.cpp hub_test.cpp
+  depth_test.cpp failure_test.cpp fault_test.cpp fields_test.cpp first_hour_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp group_waits_test.cpp hub_test.cpp
   in_use_flow_test.cpp in_use_later_test.cpp in_use_test.cpp in_use_values_test.cpp
   ledger_test.cpp ledger_turns_test.cpp lifecycle_test.cpp memory_full_test.cpp outbox_test.cpp pipeline_sources_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
   reentrancy_test.cpp relay_test.cpp retained_test.cpp second_unit.cpp sequence_ends_test.cpp
@@ -35,6 +35,15 @@ if(TARGET wired_courier_recording)
 endif()
 if(WIRED_COURIER_TEST_THREADS_ONLY)
   return()
+endif()
+
+# The wiring component through its public headers.
+if(TARGET wired_courier_wiring)
+  add_executable(wiring_component_test allocations.cpp wiring/checking_test.cpp wiring/messages_test.cpp
+    wiring/reloading_test.cpp wiring/wiring_test.cpp)
+  target_link_libraries(wiring_component_test PRIVATE WiredCourier::wiring doctest_main)
+  wired_courier_warnings(wiring_component_test)
+  courier_test(wiring COMMAND wiring_component_test)
 endif()
 
 # Changed recordings, where there is a fuzzer: with clang and its sanitizers.

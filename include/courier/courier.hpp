@@ -54,5 +54,6 @@
 #include <courier/timetable.hpp>
 #include <courier/together.hpp>
 #include <courier/turn.hpp>
+#include <courier/value_kind.hpp>
 #include <courier/verdict.hpp>
 #include <courier/wait.hpp>

@@ -179,6 +179,7 @@ public:
     [[nodiscard]] std::uint64_t times_entered(Phase which) const { return core_->entered[number_of(which)]; }
 
 private:
+    friend struct detail::access;
     using move_channel = detail::owned<channel<phase_move<Phase>>>;
     using channel_list = std::array<move_channel, count>;
     struct step {

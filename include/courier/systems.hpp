@@ -27,24 +27,6 @@ class systems;
 
 namespace detail {
 
-#if defined(__GNUC__)
-template <class S>
-inline constexpr char own_key __attribute__((visibility("hidden"))) = 0;
-#else
-template <class S>
-inline constexpr char own_key = 0;
-#endif
-
-/// Of a type without a name of its own, the place of something of that type's.
-template <class S>
-[[nodiscard]] system_key key_of_system() {
-    if constexpr (has_own_name<S>) {
-        return number_for<S>();
-    } else {
-        return reinterpret_cast<std::uintptr_t>(&own_key<S>);
-    }
-}
-
 /// Stands for an argument of a system's constructor, and becomes whatever that
 /// wants: a reference to another system, const if it is only read.
 template <class S>
@@ -233,7 +215,7 @@ public:
         const detail::holding<detail::systems_core> until_then(*core_);
         detail::systems_core::making now(*core_, where);
         S& made = make<S>();
-        core_->ask(detail::key_of_system<S>());
+        core_->ask(detail::key_of_type<S>());
         now.done();
         return made;
     }
@@ -241,7 +223,7 @@ public:
     /// The same if it is there, or null.
     template <class S>
     [[nodiscard]] S* find() const {
-        return static_cast<S*>(core_->find(detail::key_of_system<S>()));
+        return static_cast<S*>(core_->find(detail::key_of_type<S>()));
     }
 
     /// Makes several and keeps them as one. Nothing is made when one cannot be.
@@ -252,7 +234,7 @@ public:
         detail::systems_core::making now(*core_, where);
         (make<S>(), ...);
         team made(*core_, core_->open_team(name));
-        (core_->add_to_team(made.number_, detail::key_of_system<S>()), ...);
+        (core_->add_to_team(made.number_, detail::key_of_type<S>()), ...);
         now.done();
         return made;
     }
@@ -261,7 +243,7 @@ public:
     /// is not updated, and must outlive them.
     template <class S>
     void lend(S& object, std::source_location where = std::source_location::current()) {
-        core_->lend(detail::key_of_system<std::remove_const_t<S>>(), detail::lent_ops<std::remove_const_t<S>>,
+        core_->lend(detail::key_of_type<std::remove_const_t<S>>(), detail::lent_ops<std::remove_const_t<S>>,
                     const_cast<std::remove_const_t<S>*>(&object), where);
     }
 
@@ -270,7 +252,7 @@ public:
     template <class S, class StandIn>
     void stand_in() {
         static_assert(std::is_base_of_v<S, StandIn>, "courier: what stands in for a system is derived from it");
-        stand_ins_.push_back({detail::key_of_system<S>(), [](systems& of) { of.template make_as<S, StandIn>(); }});
+        stand_ins_.push_back({detail::key_of_type<S>(), [](systems& of) { of.template make_as<S, StandIn>(); }});
     }
 
     /// Updates all that are not paused; see `frame_driver::update()`. Does
@@ -296,7 +278,7 @@ private:
     template <class S>
     S& make() {
         static_assert(std::is_class_v<S>, "courier: a system is a class");
-        const detail::system_key key = detail::key_of_system<S>();
+        const detail::system_key key = detail::key_of_type<S>();
         if (void* const there = core_->find(key); there != nullptr) {
             return *static_cast<S*>(there);
         }
@@ -318,7 +300,7 @@ private:
         static_assert(detail::can_be_made<Made>,
                       "courier: this system cannot be made: it needs a public constructor all of whose parameters, at "
                       "most twelve, are references to classes");
-        const detail::system_key key = detail::key_of_system<S>();
+        const detail::system_key key = detail::key_of_type<S>();
         core_->begin(key, detail::type_name<S>());
         detail::unless_done not_made([this] { core_->not_made(); });
         detail::owned<Made> made(construct<Made>(std::make_index_sequence<detail::count_needs<Made>()>()));
@@ -334,7 +316,7 @@ private:
     template <class S>
     S& need(bool changes) {
         S& needed = make<S>();
-        core_->note_need(detail::key_of_system<S>(), changes);
+        core_->note_need(detail::key_of_type<S>(), changes);
         return needed;
     }
 

@@ -3,7 +3,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/base/field_table.hpp>
+#include <courier/fields.hpp>
 #include <courier/inbox.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/detail/kept_texts.hpp>

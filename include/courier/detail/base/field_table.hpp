@@ -364,7 +364,8 @@ template <class T>
 constinit const field_table known<T>::table = {type_name<T>(),
                                                {entries_of<T>.data(), entries_of<T>.size()},
                                                fields_maker<T>::locate(),
-                                               fields_maker<T>::can_write};
+                                               fields_maker<T>::can_write,
+                                               sizeof(T)};
 
 /// Null where nothing is known of them.
 template <class T>

@@ -45,5 +45,24 @@ std::uint32_t number_for() {
     return number;
 }
 
+#if defined(__GNUC__)
+template <class T>
+inline constexpr char own_key __attribute__((visibility("hidden"))) = 0;
+#else
+template <class T>
+inline constexpr char own_key = 0;
+#endif
+
+/// Tells types apart, in all shared libraries; of a type without a name of its own,
+/// such as one in an unnamed namespace, by the place of something of that type's.
+template <class T>
+[[nodiscard]] std::uint64_t key_of_type() {
+    if constexpr (has_own_name<T>) {
+        return number_for<T>();
+    } else {
+        return reinterpret_cast<std::uintptr_t>(&own_key<T>);
+    }
+}
+
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/value_kind.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -10,20 +11,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-enum class value_kind : std::uint8_t {
-    truth,
-    integer,
-    natural,
-    real,
-    enumeration,
-    text,
-    duration,
-    object,
-    optional,
-    list,
-    other, ///< of which nothing is known
-};
 
 /// One value of an enumeration.
 struct enum_value {
@@ -87,7 +74,8 @@ struct field_table {
     listed<field_entry> entries;
     /// Writes where they lie in an object, as many as there are entries.
     void (*locate)(const void* object, const void** fields);
-    bool can_write;
+    bool can_write;   ///< it can be filled from outside, and its fields lie in it
+    std::size_t size; ///< of an object, in bytes
 };
 
 /// A value of one of the simple kinds, up to `text`; which one is said by its type.

@@ -115,6 +115,12 @@ struct access {
         return *of.box_;
     }
 
+    /// What phases stand for.
+    template <class Phases>
+    static auto& phases(const Phases& of) noexcept {
+        return *of.core_;
+    }
+
     /// A handle that owns `s`, which may be null.
     template <class Subscription>
     static Subscription own(slot* s) noexcept {

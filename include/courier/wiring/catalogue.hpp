@@ -1,0 +1,82 @@
+// What a program has that can be wired, as data: for checks without the program, for
+// other tools, and for people.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/value_kind.hpp>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+struct named_shape;
+
+/// What values of a type look like.
+struct value_shape {
+    value_kind kind = value_kind::other;
+    std::string type;                ///< of structs and enumerations: its name
+    std::int64_t least = 0;          ///< of integers
+    std::uint64_t most = 0;          ///< of integers and naturals
+    std::vector<std::string> values; ///< of enumerations, in their order
+    std::vector<named_shape> fields; ///< of structs
+    std::vector<value_shape> inner;  ///< one: what an optional may hold, a list's items
+
+    friend bool operator==(const value_shape&, const value_shape&);
+};
+
+struct named_shape {
+    std::string name;
+    value_shape shape;
+
+    friend bool operator==(const named_shape&, const named_shape&);
+};
+
+/// A channel, or a state, whose changes have the fields `before` and `after`.
+struct channel_entry {
+    std::string name;
+    value_shape payload;
+    std::string target_kind; ///< of an addressed channel; else empty
+    bool is_state = false;
+};
+
+struct action_entry {
+    std::string name;
+    value_shape parameters;
+    std::string target_kind;           ///< of one that is for one object among many; else empty
+    value_shape answer;                ///< `other`: none
+    std::vector<std::string> announces; ///< channels on which it publishes, as far as that is known
+};
+
+struct phases_entry {
+    std::string name;
+    std::vector<std::string> phases;
+};
+
+struct target_entry {
+    std::string name;
+    std::string kind;
+};
+
+struct query_entry {
+    std::string name;
+    value_shape question;
+};
+
+/// Everything, each in the order in which it was offered.
+struct catalogue {
+    std::string program;
+    std::vector<channel_entry> channels;
+    std::vector<action_entry> actions;
+    std::vector<phases_entry> phases;
+    std::vector<std::string> stages;
+    std::vector<target_entry> targets;
+    std::vector<query_entry> queries;
+
+    [[nodiscard]] const channel_entry* channel(std::string_view name) const noexcept;
+    [[nodiscard]] const action_entry* action(std::string_view name) const noexcept;
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,161 @@
+// Causes of wires: whatever can be subscribed to, without its type.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/delivery_options.hpp>
+#include <courier/detail/base/field_table.hpp>
+#include <courier/detail/base/type_number.hpp>
+#include <courier/detail/delivery/handler.hpp>
+#include <courier/state.hpp>
+#include <courier/subscriber.hpp>
+
+#include <cstdint>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+class live_wire;
+/// A payload has come for it.
+void fire(live_wire& wire, const void* payload);
+
+/// What is said when a wire is attached.
+struct wire_options {
+    courier::stage place = ordinary;
+    courier::during during = {};
+    std::source_location where;
+};
+
+class cause_base {
+public:
+    cause_base() = default;
+    cause_base(const cause_base&) = delete;
+    cause_base& operator=(const cause_base&) = delete;
+    virtual ~cause_base() = default;
+
+    /// `address` null: whatever address it is for. The cause may be gone; nothing comes then.
+    virtual subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) = 0;
+    [[nodiscard]] virtual bool is_there() const noexcept = 0;
+
+    std::string name;
+    std::string type; ///< of the payload
+    const field_table* fields = nullptr;
+    std::string_view address_type;
+    std::uint64_t address_key = 0;
+    const value_type* state = nullptr; ///< of a state's value; else null
+};
+
+/// Stands for a payload of a type that nobody knows here.
+struct some_payload {
+    char nothing;
+};
+
+/// Holds on to a channel that may go first.
+class core_held {
+public:
+    explicit core_held(channel_core& core) noexcept : core_(&core) { retain(core); }
+    core_held(const core_held&) = delete;
+    core_held& operator=(const core_held&) = delete;
+    ~core_held() { release(*core_); }
+    [[nodiscard]] channel_core& operator*() const noexcept { return *core_; }
+
+private:
+    channel_core* core_;
+};
+
+/// A channel of any payload, as a source to subscribe to.
+class any_channel {
+public:
+    using payload_type = some_payload;
+    explicit any_channel(channel_core& core) noexcept : core_(core) {}
+
+    template <class Handler>
+    slot* attach(Handler& handler, delivery_options<some_payload>& options, std::source_location where,
+                 ownership whose) const {
+        return attach_handler<some_payload>(core_, handler, options, where, whose);
+    }
+
+private:
+    channel_core& core_;
+};
+
+class channel_cause final : public cause_base {
+public:
+    explicit channel_cause(channel_core& core);
+    subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override;
+    [[nodiscard]] bool is_there() const noexcept override { return !(*core_).closed; }
+
+private:
+    core_held core_;
+};
+
+template <class Payload, class Address>
+class addressed_cause final : public cause_base {
+public:
+    explicit addressed_cause(const addressed_channel<Payload, Address>& of) : core_(*access::core(of)), of_(&of) {
+        name = of.name();
+        type = type_name<Payload>();
+        fields = fields_of<Payload>();
+        address_type = type_name<Address>();
+        address_key = key_of_type<Address>();
+    }
+
+    subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override {
+        if (!is_there()) {
+            return {};
+        }
+        const auto handler = [w = &wire](const Payload& payload) { fire(*w, &payload); };
+        delivery_options<Payload> how{.stage = options.place, .during = std::move(options.during)};
+        if (address != nullptr) {
+            return in.subscribe(of_->at(*static_cast<const Address*>(address)), handler, std::move(how), options.where);
+        }
+        return in.subscribe(*of_, handler, std::move(how), options.where);
+    }
+    [[nodiscard]] bool is_there() const noexcept override { return !(*core_).closed; }
+
+private:
+    core_held core_;
+    const addressed_channel<Payload, Address>* of_; ///< good while its core is not closed
+};
+
+/// A state or formula: its changes, and a copy of its value, which stays when it goes.
+class state_base : public cause_base {
+public:
+    [[nodiscard]] virtual const void* value() const noexcept = 0;
+};
+
+template <class Source>
+class state_cause final : public state_base {
+    using value_type_of = typename Source::value_type;
+
+public:
+    explicit state_cause(const Source& of) : of_(&of), latest_(of.glance()), in_("wiring") {
+        name = of.name();
+        type = type_name<change<value_type_of>>();
+        fields = fields_of<change<value_type_of>>();
+        state = &known<value_type_of>::type;
+        own_ = of.subscribe([this](const change<value_type_of>& c) { latest_ = c.after(); }, {});
+    }
+
+    subscription_key attach(subscriber& in, live_wire& wire, const void*, wire_options options) override {
+        if (!is_there()) {
+            return {};
+        }
+        return in.subscribe(*of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); },
+                            {.stage = options.place, .during = std::move(options.during)}, options.where);
+    }
+    [[nodiscard]] bool is_there() const noexcept override { return own_.live(); }
+    [[nodiscard]] const void* value() const noexcept override { return &latest_; }
+
+private:
+    const Source* of_; ///< good while the subscription lives
+    value_type_of latest_;
+    subscriber in_;
+    subscription own_;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

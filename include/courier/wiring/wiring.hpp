@@ -1,0 +1,257 @@
+// Who causes what, kept in files that those who design the game write.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/game_time.hpp>
+#include <courier/hub.hpp>
+#include <courier/phases.hpp>
+#include <courier/publisher.hpp>
+#include <courier/stage.hpp>
+#include <courier/state.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/timetable.hpp>
+#include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/detail/action.hpp>
+#include <courier/wiring/detail/cause.hpp>
+#include <courier/wiring/outcome.hpp>
+#include <courier/wiring/wiring_fault.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <filesystem>
+#include <memory>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+class wiring_core;
+struct target_place;
+} // namespace detail
+
+/// An object of a level has a name in data while this lives. Movable; the wiring may
+/// end first.
+class [[nodiscard("the name ends with it")]] named_target {
+public:
+    named_target() noexcept = default;
+    named_target(named_target&&) noexcept = default;
+    named_target& operator=(named_target&& other) noexcept {
+        end();
+        place_ = std::move(other.place_);
+        return *this;
+    }
+    ~named_target() { end(); }
+
+    void end() noexcept;
+
+private:
+    friend class wiring;
+    explicit named_target(std::shared_ptr<detail::target_place> place) noexcept : place_(std::move(place)) {}
+    std::shared_ptr<detail::target_place> place_;
+};
+
+/// One wire that is in force, for people and reports.
+struct wire_report {
+    std::string name; ///< its own, or "wire harbour.toml:12"
+    std::string cause;
+    std::string target;      ///< of the cause; else empty
+    std::string file;
+    std::uint32_t line = 0;
+    bool live = false;       ///< it is enabled, and its set is on
+    bool waits_for_target = false; ///< which has not come, or has gone
+    std::uint64_t caused = 0;  ///< how often its conditions held
+    std::uint64_t failures = 0; ///< of its actions
+    std::string last_failure;
+    std::size_t delayed = 0;   ///< under way
+};
+
+/// What became of a change of the wiring.
+struct wiring_change {
+    std::size_t kept = 0;    ///< wires that are as they were
+    std::size_t added = 0;
+    std::size_t removed = 0;
+    std::size_t dropped = 0; ///< delays under way of wires that are gone
+};
+
+/// Connects causes to actions as files say, which are checked as a whole before
+/// anything changes, and can be loaded again while the game runs.
+///
+///     courier::wiring wires{"harbour"};
+///     wires.offer(reef);                                   // causes: the channels of a hub
+///     wires.offer(tide);                                   // a state: its changes, and its value
+///     wires.action<Ring>(in_, "bell.ring", [this](const Ring& r) { ring(r.strokes); });
+///     wires.use(hours);                                    // for delays
+///     courier::named_target bell = wires.name("north bell", bell_id::north);
+///     wires.load("harbour.toml");                          // throws wiring_error, with all that is wrong
+///
+/// docs/wiring.md says what a file may say. Causes are what is there when it is
+/// offered: whatever may go first, and nothing comes from it then. An action ends with
+/// the subscriber that owns it. In force, wires are subscriptions of subscribers of
+/// their own, with the file and line of the wire, so that ledgers, recordings and the
+/// tool tell of them as of code. Wires that are new come behind those that were kept,
+/// in the order of the files. A delivery through a wire allocates nothing unless it
+/// is delayed, sets a text, or comes in the middle of itself.
+///
+/// Belongs to one thread. A handler or action may load, switch, or destroy it. Can be
+/// neither copied nor moved.
+class wiring {
+public:
+    /// `name` is for messages and reports and is copied.
+    explicit wiring(std::string_view name = {});
+    wiring(const wiring&) = delete;
+    wiring& operator=(const wiring&) = delete;
+    ~wiring();
+
+    [[nodiscard]] const std::string& name() const noexcept;
+
+    /// A channel as a cause, by its name. The latest of several of one name counts.
+    template <class Payload>
+    void offer(const channel<Payload>& cause) {
+        add(std::make_unique<detail::channel_cause>(*detail::access::core(cause)));
+    }
+    template <class Payload, class Address>
+    void offer(const addressed_channel<Payload, Address>& cause) {
+        add(std::make_unique<detail::addressed_cause<Payload, Address>>(cause));
+    }
+    /// A state: its changes, with the fields `before` and `after`, and its value, for
+    /// conditions and parameters.
+    template <class T, class Same>
+    void offer(const state<T, Same>& cause) {
+        static_assert(detail::fields_of<change<T>>() != nullptr,
+                      "courier: wiring knows nothing of values of this type; see courier/fields.hpp");
+        add(std::make_unique<detail::state_cause<state<T, Same>>>(cause));
+    }
+    /// All channels that a hub has now, but those with addresses.
+    void offer(hub& all);
+    /// Phases, for `during`.
+    template <class Phase>
+    void offer(const phases<Phase>& which) {
+        add_phases(which.name(), detail::access::phases(which));
+    }
+    /// A stage, for `stage`; its name has to stay.
+    void offer(courier::stage place);
+
+    /// Delays are those of this timetable, which must outlive this.
+    void use(timetable& hours);
+
+    /// What wires may do: `function` is called with the parameters, which are a plain
+    /// struct, and returns nothing, an answer, or an `outcome`. It ends with `owner`,
+    /// and is deaf while that is paused. Several may offer one.
+    template <class Parameters, class Function>
+    void action(subscriber& owner, std::string_view name, Function function,
+                std::source_location where = std::source_location::current()) {
+        using result = std::invoke_result_t<Function&, const Parameters&>;
+        using made = detail::plain_action<Parameters, typename detail::answer_of<result>::type>;
+        made& to = find_action<made>(name, where);
+        owner.subscribe(
+            to.called,
+            [to_it = &to, f = std::move(function)](const Parameters& p) mutable { to_it->serve(f, p); }, {}, where);
+    }
+
+    /// The same for one object among many; a wire names it with `at`. Each object may
+    /// offer its own.
+    template <class Parameters, class Address, class Function>
+    void action(subscriber& owner, std::string_view name, const Address& at, Function function,
+                std::source_location where = std::source_location::current()) {
+        using result = std::invoke_result_t<Function&, const Parameters&>;
+        using made = detail::addressed_action<Parameters, Address, typename detail::answer_of<result>::type>;
+        made& to = find_action<made>(name, where);
+        owner.subscribe(
+            to.called.at(at),
+            [to_it = &to, f = std::move(function)](const Parameters& p) mutable { to_it->serve(f, p); }, {}, where);
+    }
+
+    /// Publishing on a channel as an action, under the channel's name: its parameters
+    /// are the payload's fields. What leads back to itself is found out.
+    template <class Payload>
+    void offer_publishing(subscriber& owner, channel<Payload>& on,
+                          std::source_location where = std::source_location::current()) {
+        action<Payload>(owner, on.name(), [out = publisher<Payload>(on)](const Payload& p) { out.publish(p); }, where);
+        announce(on.name(), on.name());
+    }
+    /// Setting a state as an action, `set NAME`, with the parameter `value`. The state
+    /// must outlive `owner`.
+    template <class T, class Same>
+    void offer_setting(subscriber& owner, state<T, Same>& of,
+                       std::source_location where = std::source_location::current()) {
+        const std::string name = "set " + of.name();
+        action<new_value<T>>(owner, name, [&of](const new_value<T>& v) { of.set(v.value); }, where);
+        announce(name, of.name());
+    }
+    /// On which channel an action publishes, so that wires that lead back to
+    /// themselves are found.
+    void announce(std::string_view action, std::string_view channel);
+
+    /// The name of an object in files; its kind is what its address is called. One of
+    /// that name that lives already is replaced.
+    template <class Address>
+    [[nodiscard]] named_target name(std::string_view text, Address address) {
+        static_assert(!std::is_convertible_v<const Address&, std::string_view> || !std::is_pointer_v<Address>,
+                      "courier: the address of an object is a value, such as an enum or a struct");
+        return add_target(text, detail::type_name<Address>(), detail::key_of_type<Address>(),
+                          std::make_shared<const Address>(std::move(address)));
+    }
+
+    /// Puts files in force, with those that they include, instead of what was.
+    /// Throws `wiring_error` with everything that is wrong; then nothing has changed.
+    wiring_change load(const std::vector<std::filesystem::path>& files);
+    wiring_change load(const std::filesystem::path& file) { return load(std::vector<std::filesystem::path>{file}); }
+    /// A text as a file of that name, which includes nothing.
+    wiring_change load_text(std::string_view file, std::string_view text);
+    /// The files that are in force, once more.
+    wiring_change reload();
+    /// Whether one of them has another time of change than when it was loaded.
+    [[nodiscard]] bool has_changed() const;
+    /// Nothing is in force.
+    void clear();
+
+    /// Switches the wires of a set; false when no file has it. Files that are loaded
+    /// again leave it as it was switched.
+    bool switch_set(std::string_view set, bool on);
+
+    /// What can be wired, for checks and people.
+    [[nodiscard]] catalogue list() const;
+    [[nodiscard]] std::vector<wire_report> wires() const;
+    /// Targets that wires name and that are not there.
+    [[nodiscard]] std::vector<std::string> missing_targets() const;
+
+    /// What `set NAME` takes.
+    template <class T>
+    struct new_value {
+        T value;
+    };
+
+private:
+    void add(std::unique_ptr<detail::cause_base> cause);
+    void add_phases(std::string_view name, detail::phases_core& core);
+    [[nodiscard]] named_target add_target(std::string_view text, std::string_view kind, std::uint64_t key,
+                                          std::shared_ptr<const void> address);
+    [[nodiscard]] detail::action_base* known_action(std::string_view name, std::uint64_t key,
+                                                    std::source_location where) const;
+    void add_action(std::unique_ptr<detail::action_base> action);
+
+    template <class Action>
+    Action& find_action(std::string_view name, std::source_location where) {
+        const std::uint64_t key = detail::key_of_type<Action>();
+        if (detail::action_base* const there =
+                known_action(name, key, where)) {
+            return *static_cast<Action*>(there);
+        }
+        auto made = std::make_unique<Action>(name);
+        made->key = key;
+        Action& action = *made;
+        add_action(std::move(made));
+        return action;
+    }
+
+    std::shared_ptr<detail::wiring_core> core_;
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,74 @@
+// What is wrong with a wiring file.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// Each has a stable text form, see `id_of()`.
+enum class wiring_code : std::uint8_t {
+    cannot_open,         ///< the file cannot be read
+    not_toml,            ///< it is no TOML
+    too_large,           ///< of a file, of how deep it is, or of how many wires there are
+    include_circle,      ///< a file includes itself
+    unknown_key,         ///< a key that means nothing here
+    missing_key,         ///< something that has to be said is not
+    wrong_type,          ///< a text where a number belongs, and the like
+    out_of_range,        ///< a number that does not fit
+    unknown_channel,     ///< nothing of that name can be a cause
+    unknown_field,       ///< the payload, or the parameters, have no such field
+    unknown_value,       ///< an enumeration has no such value
+    unknown_action,      ///< nobody offers it
+    unknown_state,       ///< nobody offers it
+    unknown_phase,       ///< neither phases nor a phase of that name
+    unknown_stage,       ///< nobody offers it
+    unknown_set,         ///< no file has it
+    unknown_target_kind, ///< a target where none belongs, or of another kind
+    unknown_pattern,     ///< there is none of that name
+    missing_parameter,   ///< an action, or a pattern, needs it
+    unknown_parameter,   ///< it has no such parameter
+    never_holds,         ///< conditions that exclude one another
+    always_holds,        ///< a condition that says nothing
+    leads_back,          ///< wires that set one another off without an end
+    duplicate,           ///< the same thing twice
+    unused_pattern,      ///< nobody uses it
+};
+
+/// Such as "courier.wiring.unknown-field".
+[[nodiscard]] std::string_view id_of(wiring_code code) noexcept;
+
+/// One thing that is wrong, and where. Lines and columns count from 1; a column is
+/// one of characters, not of bytes. 0: the file as a whole.
+struct wiring_fault {
+    wiring_code code;
+    std::string file;
+    std::uint32_t line = 0;
+    std::uint32_t column = 0;
+    std::string what;   ///< what is wrong, in one sentence
+    std::string advice; ///< what would fit, or what to do; may be empty
+    std::string text;   ///< the line itself
+
+    /// For people, in up to four lines: the place and what is wrong, the line, a mark
+    /// under the place, and what would fit.
+    [[nodiscard]] std::string told() const;
+};
+
+/// Thrown when a wiring is not taken; what was in force stays in force.
+class wiring_error : public std::runtime_error {
+public:
+    explicit wiring_error(std::vector<wiring_fault> faults);
+
+    /// All of them, file by file and from the top.
+    [[nodiscard]] const std::vector<wiring_fault>& faults() const noexcept { return faults_; }
+
+private:
+    std::vector<wiring_fault> faults_;
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,73 @@
+// All files as one.
+#include "wiring/check/checker.hpp"
+
+#include <algorithm>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+void collect_sets(wire_checker& by, const data& file, std::vector<set_plan>& into) {
+    static const std::vector<std::string> known{"on", "during", "note"};
+    const data* const all = by.need(file, "set", data_kind::table);
+    for (std::size_t i = 0; all != nullptr && i < all->entries.size(); ++i) {
+        const keyed_data& one = all->entries[i];
+        set_plan made{one.key, one.key_at, {}};
+        if (one.value.kind != data_kind::table) {
+            by.faults().add(wiring_code::wrong_type, one.value.at, "a set is a table: [set.name]");
+            continue;
+        }
+        by.only_keys(one.value, "a set", known);
+        if (const data* const on = by.need(one.value, "on", data_kind::truth)) {
+            made.on = on->truth;
+        }
+        made.during = by.phases(one.value);
+        if (std::any_of(into.begin(), into.end(), [&](const set_plan& set) { return set.name == one.key; })) {
+            by.faults().add(wiring_code::duplicate, one.key_at, "there are two sets " + quoted(one.key));
+        }
+        into.push_back(std::move(made));
+    }
+}
+
+void look_for_sets(wire_checker& by, const std::vector<data>& wires, const wiring_plan& plan) {
+    const std::vector<std::string> names = names_of(plan.sets);
+    for (const data& wire : wires) {
+        const data* const set = wire.kind == data_kind::table ? wire.find("set") : nullptr;
+        if (set != nullptr && set->kind == data_kind::text &&
+            std::find(names.begin(), names.end(), set->text) == names.end()) {
+            by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + quoted(set->text),
+                            names.empty() ? "say [set." + set->text + "] in one of the files"
+                                          : nearest_or_all(set->text, names, "there are"));
+        }
+    }
+}
+
+} // namespace
+
+wiring_plan check_wiring(const std::vector<data>& files, const catalogue& has, fault_list& faults) {
+    static const std::vector<std::string> known{"include", "wire", "pattern", "use", "set"};
+    wiring_plan made;
+    wire_checker by(has, faults);
+    std::vector<data> wires;
+    for (const data& file : files) {
+        by.only_keys(file, "a wiring file", known);
+        collect_sets(by, file, made.sets);
+        if (const data* const own = by.need(file, "wire", data_kind::list)) {
+            wires.insert(wires.end(), own->items.begin(), own->items.end());
+        }
+    }
+    expand_patterns(by, files, wires);
+    look_for_sets(by, wires, made);
+    made.wires.reserve(wires.size());
+    for (const data& wire : wires) {
+        if (auto checked = by.wire(wire)) {
+            made.wires.push_back(std::move(*checked));
+        }
+    }
+    check_together(by, made);
+    return made;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,91 @@
+// What the parts of the check share.
+#pragma once
+
+#include "wiring/check/plan.hpp"
+
+#include <courier/detail/base/nearest.hpp>
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// What parameters may refer to.
+struct value_scope {
+    const value_shape* payload = nullptr; ///< null: what the cause is is not known
+    const value_shape* answer = nullptr;  ///< of the action before, if it has one
+};
+
+class wire_checker {
+public:
+    wire_checker(const catalogue& has, fault_list& faults) : has_(has), faults_(faults) {}
+
+    [[nodiscard]] const catalogue& has() const noexcept { return has_; }
+    [[nodiscard]] fault_list& faults() noexcept { return faults_; }
+
+    /// One wire; nothing when something in it is wrong, which is told.
+    std::optional<wire_plan> wire(const data& from);
+    std::vector<phase_plan> phases(const data& from);
+
+    /// Whether a table has only these keys; others are told.
+    bool only_keys(const data& table, std::string_view what, const std::vector<std::string>& known);
+    /// A value of a kind, or null; what is there and of another kind is told.
+    const data* need(const data& table, std::string_view key, data_kind kind, bool must_be_there = false);
+    /// A time in seconds: a number, or a text such as "500 ms"; told when it is none.
+    std::optional<double> seconds(const data& from);
+    [[nodiscard]] const value_shape* state_shape(std::string_view name) const noexcept;
+    [[nodiscard]] std::vector<std::string> state_names() const;
+
+private:
+    void cause(const data& from, wire_plan& made, value_scope& scope);
+    void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into);
+    void often(const data& from, wire_plan& made);
+    void stage(const data& from, wire_plan& made);
+    std::vector<step_plan> steps(const data& from, const value_scope& scope, int depth);
+    void step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into);
+
+    const catalogue& has_;
+    fault_list& faults_;
+};
+
+/// "did you mean 'x'?", or what there is, if that is not too much.
+[[nodiscard]] std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names,
+                                         std::string_view there_is);
+[[nodiscard]] std::string quoted(std::string_view name);
+template <class Entries>
+[[nodiscard]] std::vector<std::string> names_of(const Entries& entries) {
+    std::vector<std::string> all;
+    for (const auto& one : entries) {
+        all.push_back(one.name);
+    }
+    return all;
+}
+
+/// "a whole number from 0 to 255", ..., for messages.
+[[nodiscard]] std::string told(const value_shape& shape);
+[[nodiscard]] bool is_simple(value_kind kind) noexcept;
+
+/// Reads a constant of a shape; told when it does not fit. `what` is what it is for.
+std::optional<constant> constant_of(wire_checker& by, const data& from, const value_shape& shape,
+                                    std::string_view what);
+
+void check_conditions(wire_checker& by, const data& from, const value_shape& payload, std::vector<condition_plan>& into);
+void check_state_conditions(wire_checker& by, const data& from, std::vector<condition_plan>& into);
+void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,
+                      const value_scope& scope, std::vector<parameter_plan>& into);
+
+/// Replaces uses of patterns by wires, behind those that are there.
+void expand_patterns(wire_checker& by, const std::vector<data>& files, std::vector<data>& wires);
+
+/// Tells of wires that set one another off without an end, and of doubles.
+void check_together(wire_checker& by, const wiring_plan& plan);
+
+/// Everything that a wire says, but for its place and note.
+[[nodiscard]] std::string fingerprint_of(const data& wire);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,182 @@
+// Constants of the types that are wanted, and how types are told.
+#include "wiring/check/checker.hpp"
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <limits>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+std::string quoted(std::string_view name) {
+    return "'" + std::string(name) + "'";
+}
+
+std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names, std::string_view there_is) {
+    if (const std::string nearest = nearest_of(name, names); !nearest.empty()) {
+        return "did you mean " + quoted(nearest) + "?";
+    }
+    if (names.empty()) {
+        return "there is none at all";
+    }
+    std::string all;
+    const std::size_t most = 12;
+    for (std::size_t i = 0; i < std::min(names.size(), most); ++i) {
+        all += (i == 0 ? "" : ", ") + names[i];
+    }
+    return std::string(there_is) + ": " + all +
+           (names.size() > most ? " and " + std::to_string(names.size() - most) + " more" : "");
+}
+
+bool is_simple(value_kind kind) noexcept {
+    return kind <= value_kind::duration;
+}
+
+std::string told(const value_shape& shape) {
+    switch (shape.kind) {
+    case value_kind::truth:
+        return "true or false";
+    case value_kind::integer:
+        return shape.most > std::numeric_limits<std::uint32_t>::max()
+                   ? "a whole number"
+                   : "a whole number from " + std::to_string(shape.least) + " to " + std::to_string(shape.most);
+    case value_kind::natural:
+        return shape.most > std::numeric_limits<std::uint32_t>::max()
+                   ? "a whole number from 0 on"
+                   : "a whole number from 0 to " + std::to_string(shape.most);
+    case value_kind::real:
+        return "a number";
+    case value_kind::enumeration:
+        return "one of the values of " + shape.type;
+    case value_kind::text:
+        return "a text";
+    case value_kind::duration:
+        return "a time, such as 2 or \"500 ms\"";
+    case value_kind::object:
+        return "a table of the fields of " + shape.type;
+    case value_kind::optional:
+        return shape.inner.empty() ? "nothing" : told(shape.inner.front());
+    case value_kind::list:
+        return "a list";
+    default:
+        return "of a type that wiring knows nothing of";
+    }
+}
+
+std::optional<double> wire_checker::seconds(const data& from) {
+    if (from.is_number()) {
+        return from.number();
+    }
+    if (from.kind == data_kind::text) {
+        double number = 0;
+        const char* const end = from.text.data() + from.text.size();
+        const auto [past, error] = std::from_chars(from.text.data(), end, number);
+        std::string_view unit(past, static_cast<std::size_t>(end - past));
+        while (!unit.empty() && unit.front() == ' ') {
+            unit.remove_prefix(1);
+        }
+        constexpr std::array<std::pair<std::string_view, double>, 4> units{
+            {{"ms", 1e-3}, {"s", 1}, {"min", 60}, {"h", 3600}}};
+        for (const auto& [name, worth] : units) {
+            if (error == std::errc{} && unit == name) {
+                return number * worth;
+            }
+        }
+    }
+    faults_.add(wiring_code::wrong_type, from.at, "this is no time",
+                "write seconds, or a text with a unit: 2, \"500 ms\", \"2.5 s\", \"3 min\" or \"1 h\"");
+    return std::nullopt;
+}
+
+namespace {
+
+std::optional<constant> refuse(wire_checker& by, const data& from, const value_shape& shape, std::string_view what) {
+    by.faults().add(wiring_code::wrong_type, from.at,
+                    std::string(what) + " is " + told(shape) + ", and here is " + std::string(told(from.kind)));
+    return std::nullopt;
+}
+
+std::optional<constant> number_out_of_range(wire_checker& by, const data& from, const value_shape& shape,
+                                            std::string_view what) {
+    by.faults().add(wiring_code::out_of_range, from.at, std::string(what) + " is " + told(shape));
+    return std::nullopt;
+}
+
+std::optional<constant> whole_number(wire_checker& by, const data& from, const value_shape& shape,
+                                     std::string_view what) {
+    if (from.kind != data_kind::integer) {
+        return refuse(by, from, shape, what);
+    }
+    const bool too_low = from.integer < (shape.kind == value_kind::natural ? 0 : shape.least);
+    if (too_low || (from.integer > 0 && static_cast<std::uint64_t>(from.integer) > shape.most)) {
+        return number_out_of_range(by, from, shape, what);
+    }
+    constant made;
+    made.integer = from.integer;
+    made.natural = static_cast<std::uint64_t>(from.integer);
+    return made;
+}
+
+std::optional<constant> named_value(wire_checker& by, const data& from, const value_shape& shape,
+                                    std::string_view what) {
+    if (from.kind != data_kind::text) {
+        return refuse(by, from, shape, what);
+    }
+    const auto found = std::find(shape.values.begin(), shape.values.end(), from.text);
+    if (found == shape.values.end()) {
+        by.faults().add(wiring_code::unknown_value, from.at, shape.type + " has no value " + quoted(from.text),
+                        nearest_or_all(from.text, shape.values, "there are"));
+        return std::nullopt;
+    }
+    constant made;
+    made.integer = found - shape.values.begin();
+    made.text = from.text;
+    return made;
+}
+
+} // namespace
+
+std::optional<constant> constant_of(wire_checker& by, const data& from, const value_shape& shape,
+                                    std::string_view what) {
+    constant made;
+    switch (shape.kind) {
+    case value_kind::truth:
+        if (from.kind != data_kind::truth) {
+            return refuse(by, from, shape, what);
+        }
+        made.truth = from.truth;
+        return made;
+    case value_kind::integer:
+    case value_kind::natural:
+        return whole_number(by, from, shape, what);
+    case value_kind::real:
+        if (!from.is_number()) {
+            return refuse(by, from, shape, what);
+        }
+        made.real = from.number();
+        return made;
+    case value_kind::enumeration:
+        return named_value(by, from, shape, what);
+    case value_kind::text:
+        if (from.kind != data_kind::text) {
+            return refuse(by, from, shape, what);
+        }
+        made.text = from.text;
+        return made;
+    case value_kind::duration:
+        if (const std::optional<double> time = by.seconds(from)) {
+            made.real = *time;
+            return made;
+        }
+        return std::nullopt;
+    case value_kind::optional:
+        return constant_of(by, from, shape.inner.front(), what);
+    default:
+        return refuse(by, from, shape, what);
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,292 @@
+// Parameters of actions: constants, fields, states, and texts made of these.
+#include "wiring/check/checker.hpp"
+
+#include <algorithm>
+#include <charconv>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+bool is_number(value_kind kind) noexcept {
+    return kind == value_kind::integer || kind == value_kind::natural || kind == value_kind::real;
+}
+
+/// What stands between braces: a name, and perhaps `* 3.5` and `:.1`.
+struct placeholder {
+    std::string name;
+    double factor = 1;
+    bool has_factor = false;
+    int decimals = -1;
+};
+
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && text.front() == ' ') {
+        text.remove_prefix(1);
+    }
+    while (!text.empty() && text.back() == ' ') {
+        text.remove_suffix(1);
+    }
+    return text;
+}
+
+bool read_placeholder(std::string_view text, placeholder& into) {
+    if (const std::size_t colon = text.find(':'); colon != std::string_view::npos) {
+        const std::string_view format = trimmed(text.substr(colon + 1));
+        if (format.size() != 2 || format[0] != '.' || format[1] < '0' || format[1] > '9') {
+            return false;
+        }
+        into.decimals = format[1] - '0';
+        text = text.substr(0, colon);
+    }
+    if (const std::size_t star = text.find('*'); star != std::string_view::npos) {
+        const std::string_view factor = trimmed(text.substr(star + 1));
+        const auto [past, error] = std::from_chars(factor.data(), factor.data() + factor.size(), into.factor);
+        if (error != std::errc{} || past != factor.data() + factor.size()) {
+            return false;
+        }
+        into.has_factor = true;
+        text = text.substr(0, star);
+    }
+    into.name = trimmed(text);
+    return !into.name.empty();
+}
+
+/// Looks a dotted name up in a struct.
+bool find_field(const value_shape& object, std::string_view name, field_path& into) {
+    const value_shape* at = &object;
+    while (true) {
+        const std::size_t dot = name.find('.');
+        const std::string_view first = name.substr(0, dot);
+        const auto found = std::find_if(at->fields.begin(), at->fields.end(),
+                                        [&](const named_shape& field) { return field.name == first; });
+        if (found == at->fields.end()) {
+            return false;
+        }
+        into.steps.push_back(static_cast<std::uint32_t>(found - at->fields.begin()));
+        at = &found->shape;
+        if (dot == std::string_view::npos) {
+            into.shape = *at;
+            return true;
+        }
+        name.remove_prefix(dot + 1);
+    }
+}
+
+class value_checker {
+public:
+    value_checker(wire_checker& by, const value_scope& scope) : by_(by), scope_(scope) {}
+
+    std::optional<value_plan> value(const data& from, const value_shape& wanted, const std::string& what) {
+        if (from.kind != data_kind::text || from.text.find_first_of("{}") == std::string::npos) {
+            value_plan made;
+            const std::optional<constant> read = constant_of(by_, from, wanted, what);
+            if (!read) {
+                return std::nullopt;
+            }
+            made.value = *read;
+            return made;
+        }
+        return of_text(from, wanted, what);
+    }
+
+private:
+    std::optional<value_plan> of_text(const data& from, const value_shape& wanted, const std::string& what) {
+        std::vector<value_plan> pieces;
+        if (!split(from, pieces)) {
+            return std::nullopt;
+        }
+        if (pieces.size() == 1 && pieces.front().from != value_origin::constant &&
+            wanted.kind != value_kind::text) {
+            return fits(pieces.front(), wanted, from.at, what) ? std::optional(pieces.front()) : std::nullopt;
+        }
+        if (wanted.kind != value_kind::text) {
+            by_.faults().add(wiring_code::wrong_type, from.at, what + " is " + told(wanted) + ", and here is a text");
+            return std::nullopt;
+        }
+        value_plan made;
+        made.from = value_origin::text;
+        made.pieces = std::move(pieces);
+        return made;
+    }
+
+    bool split(const data& from, std::vector<value_plan>& into) {
+        std::string literal;
+        const auto end_literal = [&] {
+            if (!literal.empty()) {
+                into.emplace_back().value.text = std::exchange(literal, {});
+            }
+        };
+        const std::string& text = from.text;
+        for (std::size_t i = 0; i < text.size(); ++i) {
+            const bool doubled = i + 1 < text.size() && text[i] == text[i + 1];
+            if ((text[i] == '{' || text[i] == '}') && doubled) {
+                literal += text[i++];
+            } else if (text[i] == '{') {
+                end_literal();
+                const std::size_t end = text.find('}', i);
+                if (end == std::string::npos || !take(from, i, text.substr(i + 1, end - i - 1), into)) {
+                    return end == std::string::npos ? unclosed(from, i) : false;
+                }
+                i = end;
+            } else if (text[i] == '}') {
+                return unclosed(from, i);
+            } else {
+                literal += text[i];
+            }
+        }
+        end_literal();
+        return true;
+    }
+
+    bool unclosed(const data& from, std::size_t i) {
+        by_.faults().add(wiring_code::wrong_type, inside(from, i), "a brace without the other",
+                         "write {field}, or {{ and }} for the braces themselves");
+        return false;
+    }
+
+    static place_in inside(const data& from, std::size_t i) {
+        return {from.at.file, from.at.line, from.at.column + 1 + static_cast<std::uint32_t>(i)}; // behind the quote
+    }
+
+    bool take(const data& from, std::size_t i, const std::string& text, std::vector<value_plan>& into) {
+        placeholder read;
+        if (!read_placeholder(text, read)) {
+            by_.faults().add(wiring_code::wrong_type, inside(from, i), "{" + text + "} cannot be read",
+                             "write {field}, {field * 1.5} or {field:.1}");
+            return false;
+        }
+        value_plan made;
+        made.factor = read.factor;
+        made.decimals = read.decimals;
+        if (!resolve(read.name, made)) {
+            unknown(inside(from, i), read.name);
+            return false;
+        }
+        if (!is_simple(shape_of_value(made).kind)) {
+            by_.faults().add(wiring_code::wrong_type, inside(from, i),
+                             quoted(read.name) + " is " + told(made.field.shape) + ", which is no single value",
+                             made.field.shape.kind == value_kind::object
+                                 ? nearest_or_all("", names_of(made.field.shape.fields), "name one of its fields")
+                                 : "");
+            return false;
+        }
+        if ((read.has_factor || read.decimals >= 0) && !is_number(shape_of_value(made).kind) &&
+            shape_of_value(made).kind != value_kind::duration) {
+            by_.faults().add(wiring_code::wrong_type, inside(from, i), quoted(read.name) + " is no number");
+            return false;
+        }
+        into.push_back(std::move(made));
+        return true;
+    }
+
+    static const value_shape& shape_of_value(const value_plan& made) {
+        return made.field.shape.kind == value_kind::optional ? made.field.shape.inner.front() : made.field.shape;
+    }
+
+    bool resolve(const std::string& name, value_plan& into) {
+        if (scope_.payload != nullptr && find_field(*scope_.payload, name, into.field)) {
+            into.from = value_origin::field;
+            return true;
+        }
+        into.field = {};
+        if (const value_shape* const state = by_.state_shape(name); state != nullptr) {
+            into.from = value_origin::state;
+            into.state = name;
+            into.field.shape = *state;
+            return true;
+        }
+        const bool whole = name == "answer";
+        if (scope_.answer == nullptr || (!whole && !name.starts_with("answer."))) {
+            return false;
+        }
+        into.from = value_origin::answer;
+        if (whole) {
+            into.field.shape = *scope_.answer;
+            return true;
+        }
+        return find_field(*scope_.answer, std::string_view(name).substr(7), into.field);
+    }
+
+    void unknown(place_in at, const std::string& name) {
+        std::vector<std::string> names =
+            scope_.payload != nullptr ? names_of(scope_.payload->fields) : std::vector<std::string>();
+        for (const std::string& state : by_.state_names()) {
+            names.push_back(state);
+        }
+        if (scope_.answer != nullptr) {
+            names.emplace_back("answer");
+        }
+        by_.faults().add(wiring_code::unknown_field, at,
+                         quoted(name) + " is neither a field of " +
+                             (scope_.payload != nullptr ? scope_.payload->type : "what happens") + " nor a state",
+                         nearest_or_all(name, names, "there are"));
+    }
+
+    bool fits(const value_plan& from, const value_shape& wanted, place_in at, const std::string& what) {
+        const value_shape& have = from.field.shape;
+        const bool may_be_missing = have.kind == value_kind::optional && wanted.kind != value_kind::optional;
+        const value_shape& want = wanted.kind == value_kind::optional ? wanted.inner.front() : wanted;
+        const value_shape& is = shape_of_value(from);
+        const bool whole = want.kind == value_kind::integer || want.kind == value_kind::natural;
+        const bool alike = (want.kind == value_kind::real && (is_number(is.kind) || is.kind == value_kind::duration)) ||
+                           (whole && is.kind != value_kind::real && is_number(is.kind) && from.factor == 1) ||
+                           (whole && is_number(is.kind) && from.decimals == 0) ||
+                           (want.kind == value_kind::duration &&
+                            (is_number(is.kind) || is.kind == value_kind::duration)) ||
+                           (want.kind == value_kind::truth && is.kind == want.kind) ||
+                           (want.kind == value_kind::enumeration && is.kind == want.kind && is.type == want.type);
+        if (alike && !may_be_missing) {
+            return true;
+        }
+        by_.faults().add(wiring_code::wrong_type, at,
+                         what + " is " + told(want) + ", and here is " +
+                             (may_be_missing ? "one that may be missing" : told(is)),
+                         whole && is_number(is.kind) ? "round it: {...:.0}" : "");
+        return false;
+    }
+
+    wire_checker& by_;
+    const value_scope& scope_;
+};
+
+void check_object(wire_checker& by, const data* from, const value_shape& object, const std::string& whose,
+                  place_in step, const value_scope& scope, const std::vector<std::uint32_t>& way,
+                  std::vector<parameter_plan>& into) {
+    if (from != nullptr) {
+        for (const keyed_data& one : from->entries) {
+            if (std::none_of(object.fields.begin(), object.fields.end(),
+                             [&](const named_shape& field) { return field.name == one.key; })) {
+                by.faults().add(wiring_code::unknown_parameter, one.key_at, whose + " has no parameter " + quoted(one.key),
+                                nearest_or_all(one.key, names_of(object.fields), "its parameters"));
+            }
+        }
+    }
+    for (std::size_t i = 0; i < object.fields.size(); ++i) {
+        const named_shape& field = object.fields[i];
+        const data* const given = from != nullptr ? from->find(field.name) : nullptr;
+        std::vector<std::uint32_t> to = way;
+        to.push_back(static_cast<std::uint32_t>(i));
+        if (given == nullptr) {
+            if (field.shape.kind != value_kind::optional) {
+                by.faults().add(wiring_code::missing_parameter, from != nullptr ? from->at : step,
+                                whose + " needs " + quoted(field.name) + ", which is " + told(field.shape));
+            }
+        } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
+            check_object(by, given, field.shape, whose, given->at, scope, to, into);
+        } else if (auto value = value_checker(by, scope).value(*given, field.shape, quoted(field.name))) {
+            into.push_back({{std::move(to), field.shape}, std::move(*value)});
+        }
+    }
+}
+
+} // namespace
+
+void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,
+                      const value_scope& scope, std::vector<parameter_plan>& into) {
+    check_object(by, from, action.parameters, quoted(action.name), step, scope, {}, into);
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

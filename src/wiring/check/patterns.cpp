@@ -1,0 +1,227 @@
+// Wires that are written once and used for many objects.
+#include "wiring/check/checker.hpp"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+constexpr std::size_t most_wires = 1'000'000;
+
+struct pattern {
+    const data* table;
+    place_in at;
+    std::vector<std::string> needs;
+    bool used = false;
+};
+
+/// One use, with its parameters.
+struct use {
+    const std::string& pattern_name;
+    const data& with;
+};
+
+/// Puts parameters in the place of <names>: the value itself where a text is
+/// nothing else.
+class replacer {
+public:
+    replacer(wire_checker& by, const use& what) : by_(by), what_(what) {}
+
+    void replace(data& in) {
+        for (data& item : in.items) {
+            replace(item);
+        }
+        for (keyed_data& one : in.entries) {
+            replace(one.value);
+        }
+        if (in.kind == data_kind::text && in.text.find('<') != std::string::npos) {
+            replace_text(in);
+        }
+    }
+    [[nodiscard]] const std::set<std::string>& unknown() const noexcept { return unknown_; }
+
+private:
+    void replace_text(data& in) {
+        std::string made;
+        for (std::size_t i = 0; i < in.text.size(); ++i) {
+            const std::size_t end = in.text[i] == '<' ? in.text.find('>', i) : std::string::npos;
+            if (end == std::string::npos) {
+                made += in.text[i];
+                continue;
+            }
+            const std::string name = in.text.substr(i + 1, end - i - 1);
+            const data* const value = what_.with.find(name);
+            if (value == nullptr) {
+                unknown(in, i, name);
+            } else if (i == 0 && end + 1 == in.text.size()) {
+                in = *value; // whatever it is
+                return;
+            } else if (value->kind == data_kind::text) {
+                made += value->text;
+            } else if (value->kind == data_kind::integer) {
+                made += std::to_string(value->integer);
+            } else {
+                by_.faults().add(wiring_code::wrong_type, value->at,
+                                 quoted(name) + " stands in a text, and so has to be a text or a whole number");
+            }
+            i = end;
+        }
+        in.text = std::move(made);
+    }
+    void unknown(const data& in, std::size_t i, const std::string& name) {
+        unknown_.insert(name);
+        by_.faults().add(wiring_code::unknown_parameter,
+                         {in.at.file, in.at.line, in.at.column + 1 + static_cast<std::uint32_t>(i)},
+                         "the pattern " + quoted(what_.pattern_name) + " has no parameter " + quoted(name),
+                         "name it in 'needs'");
+    }
+
+    wire_checker& by_;
+    const use& what_;
+    std::set<std::string> unknown_;
+};
+
+class pattern_list {
+public:
+    explicit pattern_list(wire_checker& by) : by_(by) {}
+
+    void collect(const data& file) {
+        const data* const all = by_.need(file, "pattern", data_kind::table);
+        for (std::size_t i = 0; all != nullptr && i < all->entries.size(); ++i) {
+            const keyed_data& one = all->entries[i];
+            if (one.value.kind != data_kind::table) {
+                by_.faults().add(wiring_code::wrong_type, one.value.at, "a pattern is a table: [pattern.name]");
+                continue;
+            }
+            pattern made{&one.value, one.key_at, {}};
+            const data* const needs = by_.need(one.value, "needs", data_kind::list, true);
+            for (std::size_t k = 0; needs != nullptr && k < needs->items.size(); ++k) {
+                made.needs.push_back(needs->items[k].text);
+            }
+            if (!patterns_.emplace(one.key, made).second) {
+                by_.faults().add(wiring_code::duplicate, one.key_at, "there are two patterns " + quoted(one.key));
+            }
+        }
+    }
+
+    void use_all(const data& file, std::vector<data>& wires) {
+        const data* const all = by_.need(file, "use", data_kind::list);
+        for (std::size_t i = 0; all != nullptr && i < all->items.size(); ++i) {
+            take(all->items[i], wires);
+        }
+    }
+
+    void tell_unused() {
+        for (const auto& [name, one] : patterns_) {
+            if (!one.used) {
+                by_.faults().add(wiring_code::unused_pattern, one.at, "nobody uses the pattern " + quoted(name),
+                                 "use it, [[use]] pattern = \"" + name + "\", or take it out");
+            }
+        }
+    }
+
+private:
+    void take(const data& from, std::vector<data>& wires) {
+        static const std::vector<std::string> known{"pattern", "with", "each", "name", "enabled", "set"};
+        if (from.kind != data_kind::table) {
+            by_.faults().add(wiring_code::wrong_type, from.at, "a use is a table: [[use]]");
+            return;
+        }
+        by_.only_keys(from, "a use", known);
+        const data* const name = by_.need(from, "pattern", data_kind::text, true);
+        if (name == nullptr) {
+            return;
+        }
+        const auto found = patterns_.find(name->text);
+        if (found == patterns_.end()) {
+            std::vector<std::string> names;
+            for (const auto& [one, what] : patterns_) {
+                names.push_back(one);
+            }
+            by_.faults().add(wiring_code::unknown_pattern, name->at, "there is no pattern " + quoted(name->text),
+                             nearest_or_all(name->text, names, "there are"));
+            return;
+        }
+        found->second.used = true;
+        const data* const with = by_.need(from, "with", data_kind::table);
+        const data* const each = by_.need(from, "each", data_kind::list);
+        if (with == nullptr && each == nullptr) {
+            const data nothing{data_kind::table, from.at, false, 0, 0, {}, {}, {}};
+            make(found->first, found->second, from, nothing, wires);
+        } else if (with != nullptr) {
+            make(found->first, found->second, from, *with, wires);
+        }
+        for (std::size_t i = 0; each != nullptr && i < each->items.size() && wires.size() < most_wires; ++i) {
+            make(found->first, found->second, from, each->items[i], wires);
+        }
+    }
+
+    void make(const std::string& name, const pattern& what, const data& from, const data& with,
+              std::vector<data>& wires) {
+        if (!has_all(name, what, with)) {
+            return;
+        }
+        data made = *what.table;
+        made.at = with.at;
+        std::erase_if(made.entries, [](const keyed_data& one) { return one.key == "needs"; });
+        const use now{name, with};
+        replacer by(by_, now);
+        by.replace(made);
+        for (const std::string_view key : {"name", "enabled", "set"}) {
+            if (const data* const own = from.find(key); own != nullptr) {
+                std::erase_if(made.entries, [&](const keyed_data& one) { return one.key == key; });
+                made.entries.push_back({std::string(key), own->at, *own});
+            }
+        }
+        if (by.unknown().empty()) {
+            wires.push_back(std::move(made));
+        }
+    }
+
+    bool has_all(const std::string& name, const pattern& what, const data& with) {
+        if (with.kind != data_kind::table) {
+            by_.faults().add(wiring_code::wrong_type, with.at, "parameters are a table: { bell = \"north bell\" }");
+            return false;
+        }
+        bool all = true;
+        for (const std::string& need : what.needs) {
+            if (with.find(need) == nullptr) {
+                by_.faults().add(wiring_code::missing_parameter, with.at,
+                                 "the pattern " + quoted(name) + " needs " + quoted(need));
+                all = false;
+            }
+        }
+        for (const keyed_data& one : with.entries) {
+            if (std::find(what.needs.begin(), what.needs.end(), one.key) == what.needs.end()) {
+                by_.faults().add(wiring_code::unknown_parameter, one.key_at,
+                                 "the pattern " + quoted(name) + " has no parameter " + quoted(one.key),
+                                 nearest_or_all(one.key, what.needs, "its parameters"));
+                all = false;
+            }
+        }
+        return all;
+    }
+
+    wire_checker& by_;
+    std::map<std::string, pattern> patterns_;
+};
+
+} // namespace
+
+void expand_patterns(wire_checker& by, const std::vector<data>& files, std::vector<data>& wires) {
+    pattern_list all(by);
+    for (const data& file : files) {
+        all.collect(file);
+    }
+    for (const data& file : files) {
+        all.use_all(file, wires);
+    }
+    all.tell_unused();
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

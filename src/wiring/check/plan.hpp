@@ -1,0 +1,108 @@
+// Wiring that has been checked: every name found, every value of its type.
+#pragma once
+
+#include "wiring/text/data.hpp"
+
+#include <courier/wiring/catalogue.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <string>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// Which field of a field of ... a struct, by their numbers.
+struct field_path {
+    std::vector<std::uint32_t> steps;
+    value_shape shape; ///< what is there
+};
+
+/// A value of a simple kind; durations in seconds, enumerations by their number in
+/// the list of values.
+struct constant {
+    bool truth = false;
+    std::int64_t integer = 0;
+    std::uint64_t natural = 0;
+    double real = 0;
+    std::string text;
+};
+
+enum class test_op : std::uint8_t { equal, not_equal, below, at_most, above, at_least, one_of };
+
+struct condition_plan {
+    std::string state; ///< empty: it is about the payload
+    field_path field;  ///< of a state: none
+    test_op op = test_op::equal;
+    std::vector<constant> values; ///< one, or several for `one_of`
+};
+
+enum class value_origin : std::uint8_t { constant, field, state, answer, text };
+
+/// Where a value comes from.
+struct value_plan {
+    value_origin from = value_origin::constant;
+    constant value;
+    std::string state;
+    field_path field;        ///< of the payload or the answer; of a state only its shape
+    double factor = 1;       ///< numbers are multiplied by it
+    int decimals = -1;       ///< of numbers in texts; -1: as many as there are
+    std::vector<value_plan> pieces; ///< of a text: constants and what stands between them
+};
+
+struct parameter_plan {
+    field_path to;
+    value_plan what;
+};
+
+struct step_plan {
+    place_in at;
+    std::size_t action = 0; ///< in the catalogue
+    std::string target;     ///< empty: at none
+    std::vector<parameter_plan> parameters;
+    std::vector<step_plan> success;
+    std::vector<step_plan> failure;
+};
+
+struct phase_plan {
+    std::string phases;
+    std::string phase;
+};
+
+struct wire_plan {
+    place_in at;
+    std::string name; ///< may be empty
+    std::string note;
+    std::size_t cause = 0; ///< in the catalogue
+    std::string target;
+    std::vector<phase_plan> during;
+    std::vector<condition_plan> conditions;
+    std::vector<step_plan> steps;
+    double after = 0; ///< seconds
+    std::uint32_t times = 0;
+    double every = 0;
+    std::string stage;
+    std::string set;
+    bool enabled = true;
+    std::string fingerprint; ///< alike for wires that do the same
+};
+
+struct set_plan {
+    std::string name;
+    place_in at;
+    std::vector<phase_plan> during;
+    bool on = true;
+};
+
+struct wiring_plan {
+    std::vector<wire_plan> wires;
+    std::vector<set_plan> sets;
+};
+
+/// Checks all files as one.
+wiring_plan check_wiring(const std::vector<data>& files, const catalogue& has, fault_list& faults);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

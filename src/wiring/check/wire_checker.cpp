@@ -1,0 +1,267 @@
+#include "wiring/check/checker.hpp"
+
+#include <algorithm>
+#include <limits>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+constexpr int deepest = 16; ///< successes of successes
+
+const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if", "while",
+                                         "do",   "after", "times", "every", "enabled", "stage", "set"};
+const std::vector<std::string> step_keys{"action", "at", "with", "success", "failure", "note"};
+
+} // namespace
+
+bool wire_checker::only_keys(const data& table, std::string_view what, const std::vector<std::string>& known) {
+    bool all = true;
+    for (const keyed_data& one : table.entries) {
+        if (std::find(known.begin(), known.end(), one.key) == known.end()) {
+            faults_.add(wiring_code::unknown_key, one.key_at, std::string(what) + " has no " + quoted(one.key),
+                        nearest_or_all(one.key, known, "it may have"));
+            all = false;
+        }
+    }
+    return all;
+}
+
+const data* wire_checker::need(const data& table, std::string_view key, data_kind kind, bool must_be_there) {
+    const data* const found = table.find(key);
+    if (found == nullptr) {
+        if (must_be_there) {
+            faults_.add(wiring_code::missing_key, table.at, "this needs " + quoted(key));
+        }
+        return nullptr;
+    }
+    if (found->kind != kind) {
+        faults_.add(wiring_code::wrong_type, found->at,
+                    quoted(key) + " is " + std::string(told(kind)) + ", and here is " + std::string(told(found->kind)));
+        return nullptr;
+    }
+    return found;
+}
+
+const value_shape* wire_checker::state_shape(std::string_view name) const noexcept {
+    const channel_entry* const found = has_.channel(name);
+    return found != nullptr && found->is_state ? &found->payload.fields.back().shape : nullptr;
+}
+
+std::vector<std::string> wire_checker::state_names() const {
+    std::vector<std::string> all;
+    for (const channel_entry& one : has_.channels) {
+        if (one.is_state) {
+            all.push_back(one.name);
+        }
+    }
+    return all;
+}
+
+void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into) {
+    const data* const at = from.find("at");
+    if (at == nullptr || at->kind != data_kind::text) {
+        static_cast<void>(need(from, "at", data_kind::text));
+        return;
+    }
+    if (kind.empty()) {
+        faults_.add(wiring_code::unknown_target_kind, at->at, std::string(whose) + " is for no object in particular",
+                    "leave 'at' out");
+        return;
+    }
+    into = at->text;
+    const auto found = std::find_if(has_.targets.begin(), has_.targets.end(),
+                                    [&](const target_entry& target) { return target.name == at->text; });
+    if (found != has_.targets.end() && found->kind != kind) {
+        faults_.add(wiring_code::unknown_target_kind, at->at,
+                    quoted(at->text) + " is a " + found->kind + ", and " + std::string(whose) + " is for a " +
+                        std::string(kind));
+    }
+}
+
+void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) {
+    const data* const when = need(from, "when", data_kind::text, true);
+    if (when == nullptr) {
+        return;
+    }
+    const channel_entry* const found = has_.channel(when->text);
+    if (found == nullptr) {
+        faults_.add(wiring_code::unknown_channel, when->at, "nothing is called " + quoted(when->text),
+                    nearest_or_all(when->text, names_of(has_.channels), "what can be waited for"));
+        return;
+    }
+    made.cause = static_cast<std::size_t>(found - has_.channels.data());
+    scope.payload = &found->payload;
+    target_of(from, found->target_kind, quoted(found->name), made.target);
+    if (const data* const conditions = need(from, "if", data_kind::table)) {
+        check_conditions(*this, *conditions, found->payload, made.conditions);
+    }
+}
+
+std::vector<phase_plan> wire_checker::phases(const data& from) {
+    std::vector<phase_plan> all;
+    const data* const during = from.find("during");
+    if (during == nullptr) {
+        return all;
+    }
+    const std::vector<data> one{*during};
+    for (const data& text : during->kind == data_kind::list ? during->items : one) {
+        if (text.kind != data_kind::text) {
+            faults_.add(wiring_code::wrong_type, text.at, "'during' is a phase, such as \"watch.storm\", or a list of some");
+            continue;
+        }
+        const std::size_t dot = text.text.rfind('.');
+        const std::string whose = text.text.substr(0, dot == std::string::npos ? text.text.size() : dot);
+        const std::string phase = dot == std::string::npos ? "" : text.text.substr(dot + 1);
+        const auto found =
+            std::find_if(has_.phases.begin(), has_.phases.end(), [&](const auto& p) { return p.name == whose; });
+        if (found == has_.phases.end()) {
+            faults_.add(wiring_code::unknown_phase, text.at, "there are no phases " + quoted(whose),
+                        nearest_or_all(whose, names_of(has_.phases), "there are"));
+        } else if (std::find(found->phases.begin(), found->phases.end(), phase) == found->phases.end()) {
+            faults_.add(wiring_code::unknown_phase, text.at, quoted(whose) + " has no phase " + quoted(phase),
+                        nearest_or_all(phase, found->phases, "its phases"));
+        } else {
+            all.push_back({whose, phase});
+        }
+    }
+    return all;
+}
+
+void wire_checker::often(const data& from, wire_plan& made) {
+    const auto time = [&](std::string_view key, double& into) {
+        const data* const given = from.find(key);
+        const std::optional<double> read = given != nullptr ? seconds(*given) : std::nullopt;
+        if (read && (!(*read >= 0) || *read > 1e8)) {
+            faults_.add(wiring_code::out_of_range, given->at, quoted(key) + " is a time from 0 to three years");
+        } else if (read) {
+            into = *read;
+        }
+    };
+    time("after", made.after);
+    time("every", made.every);
+    if (const data* const times = need(from, "times", data_kind::integer)) {
+        if (times->integer < 1 || times->integer > std::numeric_limits<std::int32_t>::max()) {
+            faults_.add(wiring_code::out_of_range, times->at, "'times' is a whole number from 1 on",
+                        "leave it out for as often as it comes, or say enabled = false for never");
+        } else {
+            made.times = static_cast<std::uint32_t>(times->integer);
+        }
+    }
+}
+
+void wire_checker::stage(const data& from, wire_plan& made) {
+    const data* const stage = need(from, "stage", data_kind::text);
+    if (stage == nullptr) {
+        return;
+    }
+    if (std::find(has_.stages.begin(), has_.stages.end(), stage->text) == has_.stages.end()) {
+        faults_.add(wiring_code::unknown_stage, stage->at, "there is no stage " + quoted(stage->text),
+                    nearest_or_all(stage->text, has_.stages, "there are"));
+    }
+    made.stage = stage->text;
+}
+
+void wire_checker::step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into) {
+    data table = from;
+    if (from.kind == data_kind::text) { // an action without parameters
+        table = data{};
+        table.kind = data_kind::table;
+        table.at = from.at;
+        table.entries.push_back({"action", from.at, from});
+    }
+    if (table.kind != data_kind::table) {
+        faults_.add(wiring_code::wrong_type, from.at, "an action is its name, or a table with 'action'");
+        return;
+    }
+    only_keys(table, "an action", step_keys);
+    const data* const name = need(table, "action", data_kind::text, true);
+    if (name == nullptr) {
+        return;
+    }
+    const action_entry* const found = has_.action(name->text);
+    if (found == nullptr) {
+        faults_.add(wiring_code::unknown_action, name->at, "there is no action " + quoted(name->text),
+                    nearest_or_all(name->text, names_of(has_.actions), "there are"));
+        return;
+    }
+    step_plan made;
+    made.at = name->at;
+    made.action = static_cast<std::size_t>(found - has_.actions.data());
+    target_of(table, found->target_kind, quoted(found->name), made.target);
+    if (!found->target_kind.empty() && table.find("at") == nullptr) {
+        faults_.add(wiring_code::missing_key, table.at,
+                    quoted(found->name) + " needs 'at', the name of a " + found->target_kind);
+    }
+    check_parameters(*this, need(table, "with", data_kind::table), *found, name->at, scope, made.parameters);
+    value_scope inside = scope;
+    inside.answer = found->answer.kind != value_kind::other ? &found->answer : nullptr;
+    if (const data* const then = table.find("success")) {
+        made.success = steps(*then, inside, depth + 1);
+    }
+    if (const data* const then = table.find("failure")) {
+        made.failure = steps(*then, scope, depth + 1);
+    }
+    into.push_back(std::move(made));
+}
+
+std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& scope, int depth) {
+    std::vector<step_plan> all;
+    if (depth > deepest) {
+        faults_.add(wiring_code::too_large, from.at, "more than 16 actions follow from one another");
+        return all;
+    }
+    if (from.kind != data_kind::list) {
+        step(from, scope, depth, all);
+        return all;
+    }
+    if (from.items.empty()) {
+        faults_.add(wiring_code::missing_key, from.at, "no action is named");
+    }
+    for (const data& one : from.items) {
+        step(one, scope, depth, all);
+    }
+    return all;
+}
+
+std::optional<wire_plan> wire_checker::wire(const data& from) {
+    const std::size_t before = faults_.size();
+    wire_plan made;
+    made.at = from.at;
+    if (from.kind != data_kind::table) {
+        faults_.add(wiring_code::wrong_type, from.at, "a wire is a table: [[wire]]");
+        return std::nullopt;
+    }
+    only_keys(from, "a wire", wire_keys);
+    if (const data* const name = need(from, "name", data_kind::text)) {
+        made.name = name->text;
+    }
+    if (const data* const note = need(from, "note", data_kind::text)) {
+        made.note = note->text;
+    }
+    if (const data* const set = need(from, "set", data_kind::text)) {
+        made.set = set->text;
+    }
+    if (const data* const enabled = need(from, "enabled", data_kind::truth)) {
+        made.enabled = enabled->truth;
+    }
+    value_scope scope;
+    cause(from, made, scope);
+    made.during = phases(from);
+    if (const data* const conditions = need(from, "while", data_kind::table)) {
+        check_state_conditions(*this, *conditions, made.conditions);
+    }
+    often(from, made);
+    stage(from, made);
+    if (const data* const what = from.find("do")) {
+        made.steps = steps(*what, scope, 0);
+    } else {
+        faults_.add(wiring_code::missing_key, from.at, "this needs 'do', what is to be done");
+    }
+    made.fingerprint = fingerprint_of(from);
+    return faults_.size() == before ? std::optional(std::move(made)) : std::nullopt;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,104 @@
+// Actions of a wire, ready to be done.
+#pragma once
+
+#include "wiring/run/values.hpp"
+
+#include <courier/detail/base/first_failure.hpp>
+#include <courier/wiring/detail/action.hpp>
+
+#include <cstdint>
+#include <memory>
+#include <source_location>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// An object of a level, by its name; it may not be there.
+struct target_place {
+    std::string name;
+    std::string kind;
+    std::uint64_t key = 0;
+    std::shared_ptr<const void> address;         ///< null: it is not there
+    class wiring_core* told = nullptr;           ///< of comings and goings; null once that is gone
+};
+
+/// Notes what fails.
+struct failure_log {
+    std::uint64_t failures = 0;
+    std::string last;
+
+    void note(const std::string& action, const std::string& why) {
+        ++failures;
+        last = "'" + action + "': " + why;
+    }
+};
+
+/// Parameters of an action, in memory of their own.
+class made_parameters {
+public:
+    explicit made_parameters(std::shared_ptr<action_base> of) : of_(std::move(of)), object_(of_->make()) {}
+    made_parameters(made_parameters&& other) noexcept
+        : of_(std::move(other.of_)), object_(std::exchange(other.object_, nullptr)) {}
+    made_parameters& operator=(made_parameters&&) = delete;
+    ~made_parameters() {
+        if (object_ != nullptr) {
+            of_->destroy(object_);
+        }
+    }
+    [[nodiscard]] void* object() const noexcept { return object_; }
+
+private:
+    std::shared_ptr<action_base> of_;
+    void* object_;
+};
+
+class live_step;
+/// The same steps with what is known already filled in, for later.
+struct filled_step {
+    const live_step* step;
+    made_parameters parameters;
+    bool fits = true;
+    std::string why;
+    std::vector<filled_step> success;
+    std::vector<filled_step> failure;
+};
+
+class live_step {
+public:
+    live_step(const step_plan& plan, std::shared_ptr<action_base> action, std::shared_ptr<target_place> target,
+              const cause_base& cause, const value_type* answer_before, const name_finder& find,
+              std::source_location where);
+
+    std::vector<live_step> success;
+    std::vector<live_step> failure;
+
+    /// Does it, and what follows from it.
+    void run(const value_sources& sources, failure_log& log, first_failure& thrown, const bool& is_over) const;
+    [[nodiscard]] filled_step fill(const value_sources& sources) const;
+    void run_filled(const filled_step& filled, const value_sources& sources, failure_log& log, first_failure& thrown,
+                    const bool& is_over) const;
+    [[nodiscard]] const target_place* target() const noexcept { return target_.get(); }
+    [[nodiscard]] const value_type* answer() const noexcept { return action_->answer; }
+
+private:
+    struct parameter {
+        reach to;
+        live_value value;
+    };
+    void write_constants(void* object) const;
+    bool write(const value_sources& sources, void* object, bool answers, std::string& why) const;
+    template <class Then>
+    void call(const void* parameters, failure_log& log, first_failure& thrown, const bool& is_over, Then then) const;
+
+    std::shared_ptr<action_base> action_;
+    std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
+    std::vector<parameter> parameters_;
+    made_parameters own_; ///< for a call that is not in the middle of another
+    mutable bool is_busy_ = false;
+    std::source_location where_;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

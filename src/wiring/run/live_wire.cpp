@@ -1,0 +1,107 @@
+#include "wiring/run/live_wire.hpp"
+
+#include <courier/detail/base/in_use.hpp>
+
+#include <algorithm>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+void fire(live_wire& wire, const void* payload) {
+    wire.fire(payload);
+}
+
+live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
+                     std::shared_ptr<target_place> its_target, std::source_location where)
+    : fingerprint(plan.name + '\n' + plan.fingerprint), set(plan.set), label(std::move(its_label)),
+      cause(std::move(its_cause)), target(std::move(its_target)), after(time_span(std::chrono::duration<double>(plan.after))),
+      every(time_span(std::chrono::duration<double>(plan.every))), times(plan.times), is_limited(plan.times != 0),
+      enabled(plan.enabled), where_(where), in_(std::in_place, label) {}
+
+void live_wire::attach() {
+    if (!in_ || !enabled) {
+        return;
+    }
+    if (key_) {
+        in_->end(*std::exchange(key_, std::nullopt));
+    }
+    if (target != nullptr && target->address != nullptr && target->key != cause->address_key) {
+        log.note(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
+    } else if (!waits_for_target()) {
+        key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
+                             {place, during, where_});
+    }
+}
+
+void live_wire::switch_to(bool its_set_is_on) {
+    on = its_set_is_on;
+    if (in_) {
+        on ? in_->resume() : in_->pause();
+    }
+}
+
+std::size_t live_wire::end() noexcept {
+    is_over_ = true;
+    in_.reset();
+    return delayed;
+}
+
+void live_wire::fire(const void* payload) {
+    if (is_limited && times == 0) {
+        return;
+    }
+    if (!std::all_of(tests.begin(), tests.end(), [&](const live_test& one) { return one.holds(payload); })) {
+        return;
+    }
+    if (every != game_time{}) {
+        const game_time now = hours->now();
+        if (last_ && now - *last_ < every) {
+            return;
+        }
+        last_ = now;
+    }
+    times -= is_limited ? 1 : 0;
+    ++caused;
+    const holding<live_wire> until_then(*this); // an action may end it
+    if (after == game_time{}) [[likely]] {
+        run({payload, nullptr});
+    } else {
+        delay(payload);
+    }
+}
+
+void live_wire::run(const value_sources& sources) {
+    first_failure thrown;
+    for (const live_step& one : steps) {
+        if (!is_over_) {
+            one.run(sources, log, thrown, is_over_);
+        }
+    }
+    thrown.rethrow();
+}
+
+void live_wire::delay(const void* payload) {
+    auto filled = std::make_shared<std::vector<filled_step>>();
+    for (const live_step& one : steps) {
+        filled->push_back(one.fill({payload, nullptr}));
+    }
+    in_->after(
+        *hours, after,
+        [this, filled] {
+            const holding<live_wire> until_then(*this);
+            const std::shared_ptr<std::vector<filled_step>> kept = filled; // this function may end with the wire
+            --delayed;
+            first_failure thrown;
+            for (const filled_step& one : *kept) {
+                if (!is_over_) {
+                    one.step->run_filled(one, {}, log, thrown, is_over_);
+                }
+            }
+            thrown.rethrow();
+        },
+        where_);
+    ++delayed;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

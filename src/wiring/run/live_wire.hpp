@@ -1,0 +1,81 @@
+// One wire in force.
+#pragma once
+
+#include "wiring/run/live_step.hpp"
+
+#include <courier/game_time.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/timetable.hpp>
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+class live_wire {
+public:
+    live_wire(const wire_plan& plan, std::string label, std::shared_ptr<cause_base> cause,
+              std::shared_ptr<target_place> target, std::source_location where);
+    live_wire(const live_wire&) = delete;
+    live_wire& operator=(const live_wire&) = delete;
+
+    void fire(const void* payload);
+
+    /// Subscribes to its cause, at its target if that is there.
+    void attach();
+    /// It does nothing any more; it goes when nothing of it runs. Tells how many
+    /// delays are dropped.
+    std::size_t end() noexcept;
+    void switch_to(bool on);
+
+    [[nodiscard]] bool waits_for_target() const noexcept { return target != nullptr && target->address == nullptr; }
+
+    std::uint32_t refs = 1;
+    std::string fingerprint; ///< with its name: what it is known by when files are loaded again
+    std::string set;
+    std::string label;
+    std::string file;
+    std::uint32_t line = 0;
+    std::shared_ptr<cause_base> cause;
+    std::shared_ptr<target_place> target; ///< of the cause; null: none
+    std::vector<live_test> tests;
+    std::vector<live_step> steps;
+    courier::stage place = ordinary;
+    courier::during during = {};
+    game_time after{};
+    game_time every{};
+    std::uint32_t times = 0; ///< left; 0 with `is_limited`: none
+    bool is_limited = false;
+    bool enabled = true;
+    bool on = true; ///< its set
+    timetable* hours = nullptr;
+    std::uint64_t caused = 0;
+    failure_log log;
+    std::size_t delayed = 0;
+
+private:
+    void run(const value_sources& sources);
+    void delay(const void* payload);
+
+    std::source_location where_;
+    std::optional<subscriber> in_; ///< none once it has ended
+    std::optional<subscription_key> key_;
+    std::optional<game_time> last_;
+    bool is_over_ = false;
+};
+
+inline void retain(live_wire& wire) noexcept {
+    ++wire.refs;
+}
+inline void release(live_wire& wire) noexcept {
+    if (--wire.refs == 0) {
+        delete &wire;
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

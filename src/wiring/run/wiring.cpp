@@ -1,0 +1,206 @@
+#include <courier/wiring/wiring.hpp>
+
+#include "wiring/run/wiring_core.hpp"
+
+#include <courier/detail/base/type_name.hpp>
+#include <courier/detail/routing/hub_core.hpp>
+#include <courier/fault.hpp>
+
+#include <algorithm>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+
+channel_cause::channel_cause(channel_core& core) : core_(core) {
+    name = core.name;
+    type = core.kind != nullptr ? std::string(core.kind->name) : std::string();
+    fields = core.kind != nullptr ? core.kind->fields : nullptr;
+}
+
+subscription_key channel_cause::attach(subscriber& in, live_wire& wire, const void*, wire_options options) {
+    if (!is_there()) {
+        return {};
+    }
+    return in.subscribe(
+        any_channel(*core_), [w = &wire](const some_payload& payload) { fire(*w, &payload); },
+        {.stage = options.place, .during = std::move(options.during)}, options.where);
+}
+
+} // namespace detail
+
+void named_target::end() noexcept {
+    if (place_ == nullptr) {
+        return;
+    }
+    const std::shared_ptr<detail::target_place> place = std::exchange(place_, nullptr);
+    place->address.reset();
+    if (place->told != nullptr) {
+        place->told->target_has_come(*place);
+    }
+}
+
+wiring::wiring(std::string_view name) : core_(std::make_shared<detail::wiring_core>(name)) {}
+wiring::~wiring() = default;
+
+const std::string& wiring::name() const noexcept {
+    return core_->name;
+}
+
+void wiring::add(std::unique_ptr<detail::cause_base> cause) {
+    std::erase_if(core_->causes, [&](const auto& one) { return one->name == cause->name; });
+    core_->causes.push_back(std::move(cause));
+}
+
+void wiring::offer(hub& all) {
+    detail::access::hub_of(all).each_channel([&](detail::channel_core& core) {
+        if (core.book == nullptr && core.kind != nullptr && !core.kind->is_query && !core.kind->is_internal) {
+            add(std::make_unique<detail::channel_cause>(core));
+        }
+    });
+}
+
+void wiring::add_phases(std::string_view name, detail::phases_core& core) {
+    retain(core);
+    core_->phases.push_back({std::string(name), &core});
+}
+
+void wiring::offer(courier::stage place) {
+    core_->stages.push_back(place);
+}
+
+void wiring::use(timetable& hours) {
+    core_->hours = &hours;
+}
+
+detail::action_base* wiring::known_action(std::string_view name, std::uint64_t key, std::source_location where) const {
+    for (const std::shared_ptr<detail::action_base>& one : core_->actions) {
+        if (one->name == name && one->key == key) {
+            return one.get();
+        }
+        if (one->name == name) {
+            detail::refuse_for_good(fault_code::name_clash,
+                                    "action '" + std::string(name) +
+                                        "' is offered with other parameters, addresses or answers than before, at " +
+                                        detail::place(where) + "; give it another name",
+                                    where);
+        }
+    }
+    return nullptr;
+}
+
+void wiring::add_action(std::unique_ptr<detail::action_base> action) {
+    core_->actions.push_back(std::move(action));
+}
+
+void wiring::announce(std::string_view action, std::string_view channel) {
+    for (const std::shared_ptr<detail::action_base>& one : core_->actions) {
+        if (one->name == action &&
+            std::find(one->announces.begin(), one->announces.end(), channel) == one->announces.end()) {
+            one->announces.emplace_back(channel);
+        }
+    }
+}
+
+named_target wiring::add_target(std::string_view text, std::string_view kind, std::uint64_t key,
+                                std::shared_ptr<const void> address) {
+    std::shared_ptr<detail::target_place> place = core_->target(std::string(text));
+    std::string plain = detail::plain_type_name(kind);
+    if (const std::size_t colon = plain.rfind("::"); colon != std::string::npos) {
+        plain.erase(0, colon + 2);
+    }
+    place->kind = std::move(plain);
+    place->key = key;
+    place->address = std::move(address);
+    core_->target_has_come(*place);
+    return named_target(std::move(place));
+}
+
+wiring_change wiring::load(const std::vector<std::filesystem::path>& files) {
+    const std::shared_ptr<detail::wiring_core> core = core_;
+    detail::wiring_document document;
+    detail::fault_list faults(document.files);
+    detail::read_files(files, document, faults);
+    if (!faults.empty()) {
+        throw wiring_error(faults.take());
+    }
+    const wiring_change change = core->take(std::move(document));
+    core->files = files;
+    return change;
+}
+
+wiring_change wiring::load_text(std::string_view file, std::string_view text) {
+    const std::shared_ptr<detail::wiring_core> core = core_;
+    detail::wiring_document document;
+    detail::fault_list faults(document.files);
+    detail::read_text(file, text, document, faults);
+    if (!faults.empty()) {
+        throw wiring_error(faults.take());
+    }
+    const wiring_change change = core->take(std::move(document));
+    core->files.clear();
+    return change;
+}
+
+wiring_change wiring::reload() {
+    const std::vector<std::filesystem::path> files = core_->files;
+    return load(files);
+}
+
+bool wiring::has_changed() const {
+    for (std::size_t i = 0; i < core_->read.size(); ++i) {
+        std::error_code error;
+        const auto now = std::filesystem::last_write_time(core_->read[i], error);
+        if (error || now != core_->times[i]) {
+            return true;
+        }
+    }
+    return false;
+}
+
+void wiring::clear() {
+    const std::shared_ptr<detail::wiring_core> core = core_;
+    core->clear();
+    core->files.clear();
+}
+
+bool wiring::switch_set(std::string_view set, bool on) {
+    const std::shared_ptr<detail::wiring_core> core = core_;
+    return core->switch_set(set, on);
+}
+
+catalogue wiring::list() const {
+    return core_->list();
+}
+
+std::vector<wire_report> wiring::wires() const {
+    std::vector<wire_report> all;
+    for (const detail::wire_held& one : core_->wires) {
+        wire_report& made = all.emplace_back();
+        made.name = one->label;
+        made.cause = one->cause->name;
+        made.target = one->target != nullptr ? one->target->name : std::string();
+        made.file = one->file;
+        made.line = one->line;
+        made.live = one->enabled && one->on;
+        made.waits_for_target = one->waits_for_target();
+        made.caused = one->caused;
+        made.failures = one->log.failures;
+        made.last_failure = one->log.last;
+        made.delayed = one->delayed;
+    }
+    return all;
+}
+
+std::vector<std::string> wiring::missing_targets() const {
+    std::vector<std::string> all;
+    for (const auto& [name, place] : core_->targets) {
+        if (place->address == nullptr) {
+            all.push_back(name);
+        }
+    }
+    return all;
+}
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,88 @@
+// Everything of a wiring: what is offered, and what is in force.
+#pragma once
+
+#include "wiring/run/live_wire.hpp"
+#include "wiring/text/read_files.hpp"
+
+#include <courier/detail/delivery/phases_core.hpp>
+#include <courier/stage.hpp>
+#include <courier/wiring/wiring.hpp>
+
+#include <map>
+#include <memory>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// A reference to a wire, which may go on running after it.
+class wire_held {
+public:
+    explicit wire_held(live_wire* wire) noexcept : wire_(wire) {}
+    wire_held(wire_held&& other) noexcept : wire_(std::exchange(other.wire_, nullptr)) {}
+    wire_held& operator=(wire_held&& other) noexcept {
+        std::swap(wire_, other.wire_);
+        return *this;
+    }
+    ~wire_held() {
+        if (wire_ != nullptr) {
+            release(*wire_);
+        }
+    }
+    [[nodiscard]] live_wire* operator->() const noexcept { return wire_; }
+    [[nodiscard]] live_wire& operator*() const noexcept { return *wire_; }
+
+private:
+    live_wire* wire_;
+};
+
+struct offered_phases {
+    std::string name;
+    phases_core* core; ///< holds a reference
+};
+
+class wiring_core final : public name_finder {
+public:
+    explicit wiring_core(std::string_view its_name) : name(its_name) {}
+    wiring_core(const wiring_core&) = delete;
+    wiring_core& operator=(const wiring_core&) = delete;
+    ~wiring_core() override;
+
+    [[nodiscard]] std::shared_ptr<state_base> state(const std::string& wanted) const override;
+    [[nodiscard]] catalogue list() const;
+
+    wiring_change take(wiring_document document);
+    bool switch_set(std::string_view set, bool on);
+    void clear();
+
+    void target_has_come(const target_place& which);
+    [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted);
+
+    std::string name;
+    std::vector<std::shared_ptr<cause_base>> causes;
+    std::vector<std::shared_ptr<action_base>> actions;
+    std::vector<offered_phases> phases;
+    std::vector<courier::stage> stages;
+    std::map<std::string, std::shared_ptr<target_place>> targets;
+    timetable* hours = nullptr;
+    std::vector<wire_held> wires;
+    std::vector<std::filesystem::path> files; ///< as they were named
+    std::vector<std::filesystem::path> read;  ///< with those included
+    std::vector<std::filesystem::file_time_type> times;
+
+private:
+    wire_held make(const wire_plan& plan, const wiring_document& document);
+    live_step step(const step_plan& plan, const wire_plan& wire, const cause_base& cause, const value_type* answer,
+                   const std::string& file);
+    [[nodiscard]] courier::during during_of(const std::vector<phase_plan>& wanted,
+                                            const std::vector<phase_plan>& of_set) const;
+    void look_for_timetable(const wiring_plan& plan, fault_list& faults) const;
+
+    std::map<std::string, set_plan, std::less<>> sets_;
+    std::map<std::string, bool, std::less<>> switched_; ///< by code
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,70 @@
+#include "wiring/text/data.hpp"
+
+#include <algorithm>
+#include <tuple>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+const data* data::find(std::string_view key) const noexcept {
+    for (const keyed_data& one : entries) {
+        if (one.key == key) {
+            return &one.value;
+        }
+    }
+    return nullptr;
+}
+
+std::string_view told(data_kind kind) noexcept {
+    switch (kind) {
+    case data_kind::truth:
+        return "true or false";
+    case data_kind::integer:
+        return "a whole number";
+    case data_kind::real:
+        return "a number";
+    case data_kind::text:
+        return "a text";
+    case data_kind::list:
+        return "a list";
+    case data_kind::table:
+        return "a table";
+    default:
+        return "a date or time";
+    }
+}
+
+std::string wiring_text::line(std::uint32_t number) const {
+    std::size_t from = 0;
+    for (std::uint32_t i = 1; i < number && from != std::string::npos; ++i) {
+        from = text.find('\n', from);
+        from += from == std::string::npos ? 0 : 1;
+    }
+    if (number == 0 || from == std::string::npos) {
+        return {};
+    }
+    std::string found = text.substr(from, text.find('\n', from) - from);
+    if (!found.empty() && found.back() == '\r') {
+        found.pop_back();
+    }
+    return found;
+}
+
+void fault_list::add(wiring_code code, place_in at, std::string what, std::string advice) {
+    const wiring_text& file = files_[at.file];
+    all_.push_back({code, file.name, at.line, at.column, std::move(what), std::move(advice), file.line(at.line)});
+}
+
+std::vector<wiring_fault> fault_list::take() {
+    std::stable_sort(all_.begin(), all_.end(), [&](const wiring_fault& a, const wiring_fault& b) {
+        const auto number_of = [&](const wiring_fault& one) {
+            return std::find_if(files_.begin(), files_.end(), [&](const auto& f) { return f.name == one.file; }) -
+                   files_.begin();
+        };
+        return std::tuple(number_of(a), a.line, a.column) < std::tuple(number_of(b), b.line, b.column);
+    });
+    return std::move(all_);
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,151 @@
+#include "wiring/text/read_files.hpp"
+
+#include <algorithm>
+#include <fstream>
+#include <iterator>
+#include <optional>
+#include <system_error>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+constexpr std::uintmax_t most_bytes = std::uintmax_t{64} << 20; ///< of a file
+constexpr std::size_t most_files = 1000;
+
+namespace fs = std::filesystem;
+
+class file_reader {
+public:
+    file_reader(wiring_document& into, fault_list& faults) : into_(into), faults_(faults) {}
+
+    void read(const fs::path& path) {
+        if (!is_new(path)) {
+            return;
+        }
+        const std::optional<std::string> text = text_of(path);
+        if (!text) {
+            return;
+        }
+        const auto number = static_cast<std::uint32_t>(into_.files.size());
+        into_.files.push_back({path.string(), *text});
+        data parsed;
+        const bool is_toml = read_toml(into_.files.back(), number, parsed, faults_);
+        if (is_toml) {
+            on_the_way_.push_back(fs::weakly_canonical(path));
+            include(parsed, path);
+            on_the_way_.pop_back();
+        }
+        parsed_.push_back({number, std::move(parsed)});
+    }
+
+    /// In the order of the numbers; of what is no TOML an empty table.
+    void finish() {
+        into_.parsed.resize(into_.files.size());
+        for (data& one : into_.parsed) {
+            one.kind = data_kind::table;
+        }
+        for (auto& [number, parsed] : parsed_) {
+            if (parsed.kind == data_kind::table) {
+                into_.parsed[number] = std::move(parsed);
+            }
+        }
+    }
+
+private:
+    bool is_new(const fs::path& path) {
+        const fs::path whole = fs::weakly_canonical(path);
+        if (std::find(known_.begin(), known_.end(), whole) != known_.end()) {
+            return false;
+        }
+        known_.push_back(whole);
+        return true;
+    }
+
+    std::optional<std::string> text_of(const fs::path& path) {
+        std::error_code error;
+        const std::uintmax_t size = fs::file_size(path, error);
+        const fs::file_time_type time = error ? fs::file_time_type{} : fs::last_write_time(path, error);
+        std::ifstream in(path, std::ios::binary);
+        if (error || !in) {
+            refuse(wiring_code::cannot_open, path, "this file cannot be read", "");
+            return std::nullopt;
+        }
+        if (size > most_bytes) {
+            refuse(wiring_code::too_large, path, "this file has more than 64 MiB", "make several of it");
+            return std::nullopt;
+        }
+        into_.paths.push_back(path);
+        into_.times.push_back(time);
+        return std::string(std::istreambuf_iterator<char>(in), {});
+    }
+
+    void refuse(wiring_code code, const fs::path& path, std::string what, std::string advice) {
+        if (included_at_) {
+            faults_.add(code, *included_at_, quoted_path(path) + ": " + what, std::move(advice));
+        } else {
+            faults_.add({code, path.string(), 0, 0, std::move(what), std::move(advice), {}});
+        }
+    }
+    static std::string quoted_path(const fs::path& path) { return "'" + path.string() + "'"; }
+
+    void include(const data& parsed, const fs::path& by) {
+        const data* const list = parsed.find("include");
+        if (list == nullptr) {
+            return;
+        }
+        const std::vector<data> one{*list};
+        for (const data& name : list->kind == data_kind::list ? list->items : one) {
+            const std::optional<place_in> before = included_at_;
+            included_at_ = name.at;
+            if (name.kind != data_kind::text) {
+                faults_.add(wiring_code::wrong_type, name.at, "'include' is the name of a file, or a list of some");
+            } else if (into_.files.size() >= most_files) {
+                faults_.add(wiring_code::too_large, name.at, "these are more than 1000 files");
+            } else {
+                const fs::path path = by.parent_path() / fs::path(name.text);
+                if (std::find(on_the_way_.begin(), on_the_way_.end(), fs::weakly_canonical(path)) !=
+                    on_the_way_.end()) {
+                    faults_.add(wiring_code::include_circle, name.at,
+                                quoted_path(path) + " is included by itself, if by way of others");
+                } else {
+                    read(path);
+                }
+            }
+            included_at_ = before;
+        }
+    }
+
+    wiring_document& into_;
+    fault_list& faults_;
+    std::vector<fs::path> known_;
+    std::vector<fs::path> on_the_way_;
+    std::vector<std::pair<std::uint32_t, data>> parsed_;
+    std::optional<place_in> included_at_;
+};
+
+} // namespace
+
+void read_files(const std::vector<fs::path>& files, wiring_document& into, fault_list& faults) {
+    file_reader by(into, faults);
+    for (const fs::path& one : files) {
+        by.read(one);
+    }
+    by.finish();
+}
+
+void read_text(std::string_view name, std::string_view text, wiring_document& into, fault_list& faults) {
+    into.files.push_back({std::string(name), std::string(text)});
+    data parsed;
+    if (read_toml(into.files.back(), 0, parsed, faults)) {
+        if (const data* const include = parsed.find("include"); include != nullptr) {
+            faults.add(wiring_code::unknown_key, include->at, "a text that is no file includes nothing");
+        }
+    }
+    parsed.kind = data_kind::table;
+    into.parsed.push_back(std::move(parsed));
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

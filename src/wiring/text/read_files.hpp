@@ -1,0 +1,28 @@
+// Wiring files, with those that they include.
+#pragma once
+
+#include "wiring/text/data.hpp"
+
+#include <filesystem>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// What was read, whether or not it was right.
+struct wiring_document {
+    std::vector<wiring_text> files;
+    std::vector<data> parsed; ///< as many
+    std::vector<std::filesystem::path> paths;
+    std::vector<std::filesystem::file_time_type> times;
+};
+
+/// Each file once, in the order in which they are named; those that one includes come
+/// before it.
+void read_files(const std::vector<std::filesystem::path>& files, wiring_document& into, fault_list& faults);
+
+/// One text, which includes nothing.
+void read_text(std::string_view name, std::string_view text, wiring_document& into, fault_list& faults);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

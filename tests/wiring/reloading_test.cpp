@@ -1,0 +1,137 @@
+// Files that are loaded again while the game runs.
+#include "../allocations.hpp"
+#include "support.hpp"
+
+#include <doctest/doctest.h>
+
+#include <filesystem>
+#include <fstream>
+
+#include <unistd.h>
+
+using namespace wired;
+using namespace std::chrono_literals;
+
+namespace {
+
+class folder {
+public:
+    folder() : path_(std::filesystem::temp_directory_path() / ("courier_wiring_" + std::to_string(getpid()))) {
+        std::filesystem::create_directories(path_);
+    }
+    folder(const folder&) = delete;
+    folder& operator=(const folder&) = delete;
+    ~folder() { std::filesystem::remove_all(path_); }
+    std::filesystem::path write(const std::string& name, const std::string& text) const {
+        std::ofstream(path_ / name, std::ios::binary) << text;
+        return path_ / name;
+    }
+
+private:
+    std::filesystem::path path_;
+};
+
+const std::string slow = R"(
+[[wire]]
+when = "wyrms.sighted"
+after = "2 s"
+do = { action = "board.write", with = { text = "slow {wyrm}" } }
+)";
+const std::string quick = R"(
+[[wire]]
+when = "hoist.raised"
+times = 2
+do = "horn.sound"
+)";
+
+} // namespace
+
+TEST_CASE("what is unchanged goes on: delays under way and times left; what is gone is dropped and counted") {
+    harbour h;
+    REQUIRE(h.load(slow + quick) == "");
+    CHECK(h.change.added == 2);
+    h.sighted.publish(harbour::wyrm(1, 1));
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+    REQUIRE(h.load("# a remark\n" + quick + slow) == "");
+    CHECK(h.change.kept == 2);
+    CHECK(h.change.added == 0);
+    CHECK(h.wires.wires()[0].line == 3);
+    h.pass(2s);
+    CHECK(h.said() == "slow 1");
+    h.raised.publish({});
+    h.raised.publish({});
+    CHECK(h.said() == "horn"); // the second and last
+    h.sighted.publish(harbour::wyrm(2, 1));
+    h.sighted.publish(harbour::wyrm(3, 1));
+    REQUIRE(h.load(quick) == "");
+    CHECK(h.change.removed == 1);
+    CHECK(h.change.dropped == 2);
+    h.pass(9s);
+    CHECK(h.said() == "");
+}
+
+TEST_CASE("with any fault, what is in force stays in force") {
+    harbour h;
+    REQUIRE(h.load(quick) == "");
+    CHECK(h.load(slow + "[[wire]]\nwhen = 'hoist.rised'\ndo = 'horn.sound'\n") != "");
+    CHECK(h.load("[[wire]\n") != "");
+    REQUIRE(h.wires.wires().size() == 1);
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+}
+
+TEST_CASE("files include others, once each, and are loaded again on demand") {
+    const folder here;
+    harbour h;
+    here.write("common.toml", quick);
+    here.write("bells.toml", "include = 'common.toml'\n");
+    const auto main = here.write("main.toml", "include = ['common.toml', 'bells.toml']\n" + slow);
+    h.wires.load(main);
+    CHECK(h.wires.wires().size() == 2);
+    CHECK_FALSE(h.wires.has_changed());
+    std::filesystem::last_write_time(main, std::filesystem::last_write_time(main) + 2s);
+    CHECK(h.wires.has_changed());
+    const courier::wiring_change same = h.wires.reload();
+    CHECK(same.kept == 2);
+    CHECK_FALSE(h.wires.has_changed());
+    here.write("common.toml", "include = 'main.toml'\n[[wi");
+    CHECK_THROWS_AS(h.wires.reload(), courier::wiring_error);
+    CHECK(h.wires.wires().size() == 2);
+    here.write("common.toml", "include = 'main.toml'\n");
+    CHECK_THROWS_WITH(h.wires.reload(), doctest::Contains("courier.wiring.include-circle"));
+    CHECK_THROWS_WITH(h.wires.load("nowhere.toml"),
+                      "nowhere.toml: this file cannot be read [courier.wiring.cannot-open]");
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+    h.wires.clear();
+    h.raised.publish({});
+    CHECK(h.said() == "");
+}
+
+TEST_CASE("an action may load, and switch, in the middle of its wire") {
+    harbour h;
+    h.wires.action<Nothing>(h.in, "change", [&](const Nothing&) { CHECK(h.load(quick) == ""); });
+    REQUIRE(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = ['change', 'horn.sound']\n") == "");
+    h.raised.publish({});
+    CHECK(h.said() == ""); // the wire was gone before the horn, and the new one came too late
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+}
+
+TEST_CASE("alloc: a delivery through a wire of plain fields allocates nothing") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[[wire]]
+when = "wyrms.sighted"
+if = { distance = { below = 5 }, shown = "gull" }
+do = { action = "numbers.take", with = { whole = "{wyrm}", small = 3, real = "{at.y * 2}", time = "{since}", shown = "{shown}", yes = true } }
+)") == "");
+    const Sighted one = harbour::wyrm(1, 1);
+    h.sighted.publish(one);
+    const long before = test::allocations_so_far();
+    for (int i = 0; i < 100; ++i) {
+        h.sighted.publish(one);
+    }
+    CHECK(test::allocations_so_far() == before);
+}

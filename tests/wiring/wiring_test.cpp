@@ -1,0 +1,335 @@
+// Wires in force: what they do, when, and how often.
+#include "support.hpp"
+
+#include <doctest/doctest.h>
+
+using namespace wired;
+using namespace std::chrono_literals;
+
+TEST_CASE("a cause sets off actions, in their order, with constants and fields") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[[wire]]
+when = "wyrms.sighted"
+if = { distance = { below = 5 } }
+do = [
+  { action = "board.write", with = { text = "wyrm {wyrm} at {at.y:.2}, {distance * 185.2} m, shows {shown}, {{sic}}" } },
+  "horn.sound",
+]
+)") == "");
+    h.sighted.publish(harbour::wyrm(3, 7));
+    CHECK(h.said() == "");
+    h.sighted.publish(harbour::wyrm(3, 4));
+    CHECK(h.said() == "wyrm 3 at 2.50, 740.8 m, shows gull, {sic} | horn");
+}
+
+TEST_CASE("conditions: every kind of them, on fields, fields of fields, and states") {
+    harbour h;
+    const auto does = [&](const std::string& conditions, const Sighted& what) {
+        CAPTURE(conditions);
+        REQUIRE(h.load("[[wire]]\nwhen = 'wyrms.sighted'\ndo = 'horn.sound'\n" + conditions) == "");
+        h.sighted.publish(what);
+        return h.said() == "horn";
+    };
+    Sighted one = harbour::wyrm(3, 4);
+    CHECK(does("if.wyrm = 3", one));
+    CHECK_FALSE(does("if.wyrm = 4", one));
+    CHECK(does("if.wyrm = [1, 3]", one));
+    CHECK_FALSE(does("if.wyrm = { not = 3 }", one));
+    CHECK_FALSE(does("if.wyrm = { not = [1, 3] }", one));
+    CHECK(does("if.distance = { between = [4, 9] }", one));
+    CHECK_FALSE(does("if.distance = { above = 4 }", one));
+    CHECK(does("if.distance = { at_least = 4, at_most = 4 }", one));
+    CHECK(does("if.at.y = { above = 2, below = 3 }", one));
+    CHECK(does("if = { at = { x = 1 }, what = 'wyrm' }", one));
+    CHECK_FALSE(does("if.what = { not = 'wyrm' }", one));
+    CHECK(does("if.shown = 'gull'", one));
+    CHECK(does("if.shown = ['whale', 'gull']", one));
+    CHECK_FALSE(does("if.near = true", one));
+    CHECK(does("if.heads = { at_least = 3 }", one));
+    CHECK(does("if.since = { at_most = '1500 ms' }", one));
+    CHECK_FALSE(does("if.depth = { below = 9 }", one));
+    one.depth = 4;
+    CHECK(does("if.depth = { below = 9 }", one));
+    CHECK(does("while.tide.level = 4", one));
+    CHECK(does("while = { 'tide.level' = { at_least = 4 } }", one));
+    h.tide.set(3);
+    CHECK_FALSE(does("while.tide.level = 4", one));
+}
+
+TEST_CASE("parameters: constants, fields, states and texts become what the action takes") {
+    harbour h;
+    const auto takes = [&](const std::string& with) {
+        h.numbers.reset();
+        REQUIRE(h.load("[[wire]]\nwhen = 'wyrms.sighted'\n[[wire.do]]\naction = 'numbers.take'\n" + with) == "");
+        Sighted one = harbour::wyrm(300, 4);
+        one.near = true;
+        h.sighted.publish(one);
+    };
+    takes(R"(with = { whole = -5, small = 255, real = 2, time = "1.5 s", shown = "anchor", yes = true })");
+    REQUIRE(h.numbers);
+    CHECK(h.numbers->whole == -5);
+    CHECK(h.numbers->small == 255);
+    CHECK(h.numbers->real == 2);
+    CHECK(h.numbers->time == 1500ms);
+    CHECK(h.numbers->shown == flag::anchor);
+    CHECK(h.numbers->yes);
+    CHECK_FALSE(h.numbers->perhaps);
+    takes(R"([wire.do.with]
+whole = "{tide.level}"
+small = "{heads * 2 :.0}"
+real = "{wyrm * 0.5}"
+time = "{since}"
+shown = "{shown}"
+yes = "{near}"
+perhaps = 9
+)");
+    REQUIRE(h.numbers);
+    CHECK(h.numbers->whole == 4);
+    CHECK(h.numbers->small == 6);
+    CHECK(h.numbers->real == 150);
+    CHECK(h.numbers->time == 1500ms);
+    CHECK(h.numbers->shown == flag::gull);
+    CHECK(h.numbers->yes);
+    CHECK(h.numbers->perhaps == 9);
+    takes(R"(with = { whole = 1, small = "{wyrm}", real = 2, time = 3, shown = "whale", yes = true })");
+    CHECK_FALSE(h.numbers); // 300 does not fit into eight bits
+    REQUIRE(h.wires.wires().size() == 1);
+    CHECK(h.wires.wires()[0].failures == 1);
+    CHECK(h.wires.wires()[0].last_failure == "'numbers.take': a number does not fit");
+}
+
+TEST_CASE("success and failure lead to further actions, which may use the answer") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[[wire]]
+when = "hoist.raised"
+  [[wire.do]]
+  action = "hoist.judge"
+  with = { shown = "{shown}" }
+    [[wire.do.success]]
+    action = "board.write"
+    with = { text = "{shown} is right, {answer} points" }
+    [[wire.do.failure]]
+    action = "horn.sound"
+      [[wire.do.failure.success]]
+      action = "board.write"
+      with = { text = "strike {shown}" }
+)") == "");
+    h.raised.publish({flag::whale});
+    CHECK(h.said() == "whale is right, 7 points");
+    h.raised.publish({flag::gull});
+    CHECK(h.said() == "horn | strike gull");
+    CHECK(h.wires.wires()[0].last_failure == "'hoist.judge': the wrong flag");
+}
+
+TEST_CASE("a wire of a later time keeps what it was told, and is not too often") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[[wire]]
+when = "wyrms.sighted"
+after = "2 s"
+do = { action = "board.write", with = { text = "was {wyrm}, tide {tide.level}" } }
+[[wire]]
+when = "hoist.raised"
+every = 3
+times = 2
+do = "horn.sound"
+)") == "");
+    h.sighted.publish(harbour::wyrm(1, 1));
+    h.tide.set(9);
+    CHECK(h.wires.wires()[0].delayed == 1);
+    h.pass(1999ms);
+    CHECK(h.said() == "");
+    h.pass(1ms);
+    CHECK(h.said() == "was 1, tide 4");
+    CHECK(h.wires.wires()[0].delayed == 0);
+    h.raised.publish({});
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+    h.pass(3s);
+    h.raised.publish({});
+    h.pass(3s);
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+}
+
+TEST_CASE("targets: causes and actions of one object among many, which may come and go") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[[wire]]
+name = "north answers"
+when = "bells.hailed"
+at = "north bell"
+do = { action = "bell.ring", at = "south bell", with = { strokes = "{order}" } }
+)") == "");
+    CHECK(h.wires.missing_targets() == std::vector<std::string>{"north bell", "south bell"});
+    CHECK(h.wires.wires()[0].waits_for_target);
+    courier::named_target north = h.wires.name("north bell", bell::north);
+    CHECK_FALSE(h.wires.wires()[0].waits_for_target);
+    h.hailed.publish_to(bell::north, {3});
+    CHECK(h.said() == "");
+    CHECK(h.wires.wires()[0].last_failure == "'bell.ring': 'south bell' is not there");
+    const courier::named_target south = h.wires.name("south bell", bell::south);
+    h.hailed.publish_to(bell::south, {1});
+    h.hailed.publish_to(bell::north, {2});
+    CHECK(h.said() == "south 2");
+    north.end();
+    h.hailed.publish_to(bell::north, {2});
+    CHECK(h.said() == "");
+    const courier::named_target wrong = h.wires.name("north bell", lamp::big);
+    h.hailed.publish_to(bell::north, {2});
+    CHECK(h.said() == "");
+    CHECK(h.wires.wires()[0].last_failure == "'bells.hailed': 'north bell' is a lamp, which it is not for");
+}
+
+TEST_CASE("phases and sets switch wires on and off") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[set.storm]
+during = "watch.storm"
+[set.feast]
+on = false
+[[wire]]
+when = "hoist.raised"
+during = ["watch.dusk", "watch.dawn"]
+do = { action = "board.write", with = { text = "calm" } }
+[[wire]]
+when = "hoist.raised"
+set = "storm"
+do = { action = "board.write", with = { text = "storm" } }
+[[wire]]
+when = "hoist.raised"
+set = "feast"
+do = { action = "board.write", with = { text = "feast" } }
+)") == "");
+    h.raised.publish({});
+    CHECK(h.said() == "calm");
+    h.hours.move_to(watch::storm);
+    CHECK(h.wires.switch_set("feast", true));
+    CHECK_FALSE(h.wires.switch_set("fest", true));
+    h.raised.publish({});
+    CHECK(h.said() == "storm | feast");
+    CHECK(h.wires.switch_set("storm", false));
+    h.raised.publish({});
+    CHECK(h.said() == "feast");
+}
+
+TEST_CASE("patterns are written once and used for many") {
+    harbour h;
+    const courier::named_target north = h.wires.name("north bell", bell::north);
+    const courier::named_target south = h.wires.name("south bell", bell::south);
+    REQUIRE(h.load(R"(
+[pattern."bell answers"]
+needs = ["bell", "strokes", "from"]
+when = "hoist.raised"
+if = { shown = "<from>" }
+do = [
+  { action = "bell.ring", at = "<bell> bell", with = { strokes = "<strokes>" } },
+  { action = "board.write", with = { text = "<bell>, {shown}" } },
+]
+[[use]]
+pattern = "bell answers"
+each = [ { bell = "north", strokes = 1, from = "whale" }, { bell = "south", strokes = 2, from = "gull" } ]
+)") == "");
+    h.raised.publish({flag::whale});
+    CHECK(h.said() == "north 1 | north, whale");
+    h.raised.publish({flag::gull});
+    CHECK(h.said() == "south 2 | south, gull");
+}
+
+TEST_CASE("states are causes, and can be set; channels can be published on") {
+    harbour h;
+    REQUIRE(h.load(R"(
+[[wire]]
+when = "tide.level"
+if = { after = { above = 5 } }
+do = [ { action = "hoist.raised", with = { shown = "anchor" } },
+       { action = "board.write", with = { text = "{before} to {after}" } } ]
+[[wire]]
+when = "wyrms.sighted"
+do = { action = "set tide.level", with = { value = "{distance}" } }
+[[wire]]
+when = "hoist.raised"
+do = { action = "board.write", with = { text = "{shown}" } }
+)") == "");
+    h.sighted.publish(harbour::wyrm(1, 8));
+    CHECK(h.tide.glance() == 8);
+    CHECK(h.said() == "anchor | 4 to 8");
+}
+
+TEST_CASE("either side may go first: causes, actions, owners, and the wiring in the middle of itself") {
+    courier::outbox later{"later"};
+    auto wires = std::make_unique<courier::wiring>("short");
+    auto cause = std::make_unique<courier::channel<Judged>>("raised");
+    auto other = std::make_unique<courier::state<int>>("level", 1);
+    auto owner = std::make_unique<courier::subscriber>("owner");
+    int called = 0;
+    wires->offer(*cause);
+    wires->offer(*other);
+    wires->action<Nothing>(*owner, "count", [&](const Nothing&) { ++called; });
+    wires->action<Nothing>(*owner, "end", [&](const Nothing&) { wires.reset(); });
+    wires->load_text("a.toml", R"(
+[[wire]]
+when = "raised"
+do = ["count"]
+[[wire]]
+when = "level"
+do = ["count", "end", "count"]
+)");
+    cause->publish({});
+    CHECK(called == 1);
+    owner->pause();
+    cause->publish({});
+    CHECK(called == 1);
+    CHECK(wires->wires()[0].last_failure == "'count': nobody offers it now");
+    owner->resume();
+    cause.reset();
+    wires->load_text("b.toml", "[[wire]]\nwhen = 'level'\ndo = ['count', 'end', 'count']\n");
+    other->set(2);
+    CHECK(called == 2); // what comes behind the end is not done
+    CHECK(wires == nullptr);
+    other->set(3);
+    CHECK(called == 2);
+}
+
+TEST_CASE("a wire that comes in the middle of itself has parameters of its own each time") {
+    courier::channel<Ring> asked("asked");
+    courier::subscriber in("in");
+    courier::wiring wires("nested");
+    std::vector<int> seen;
+    wires.offer(asked);
+    wires.action<Ring>(in, "ring", [&](const Ring& r) {
+        if (r.strokes > 0) {
+            asked.publish({r.strokes - 1});
+        }
+        seen.push_back(r.strokes);
+    });
+    wires.load_text("nested.toml",
+                    "[[wire]]\nwhen = 'asked'\ndo = { action = 'ring', with = { strokes = '{strokes}' } }\n");
+    asked.publish({3});
+    CHECK(seen == std::vector<int>{0, 1, 2, 3});
+}
+
+TEST_CASE("what an action throws reaches the publisher, and the others are done") {
+    harbour h;
+    h.wires.action<Nothing>(h.in, "throw", [](const Nothing&) { throw std::runtime_error("squall"); });
+    REQUIRE(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = ['throw', 'horn.sound']\n") == "");
+    CHECK_THROWS_WITH(h.raised.publish({}), "squall");
+    CHECK(h.said() == "horn");
+    CHECK(h.wires.wires()[0].last_failure == "'throw': it threw an exception");
+}
+
+TEST_CASE("a hub's channels are causes") {
+    courier::hub reef("reef");
+    courier::subscriber in("in");
+    courier::wiring wires("hub");
+    int rung = 0;
+    auto& ring = reef.channel<Ring>();
+    wires.offer(reef);
+    wires.action<Nothing>(in, "count", [&](const Nothing&) { ++rung; });
+    wires.load_text("hub.toml", "[[wire]]\nwhen = '" + std::string(ring.name()) + "'\nif.strokes = 2\ndo = 'count'\n");
+    ring.publish({2});
+    ring.publish({3});
+    CHECK(rung == 1);
+}
