@@ -1,0 +1,104 @@
+// What is said of every mistake, word for word.
+#include "support.hpp"
+
+#include <doctest/doctest.h>
+
+#include <fstream>
+#include <iterator>
+#include <set>
+#include <sstream>
+
+using namespace wired;
+
+namespace {
+
+std::string text_of(const std::string& name) {
+    std::ifstream in(std::string(WIRED_COURIER_TEST_FILES) + "/" + name, std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+}
+
+std::string first_line(const std::string& text) {
+    return text.substr(0, text.find('\n'));
+}
+
+} // namespace
+
+TEST_CASE("a file with every mistake: all are told in one go, each with its place and what would fit") {
+    harbour h;
+    const courier::named_target lamp = h.wires.name("big lamp", wired::lamp::big);
+    const std::string told = h.load(text_of("mistakes.toml")) + "\n";
+    const std::string expected = text_of("mistakes.txt");
+    std::istringstream is(told);
+    std::istringstream should(expected);
+    int number = 0;
+    for (std::string a, b; std::getline(should, b);) {
+        ++number;
+        CAPTURE(number);
+        REQUIRE(std::getline(is, a));
+        CHECK(a == b);
+    }
+    CHECK(told == expected);
+}
+
+TEST_CASE("each code has an id of its own") {
+    std::set<std::string_view> ids;
+    for (int i = 0; i <= static_cast<int>(courier::wiring_code::unused_pattern); ++i) {
+        const std::string_view id = courier::id_of(static_cast<courier::wiring_code>(i));
+        CHECK(id.starts_with("courier.wiring."));
+        CHECK(id != "courier.wiring.unknown");
+        CHECK(ids.insert(id).second);
+    }
+}
+
+TEST_CASE("what is no TOML is told with its place, and columns count characters") {
+    harbour h;
+    CHECK(first_line(h.load("[[wire]\n")) ==
+          "harbour.toml:1:8: Error while parsing table header: expected ']', saw '\\n' "
+          "[courier.wiring.not-toml]");
+    CHECK(first_line(h.load("[[wire]]\nnote = 'ünder der Brücke'\ndo = 'x' # \xff\n")).find("not-toml") !=
+          std::string::npos);
+    CHECK(h.load("[[wire]]\nwhen = 'hoist.raised'\nif = { shown = 'gull', ä = 1 }\ndo = 'horn.sound'\n")
+              .starts_with("harbour.toml:3:") == true);
+}
+
+TEST_CASE("wires that lead back to themselves by way of others are told with the way") {
+    harbour h;
+    h.wires.offer_publishing(h.in, h.raised);
+    h.wires.announce("horn.sound", "wyrms.sighted");
+    const std::string told = h.load(R"(
+[[wire]]
+when = "wyrms.sighted"
+do = { action = "set tide.level", with = { value = 3 } }
+[[wire]]
+when = "tide.level"
+do = "horn.sound"
+)");
+    CHECK(test::contains(told, "this leads back to itself: 'wyrms.sighted' -> 'tide.level' -> 'wyrms.sighted'"));
+    CHECK(h.load(R"(
+[[wire]]
+when = "wyrms.sighted"
+after = 1
+do = { action = "set tide.level", with = { value = 3 } }
+[[wire]]
+when = "tide.level"
+do = "horn.sound"
+)") == "");
+}
+
+TEST_CASE("a delay in a program without a timetable is refused") {
+    courier::channel<Judged> raised("raised");
+    courier::subscriber in("in");
+    courier::wiring wires("timeless");
+    wires.offer(raised);
+    wires.action<Nothing>(in, "act", [](const Nothing&) {});
+    CHECK_THROWS_WITH(wires.load_text("t.toml", "[[wire]]\nwhen = 'raised'\nafter = 1\ndo = 'act'\n"),
+                      doctest::Contains("this program has no timetable for 'after' and 'every'"));
+}
+
+TEST_CASE("an action that is offered again with other parameters is refused") {
+    courier::subscriber in("in");
+    courier::wiring wires("clash");
+    wires.action<Nothing>(in, "act", [](const Nothing&) {});
+    CHECK_THROWS_WITH(wires.action<Ring>(in, "act", [](const Ring&) {}),
+                      doctest::Contains("action 'act' is offered with other parameters"));
+}

@@ -39,11 +39,11 @@ std::string told(const value_shape& shape) {
     case value_kind::truth:
         return "true or false";
     case value_kind::integer:
-        return shape.most > std::numeric_limits<std::uint32_t>::max()
+        return shape.most >= static_cast<std::uint64_t>(std::numeric_limits<std::int32_t>::max())
                    ? "a whole number"
                    : "a whole number from " + std::to_string(shape.least) + " to " + std::to_string(shape.most);
     case value_kind::natural:
-        return shape.most > std::numeric_limits<std::uint32_t>::max()
+        return shape.most >= std::numeric_limits<std::uint32_t>::max()
                    ? "a whole number from 0 on"
                    : "a whole number from 0 to " + std::to_string(shape.most);
     case value_kind::real:

@@ -243,7 +243,9 @@ private:
         by_.faults().add(wiring_code::wrong_type, at,
                          what + " is " + told(want) + ", and here is " +
                              (may_be_missing ? "one that may be missing" : told(is)),
-                         whole && is_number(is.kind) ? "round it: {...:.0}" : "");
+                         may_be_missing                ? "it fits only where nothing fits, too, and into texts"
+                         : whole && is_number(is.kind) ? "round it: {...:.0}"
+                                                       : "");
         return false;
     }
 
