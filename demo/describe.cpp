@@ -58,5 +58,12 @@ std::string describe(const StoodTo& e) {
 std::string describe(const OrderFilled& e) {
     return fmt::format("buyer {}, crates {}", e.buyer, e.crates);
 }
+std::string describe(const FlagRaised& e) {
+    return fmt::format("shown {}, up {}", name_of(e.shown), e.up);
+}
+
+std::string_view name_of(flag shown) {
+    return shown == flag::whale ? "whale" : shown == flag::gull ? "gull" : "anchor";
+}
 
 } // namespace reef

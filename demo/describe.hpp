@@ -4,6 +4,7 @@
 #include "payloads.hpp"
 
 #include <string>
+#include <string_view>
 
 namespace reef {
 
@@ -25,5 +26,9 @@ std::string describe(const Hailed& e);
 std::string describe(const WatchOrder& e);
 std::string describe(const StoodTo& e);
 std::string describe(const OrderFilled& e);
+std::string describe(const FlagRaised& e);
+
+/// "whale", ...
+std::string_view name_of(flag shown);
 
 } // namespace reef

@@ -4,25 +4,18 @@
 
 namespace reef {
 
-namespace {
-
-constexpr int reach = 4; // cables
-
-} // namespace
-
-lamp::lamp(wyrms& out_there, night_log& log) : out_there_(out_there), log_(log) {
+lamp::lamp(wyrms& out_there, courier::wiring& wires, night_log& log) : log_(log) {
     log_.expect("lamp");
-    in_.subscribe<&lamp::on_sighted>(out_there.sighted(), *this);
-}
-
-void lamp::on_sighted(const WyrmSighted& sighting) {
-    log_.heard("lamp");
-    if (sighting.distance > reach) {
-        log_.react("lamp", fmt::format("cannot reach {} cables", sighting.distance));
-        return;
-    }
-    log_.react("lamp", fmt::format("sweeps to {:03}", sighting.bearing));
-    out_there_.dazzle(sighting.wyrm);
+    wires.action<Sweep>(in_, "lamp.sweep", [this, &out_there](const Sweep& s) {
+        log_.heard("lamp");
+        log_.react("lamp", fmt::format("sweeps to {:03}", s.bearing));
+        out_there.dazzle(s.wyrm);
+    });
+    wires.action<FallShort>(in_, "lamp.fall_short", [this](const FallShort& f) {
+        log_.heard("lamp");
+        log_.react("lamp", fmt::format("cannot reach {} cables", f.distance));
+    });
+    wires.announce("lamp.sweep", out_there.driven_off().name());
 }
 
 } // namespace reef

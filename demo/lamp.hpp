@@ -1,26 +1,32 @@
-// The lamp: sweeps to every wyrm it can reach, while it is lit.
+// The lamp: sweeps to where it is told, while it is lit.
 #pragma once
 
 #include "night_log.hpp"
 #include "wyrms.hpp"
 
 #include <courier/subscriber.hpp>
+#include <courier/wiring/wiring.hpp>
 
 namespace reef {
 
+struct Sweep {
+    int wyrm;
+    int bearing; ///< degrees, clockwise from north
+};
+struct FallShort {
+    int distance; ///< cables
+};
+
 class lamp {
 public:
-    lamp(wyrms& out_there, night_log& log);
+    lamp(wyrms& out_there, courier::wiring& wires, night_log& log);
 
-    /// A lamp that is out hears nothing; lit again, it hears as before.
+    /// A lamp that is out does nothing; lit again, it does as before.
     void put_out() { in_.pause(); }
     void light() { in_.resume(); }
     [[nodiscard]] bool lit() const { return !in_.paused(); }
 
 private:
-    void on_sighted(const WyrmSighted& sighting);
-
-    wyrms& out_there_;
     night_log& log_;
     courier::subscriber in_{"lamp"};
 };

@@ -5,12 +5,14 @@
 #include "crew.hpp"
 #include "dice.hpp"
 #include "harbour.hpp"
+#include "hoist.hpp"
 #include "keeper.hpp"
 #include "lamp.hpp"
 #include "lookout.hpp"
 #include "orders.hpp"
 #include "posture.hpp"
 #include "sound.hpp"
+#include "stages.hpp"
 #include "tables.hpp"
 #include "tides.hpp"
 #include "watch.hpp"
@@ -27,6 +29,7 @@
 #include <courier/recording/replay.hpp>
 #include <courier/systems.hpp>
 #include <courier/timetable.hpp>
+#include <courier/wiring/wiring.hpp>
 
 #include <charconv>
 #include <chrono>
@@ -48,13 +51,15 @@ public:
     reef_night(const night_options& options, night_log& log, courier::replay* again = nullptr)
         : frames_(options.frames), log_(log), again_(again), chance_(options.seed), hours_(options.frames, log),
           above_(options.seed, arrivals_, time_, later_, log, again), convoy_(4, options.frames / 2, reef_, log),
-          out_there_(lending(log_, reef_, later_, time_, hours_, above_, convoy_).get<wyrms>()),
+          out_there_(lending(log_, reef_, later_, time_, wires_, hours_, above_, convoy_).get<wyrms>()),
           harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
           from_the_gallery_((all_->get<tides>(), all_->get<lookout>())), hands_(5, hours_, later_, log),
-          light_(all_->get<lamp>()), south_bell_("south bell", convoy_, out_there_, hours_, time_, log),
-          fog_(all_->add<horn>("fog signals")), board_("watch board", convoy_, from_the_gallery_, later_, log),
-          ledger_keeper_(all_->get<orders>()), masts_(4, convoy_, time_, log) {
+          light_(all_->get<lamp>()), south_bell_(bell::south, wires_, log),
+          fog_(all_->add<horn>("fog signals")), board_("watch board", convoy_, wires_, later_, log),
+          ledger_keeper_(all_->get<orders>()), masts_(4, convoy_, time_, log), signals_(wires_, log), chain_(wires_, log) {
         lending(hands_).get<keeper>();
+        offer_causes();
+        options.wiring.empty() ? wires_.load_text("demo/reef.toml", shipped_wiring()) : wires_.load(options.wiring);
         frame_.take_in(arrivals_).advance(time_).update(*all_).deliver(later_);
         if (options.careless) {
             worst_ = std::make_unique<careless>(convoy_, out_there_, reef_, later_);
@@ -86,6 +91,7 @@ public:
         log_.end_frame();
     }
 
+    [[nodiscard]] const courier::wiring& wires() const { return wires_; }
     [[nodiscard]] std::string board() const { return board_.text(); }
     [[nodiscard]] std::size_t orders_open() const { return ledger_keeper_.open(); }
 
@@ -95,6 +101,15 @@ private:
     courier::systems& lending(Lent&... more) {
         (all_->lend(more), ...);
         return *all_;
+    }
+
+    void offer_causes() {
+        const auto offer = [this](const auto&... causes) { (wires_.offer(causes), ...); };
+        offer(hours_.storm_broke(), hours_.dawn_came(), hours_.gulls_settled(), hours_.phase(), above_.flashed(),
+              above_.thundered(), convoy_.move_asked(), convoy_.moved(), convoy_.moored(), convoy_.bitten(),
+              out_there_.sighted(), out_there_.driven_off(), from_the_gallery_.danger(), hands_.all_ready(),
+              ledger_keeper_.filled(), hours_.hours(), rules, presentation);
+        wires_.use(time_);
     }
 
     // Listeners come and go in mid-night; nothing else has to know.
@@ -118,7 +133,7 @@ private:
         }
         if (frame == frames_ / 2) {
             log_.remark("a second bell is manned on the north pier");
-            north_bell_ = std::make_unique<bell>("north bell", convoy_, out_there_, hours_, time_, log_);
+            north_bell_ = std::make_unique<bell_ringer>(bell::north, wires_, log_);
         }
         if (frame == frames_ * 7 / 10) {
             log_.remark("the horn is carried off by a wave");
@@ -135,6 +150,7 @@ private:
     courier::inbox arrivals_{later_, "arrivals"};
     courier::timetable time_{later_};
     courier::frame_driver frame_;
+    courier::wiring wires_{"reef"};
     std::optional<courier::systems> all_{std::in_place, "reef"};
     watch hours_;
     weather above_;
@@ -144,12 +160,14 @@ private:
     lookout& from_the_gallery_;
     crew hands_;
     lamp& light_;
-    bell south_bell_;
-    std::unique_ptr<bell> north_bell_;
+    bell_ringer south_bell_;
+    std::unique_ptr<bell_ringer> north_bell_;
     courier::team fog_; ///< the horn
     watch_board board_;
     orders& ledger_keeper_;
     posture masts_;
+    hoist signals_;
+    boom chain_;
     std::unique_ptr<careless> worst_;
 };
 
@@ -165,6 +183,9 @@ std::map<std::string, std::string> facts_of(const night_options& options) {
                                              {"frames", std::to_string(options.frames)}};
     if (options.careless) {
         facts.emplace("careless", "yes");
+    }
+    if (!options.wiring.empty()) {
+        facts.emplace("wiring", options.wiring);
     }
     return facts;
 }
@@ -202,7 +223,9 @@ night_options options_of(const courier::run& recorded) {
     return {.seed = number_in(recorded, "seed"),
             .frames = static_cast<int>(frames),
             .careless = recorded.facts.contains("careless"),
-            .shake = number_in(recorded, "shake")};
+            .shake = number_in(recorded, "shake"),
+            .record = {},
+            .wiring = recorded.facts.contains("wiring") ? recorded.facts.at("wiring") : std::string()};
 }
 
 } // namespace
@@ -228,6 +251,14 @@ replayed_night replay_night(const std::string& file) {
     return result;
 }
 
+courier::catalogue night_catalogue() {
+    night_log log([](const log_line&) {});
+    const reef_night night(night_options{}, log);
+    courier::catalogue all = night.wires().list();
+    all.targets.push_back({"north bell", "bell"}); // it comes in mid-night
+    return all;
+}
+
 night_result run_night(const night_options& options, const night_log::line_sink& sink) {
     courier::ledger overseer(ledger_name, {.shake = options.shake});
     std::optional<courier::recorder> to_file;
@@ -250,6 +281,7 @@ night_result run_night(const night_options& options, const night_log::line_sink&
     }
     return {.channels = sums_of(overseer.read()),
             .heard_nothing = log.heard_nothing(),
+            .wires = night.wires().wires(),
             .board = night.board(),
             .orders_open = night.orders_open()};
 }

@@ -113,6 +113,14 @@ struct DepthAsked {
     [[nodiscard]] int by_the_moon() const { return 1 + hour % 5; }
 };
 
+enum class flag { whale, gull, anchor };
+
+/// A flag is up at the signal hoist.
+struct FlagRaised {
+    flag shown;
+    int up; ///< how many are up now
+};
+
 /// What a watch board shows has changed; how often in a frame is all one.
 struct BoardChanged {};
 

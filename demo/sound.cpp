@@ -1,38 +1,31 @@
 #include "sound.hpp"
 
-#include "stages.hpp"
-
-#include <chrono>
-#include <utility>
+#include <fmt/format.h>
 
 namespace reef {
 
-namespace {
-
-constexpr std::chrono::seconds a_moment{1}; // of game time
-
-} // namespace
-
-bell::bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, courier::timetable& time,
-           night_log& log)
-    : name_(std::move(name)), log_(log), in_(name_) {
+bell_ringer::bell_ringer(bell which, courier::wiring& wires, night_log& log)
+    : name_(which == bell::south ? "south bell" : "north bell"), log_(log), in_(name_),
+      called_(wires.name(name_, which)) {
     log_.expect(name_);
-    in_.subscribe(out_there.sighted(), [this] { ring("rings twice"); }, {.stage = presentation});
-    in_.subscribe(convoy.moored(), [this] { ring("rings once"); }, {.stage = presentation});
-    in_.once(hours.dawn_came(), [this, &time] { in_.after(time, a_moment, [this] { ring("rings the night out"); }); },
-             {.stage = presentation});
+    wires.action<Ring>(in_, "bell.ring", which, [this](const Ring& r) {
+        ring(r.strokes == 1   ? "rings once"
+             : r.strokes == 2 ? "rings twice"
+                              : fmt::format("rings {} times", r.strokes));
+    });
+    wires.action<RingOut>(in_, "bell.ring_out", which, [this](const RingOut& r) { ring("rings " + r.what + " out"); });
 }
 
-void bell::ring(std::string_view how) {
+void bell_ringer::ring(std::string_view how) {
     log_.heard(name_);
     log_.react(name_, how);
 }
 
-horn::horn(const barges& convoy, const watch& hours, const weather& above, night_log& log) : log_(log) {
+horn::horn(courier::wiring& wires, night_log& log) : log_(log) {
     log_.expect("horn");
-    in_.subscribe(convoy.bitten(), [this] { sound("sounds short"); }, {.stage = presentation});
-    in_.subscribe(hours.storm_broke(), [this] { sound("sounds long"); }, {.stage = presentation});
-    in_.subscribe(above.thundered(), [this] { sound("answers the thunder"); }, {.stage = presentation});
+    wires.action<Sound>(in_, "horn.sound",
+                        [this](const Sound& s) { sound(s.how == blast::brief ? "sounds short" : "sounds long"); });
+    wires.action<Answer>(in_, "horn.answer", [this](const Answer& a) { sound("answers " + a.whom); });
 }
 
 void horn::sound(std::string_view how) {

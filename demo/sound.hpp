@@ -1,25 +1,30 @@
-// Bells and the foghorn.
+// Bells and the foghorn: what they can do. When they do it, the wiring says.
 #pragma once
 
-#include "barges.hpp"
 #include "night_log.hpp"
-#include "watch.hpp"
-#include "weather.hpp"
-#include "wyrms.hpp"
 
 #include <courier/subscriber.hpp>
-#include <courier/timetable.hpp>
+#include <courier/wiring/wiring.hpp>
 
 #include <string>
 #include <string_view>
 
 namespace reef {
 
-/// Rings for wyrms, for barges that come alongside, and for dawn.
-class bell {
+/// Which one.
+enum class bell { south, north };
+
+struct Ring {
+    int strokes;
+};
+struct RingOut {
+    std::string what;
+};
+
+/// One bell of the harbour, known by its name while it is manned.
+class bell_ringer {
 public:
-    bell(std::string name, const barges& convoy, const wyrms& out_there, const watch& hours, courier::timetable& time,
-         night_log& log);
+    bell_ringer(bell which, courier::wiring& wires, night_log& log);
 
 private:
     void ring(std::string_view how);
@@ -27,12 +32,21 @@ private:
     std::string name_;
     night_log& log_;
     courier::subscriber in_;
+    courier::named_target called_;
 };
 
-/// Sounds for bites, for the storm, and for thunder close by.
+enum class blast { brief, drawn_out };
+
+struct Sound {
+    blast how;
+};
+struct Answer {
+    std::string whom;
+};
+
 class horn {
 public:
-    horn(const barges& convoy, const watch& hours, const weather& above, night_log& log);
+    horn(courier::wiring& wires, night_log& log);
 
 private:
     void sound(std::string_view how);

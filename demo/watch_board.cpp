@@ -9,7 +9,7 @@
 
 namespace reef {
 
-watch_board::watch_board(std::string name, const barges& convoy, const lookout& from, courier::outbox& later,
+watch_board::watch_board(std::string name, const barges& convoy, courier::wiring& wires, courier::outbox& later,
                          night_log& log)
     : name_(std::move(name)), log_(log), change_(later, changed_, {.keep = courier::keep::one}), in_(name_) {
     log_.expect(name_);
@@ -37,12 +37,10 @@ watch_board::watch_board(std::string name, const barges& convoy, const lookout& 
         log_.heard(name_);
         log_.react(name_, fmt::format("shows: {}", text()));
     });
-    in_.subscribe(from.danger(),
-                  [this](const DangerSeen& e) {
-                      log_.heard(name_);
-                      log_.react(name_, fmt::format("notes: {} at {} cables", e.what, e.distance));
-                  },
-                  {.stage = presentation});
+    wires.action<Note>(in_, "board.note", [this](const Note& n) {
+        log_.heard(name_);
+        log_.react(name_, "notes: " + n.text);
+    });
 }
 
 std::string watch_board::text() const {

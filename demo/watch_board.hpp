@@ -2,22 +2,27 @@
 #pragma once
 
 #include "barges.hpp"
-#include "lookout.hpp"
 #include "night_log.hpp"
 
 #include <courier/channel.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/wiring/wiring.hpp>
 
 #include <map>
 #include <string>
 
 namespace reef {
 
+struct Note {
+    std::string text;
+};
+
 class watch_board {
 public:
-    watch_board(std::string name, const barges& convoy, const lookout& from, courier::outbox& later, night_log& log);
+    watch_board(std::string name, const barges& convoy, courier::wiring& wires, courier::outbox& later,
+                night_log& log);
 
     /// "2 moored, 79 crates in, 1 lost, next 12 cables off"
     [[nodiscard]] std::string text() const;

@@ -11,6 +11,10 @@ void fire(live_wire& wire, const void* payload) {
     wire.fire(payload);
 }
 
+bool holds(const live_wire& wire, const void* payload) {
+    return wire.holds(payload);
+}
+
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
                      std::shared_ptr<target_place> its_target, std::source_location where)
     : fingerprint(plan.name + '\n' + plan.fingerprint), set(plan.set), label(std::move(its_label)),
@@ -19,7 +23,7 @@ live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_p
       enabled(plan.enabled), where_(where), in_(std::in_place, label) {}
 
 void live_wire::attach() {
-    if (!in_ || !enabled) {
+    if (!in_ || !enabled || is_used_up()) {
         return;
     }
     if (key_) {
@@ -29,7 +33,7 @@ void live_wire::attach() {
         log.note(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
         key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
-                             {place, during, where_});
+                             {place, during, !tests.empty() || every != game_time{}, where_});
     }
 }
 
@@ -46,21 +50,21 @@ std::size_t live_wire::end() noexcept {
     return delayed;
 }
 
+bool live_wire::holds(const void* payload) const {
+    return std::all_of(tests.begin(), tests.end(), [&](const live_test& one) { return one.holds(payload); }) &&
+           (!last_ || hours->now() - *last_ >= every);
+}
+
 void live_wire::fire(const void* payload) {
-    if (is_limited && times == 0) {
-        return;
-    }
-    if (!std::all_of(tests.begin(), tests.end(), [&](const live_test& one) { return one.holds(payload); })) {
+    if (is_used_up()) {
         return;
     }
     if (every != game_time{}) {
-        const game_time now = hours->now();
-        if (last_ && now - *last_ < every) {
-            return;
-        }
-        last_ = now;
+        last_ = hours->now();
     }
-    times -= is_limited ? 1 : 0;
+    if (is_limited && --times == 0 && key_) {
+        in_->end(*std::exchange(key_, std::nullopt));
+    }
     ++caused;
     const holding<live_wire> until_then(*this); // an action may end it
     if (after == game_time{}) [[likely]] {

@@ -23,6 +23,7 @@ public:
     live_wire(const live_wire&) = delete;
     live_wire& operator=(const live_wire&) = delete;
 
+    [[nodiscard]] bool holds(const void* payload) const;
     void fire(const void* payload);
 
     /// Subscribes to its cause, at its target if that is there.
@@ -58,6 +59,7 @@ public:
     std::size_t delayed = 0;
 
 private:
+    [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
     void run(const value_sources& sources);
     void delay(const void* payload);
 

@@ -25,7 +25,7 @@ subscription_key channel_cause::attach(subscriber& in, live_wire& wire, const vo
     }
     return in.subscribe(
         any_channel(*core_), [w = &wire](const some_payload& payload) { fire(*w, &payload); },
-        {.stage = options.place, .during = std::move(options.during)}, options.where);
+        options.of<some_payload>(wire), options.where);
 }
 
 } // namespace detail

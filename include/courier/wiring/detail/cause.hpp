@@ -21,12 +21,25 @@ namespace detail {
 class live_wire;
 /// A payload has come for it.
 void fire(live_wire& wire, const void* payload);
+/// Whether its conditions hold.
+[[nodiscard]] bool holds(const live_wire& wire, const void* payload);
 
 /// What is said when a wire is attached.
 struct wire_options {
     courier::stage place = ordinary;
     courier::during during = {};
+    bool is_conditional = false;
     std::source_location where;
+
+    /// The same for a payload.
+    template <class Payload>
+    [[nodiscard]] delivery_options<Payload> of(const live_wire& wire) const {
+        delivery_options<Payload> made{.stage = place, .during = during};
+        if (is_conditional) {
+            made.condition = [w = &wire](const Payload& payload) { return holds(*w, &payload); };
+        }
+        return made;
+    }
 };
 
 class cause_base {
@@ -108,7 +121,7 @@ public:
             return {};
         }
         const auto handler = [w = &wire](const Payload& payload) { fire(*w, &payload); };
-        delivery_options<Payload> how{.stage = options.place, .during = std::move(options.during)};
+        delivery_options<Payload> how = options.of<Payload>(wire);
         if (address != nullptr) {
             return in.subscribe(of_->at(*static_cast<const Address*>(address)), handler, std::move(how), options.where);
         }
@@ -145,7 +158,7 @@ public:
             return {};
         }
         return in.subscribe(*of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); },
-                            {.stage = options.place, .during = std::move(options.during)}, options.where);
+                            options.of<change<value_type_of>>(wire), options.where);
     }
     [[nodiscard]] bool is_there() const noexcept override { return own_.live(); }
     [[nodiscard]] const void* value() const noexcept override { return &latest_; }

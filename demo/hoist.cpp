@@ -1,0 +1,25 @@
+#include "hoist.hpp"
+
+namespace reef {
+
+hoist::hoist(courier::wiring& wires, night_log& log) {
+    wires.offer(raised_);
+    wires.announce("hoist.raise", raised_.name());
+    wires.action<Raise>(in_, "hoist.raise", [this, &log](const Raise& r) {
+        signal_ += (up_ == 0 ? "" : " ") + std::string(name_of(r.shown));
+        log.publish("hoist", raised_, {.shown = r.shown, .up = ++up_});
+    });
+    wires.action<Read>(in_, "hoist.read", [this](const Read& r) -> courier::outcome<> {
+        if (signal_ != r.as) {
+            return courier::failed{"it says " + signal_};
+        }
+        return {};
+    });
+    wires.action<Lower>(in_, "hoist.strike", [this, &log](const Lower&) {
+        log.react("hoist", "strikes " + signal_);
+        signal_.clear();
+        up_ = 0;
+    });
+}
+
+} // namespace reef
