@@ -124,7 +124,11 @@ function(wired_courier_add_recording name core)
 endfunction()
 
 set(WIRED_COURIER_WIRING_SOURCES
+    catalogue/asyncapi_reader.cpp
+    catalogue/asyncapi_writer.cpp
     catalogue/catalogue.cpp
+    catalogue/comparison.cpp
+    check/check_files.cpp
     check/check_wiring.cpp
     check/conditions.cpp
     check/constants.cpp
@@ -147,13 +151,14 @@ set(WIRED_COURIER_WIRING_SOURCES
 # wired_courier_add_wiring(NAME CORE [STATIC|SHARED]): wiring files, checked and in force.
 function(wired_courier_add_wiring name core)
   find_package(fmt REQUIRED)
+  find_package(nlohmann_json REQUIRED)
   find_path(WIRED_COURIER_TOMLPP toml++/toml.h REQUIRED) # headers only
   set(sources ${WIRED_COURIER_WIRING_SOURCES})
   list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/wiring/)
   add_library(${name} ${ARGN} ${sources})
   target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
-  target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt)
+  target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_in_bulk(${name} 6)
   set_target_properties(${name} PROPERTIES
     VERSION ${PROJECT_VERSION}

@@ -108,7 +108,7 @@ private:
         offer(hours_.storm_broke(), hours_.dawn_came(), hours_.gulls_settled(), hours_.phase(), above_.flashed(),
               above_.thundered(), convoy_.move_asked(), convoy_.moved(), convoy_.moored(), convoy_.bitten(),
               out_there_.sighted(), out_there_.driven_off(), from_the_gallery_.danger(), hands_.all_ready(),
-              ledger_keeper_.filled(), hours_.hours(), rules, presentation);
+              ledger_keeper_.filled(), hours_.hours(), rules, presentation, reef_.query<DepthAsked>());
         wires_.use(time_);
     }
 

@@ -39,6 +39,16 @@ option_set& option_set::required(const char* name, std::string& to, const char* 
     return *this;
 }
 
+option_set& option_set::required(const char* name, std::vector<std::string>& to, const char* what) {
+    app_in(of_).add_option(name, to, what)->required()->option_text("(required)");
+    return *this;
+}
+
+option_set& option_set::optional(const char* name, std::string& to, const char* what) {
+    app_in(of_).add_option(name, to, what)->option_text("(optional)");
+    return *this;
+}
+
 option_set& option_set::text(const char* name, std::string& to, const char* what) {
     app_in(of_).add_option(name, to, what);
     return *this;
@@ -46,6 +56,11 @@ option_set& option_set::text(const char* name, std::string& to, const char* what
 
 option_set& option_set::file(const char* name, std::string& to, const char* what) {
     app_in(of_).add_option(name, to, what)->option_text("FILE");
+    return *this;
+}
+
+option_set& option_set::files(const char* name, std::vector<std::string>& to, const char* what) {
+    app_in(of_).add_option(name, to, what)->option_text("FILE...");
     return *this;
 }
 

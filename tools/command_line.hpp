@@ -7,6 +7,7 @@
 #include <initializer_list>
 #include <memory>
 #include <string>
+#include <vector>
 
 namespace tool {
 
@@ -20,9 +21,13 @@ public:
     explicit option_set(void* of) noexcept : of_(of) {}
 
     option_set& required(const char* name, std::string& to, const char* what);
+    /// Several by their places; `optional` ones by their place or not at all.
+    option_set& required(const char* name, std::vector<std::string>& to, const char* what);
+    option_set& optional(const char* name, std::string& to, const char* what);
     option_set& text(const char* name, std::string& to, const char* what);
     /// Text that names a file, or a range of frames.
     option_set& file(const char* name, std::string& to, const char* what);
+    option_set& files(const char* name, std::vector<std::string>& to, const char* what);
     option_set& range(const char* name, std::string& to, const char* what);
     option_set& flag(const char* name, bool& to, const char* what);
 

@@ -16,5 +16,8 @@ void add_compare(command_line& to);
 void add_watch(command_line& to);
 void add_systems(command_line& to);
 void add_phases(command_line& to);
+void add_catalogue(command_line& to);
+void add_check(command_line& to);
+void add_changes(command_line& to);
 
 } // namespace tool

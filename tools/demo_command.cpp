@@ -48,6 +48,25 @@ std::string listed(const std::vector<std::string>& names) {
     return names.empty() ? "none" : fmt::format("{}", fmt::join(names, ", "));
 }
 
+void print_wires(const std::vector<courier::wire_report>& wires) {
+    std::uint64_t caused = 0;
+    std::uint64_t failures = 0;
+    std::string idle;
+    for (const courier::wire_report& one : wires) {
+        caused += one.caused;
+        failures += one.failures;
+        idle += one.caused == 0 ? (idle.empty() ? "" : ", ") + one.name : "";
+    }
+    fmt::print("  wires: {}, {} reactions, {} failures\n", wires.size(), caused, failures);
+    for (const courier::wire_report& one : wires) {
+        if (one.failures != 0) {
+            fmt::print("    {} ({}:{}) failed {} of {} times, last {}\n", one.name, one.file, one.line, one.failures,
+                       one.caused, one.last_failure);
+        }
+    }
+    fmt::print("  wires that did nothing: {}\n", idle.empty() ? "none" : idle);
+}
+
 void print_summary(const demo_request& request, const reef::night_result& result, bool colours) {
     fmt::print("{}\n", paint(fmt::format("night over: seed {}, {} frames", request.night.seed, request.night.frames),
                              colour::bold, colours));
@@ -62,6 +81,7 @@ void print_summary(const demo_request& request, const reef::night_result& result
     }
     fmt::print("  channels that nobody heard: {}\n", listed(unheard));
     fmt::print("  listeners that heard nothing: {}\n", listed(result.heard_nothing));
+    print_wires(result.wires);
     fmt::print("  watch board: {}\n", result.board);
     fmt::print("  cargo orders still open: {}\n", result.orders_open);
 }
@@ -93,10 +113,12 @@ void add_demo(command_line& to) {
         .number("--frames", request->night.frames, "Length of the night in frames, 1 to 100000", 1, 100000)
         .flag("--quiet", request->quiet, "Print the summary only")
         .file("--record", request->night.record, "Record the night into this file, for the other commands")
+        .file("--wiring", request->night.wiring, "Who reacts to what, instead of demo/reef.toml, which is built in")
         .flag("--careless", request->night.careless, "Add systems that make every mistake 'courier audit' finds")
         .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0)
         .examples({"courier demo --seed 7", "courier demo --seed 7 --quiet --record night.jsonl",
-                   "courier demo --careless --record careless.jsonl --quiet"});
+                   "courier demo --careless --record careless.jsonl --quiet",
+                   "courier demo --wiring demo/reef.toml --quiet"});
 }
 
 } // namespace tool

@@ -2,6 +2,8 @@
 #include "commands.hpp"
 #include "output.hpp"
 
+#include <courier/wiring/wiring_fault.hpp>
+
 #include <fmt/core.h>
 
 #include <cstdio>
@@ -37,6 +39,9 @@ int run(int argc, char** argv) {
     tool::add_replay(line);
     tool::add_compare(line);
     tool::add_watch(line);
+    tool::add_check(line);
+    tool::add_catalogue(line);
+    tool::add_changes(line);
     return line.run(argc, argv);
 }
 
@@ -53,6 +58,11 @@ int main(int argc, char** argv) {
         const int code = run(argc, argv);
         tool::flush_output();
         return code;
+    } catch (const courier::wiring_error& error) {
+        tool::say(std::string(error.what()) + "\n");
+        return bad_use(fmt::format("{} in the wiring; nothing of it was taken",
+                                   error.faults().size() == 1 ? "1 mistake"
+                                                              : fmt::format("{} mistakes", error.faults().size())));
     } catch (const std::filesystem::filesystem_error& error) {
         return bad_use(error.what());
     } catch (const std::system_error& error) { // as fmt throws it

@@ -27,6 +27,9 @@ struct value_shape {
     friend bool operator==(const value_shape&, const value_shape&);
 };
 
+/// "a whole number from 0 to 255", ..., for people.
+[[nodiscard]] std::string in_words(const value_shape& shape);
+
 struct named_shape {
     std::string name;
     value_shape shape;
@@ -36,6 +39,8 @@ struct named_shape {
 
 /// A channel, or a state, whose changes have the fields `before` and `after`.
 struct channel_entry {
+    friend bool operator==(const channel_entry&, const channel_entry&) = default;
+
     std::string name;
     value_shape payload;
     std::string target_kind; ///< of an addressed channel; else empty
@@ -43,6 +48,8 @@ struct channel_entry {
 };
 
 struct action_entry {
+    friend bool operator==(const action_entry&, const action_entry&) = default;
+
     std::string name;
     value_shape parameters;
     std::string target_kind;           ///< of one that is for one object among many; else empty
@@ -51,22 +58,31 @@ struct action_entry {
 };
 
 struct phases_entry {
+    friend bool operator==(const phases_entry&, const phases_entry&) = default;
+
     std::string name;
     std::vector<std::string> phases;
 };
 
 struct target_entry {
+    friend bool operator==(const target_entry&, const target_entry&) = default;
+
     std::string name;
     std::string kind;
 };
 
 struct query_entry {
+    friend bool operator==(const query_entry&, const query_entry&) = default;
+
     std::string name;
     value_shape question;
+    value_shape answer; ///< `other`: not known
 };
 
 /// Everything, each in the order in which it was offered.
 struct catalogue {
+    friend bool operator==(const catalogue&, const catalogue&) = default;
+
     std::string program;
     std::vector<channel_entry> channels;
     std::vector<action_entry> actions;

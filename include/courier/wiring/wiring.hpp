@@ -8,6 +8,7 @@
 #include <courier/hub.hpp>
 #include <courier/phases.hpp>
 #include <courier/publisher.hpp>
+#include <courier/query.hpp>
 #include <courier/stage.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
@@ -15,6 +16,7 @@
 #include <courier/wiring/catalogue.hpp>
 #include <courier/wiring/detail/action.hpp>
 #include <courier/wiring/detail/cause.hpp>
+#include <courier/wiring/detail/shape.hpp>
 #include <courier/wiring/outcome.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
@@ -128,7 +130,17 @@ public:
                       "courier: wiring knows nothing of values of this type; see courier/fields.hpp");
         add(std::make_unique<detail::state_cause<state<T, Same>>>(cause));
     }
-    /// All channels that a hub has now, but those with addresses.
+    /// A query, for the catalogue: wires do not ask.
+    template <class Question>
+    void offer(const query<Question>& asked) {
+        using answer = typename Question::answer;
+        query_entry made{std::string(asked.name()),
+                         detail::shape_of(detail::fields_of<Question>(), detail::type_name<Question>()), {}};
+        made.answer = detail::shape_of(detail::known<answer>::type);
+        add_query(std::move(made));
+    }
+    /// All channels that a hub has now, but those with addresses, and its queries,
+    /// without their answers.
     void offer(hub& all);
     /// Phases, for `during`.
     template <class Phase>
@@ -186,7 +198,7 @@ public:
         announce(name, of.name());
     }
     /// On which channel an action publishes, so that wires that lead back to
-    /// themselves are found.
+    /// themselves are found. The action may be offered later.
     void announce(std::string_view action, std::string_view channel);
 
     /// The name of an object in files; its kind is what its address is called. One of
@@ -230,6 +242,7 @@ public:
 
 private:
     void add(std::unique_ptr<detail::cause_base> cause);
+    void add_query(query_entry asked);
     void add_phases(std::string_view name, detail::phases_core& core);
     [[nodiscard]] named_target add_target(std::string_view text, std::string_view kind, std::uint64_t key,
                                           std::shared_ptr<const void> address);

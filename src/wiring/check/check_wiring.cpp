@@ -24,7 +24,7 @@ void collect_sets(wire_checker& by, const data& file, std::vector<set_plan>& int
         }
         made.during = by.phases(one.value);
         if (std::any_of(into.begin(), into.end(), [&](const set_plan& set) { return set.name == one.key; })) {
-            by.faults().add(wiring_code::duplicate, one.key_at, "there are two sets " + quoted(one.key));
+            by.faults().add(wiring_code::duplicate, one.key_at, "there are two sets " + in_quotes(one.key));
         }
         into.push_back(std::move(made));
     }
@@ -36,7 +36,7 @@ void look_for_sets(wire_checker& by, const std::vector<data>& wires, const wirin
         const data* const set = wire.kind == data_kind::table ? wire.find("set") : nullptr;
         if (set != nullptr && set->kind == data_kind::text &&
             std::find(names.begin(), names.end(), set->text) == names.end()) {
-            by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + quoted(set->text),
+            by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + in_quotes(set->text),
                             names.empty() ? "say [set." + set->text + "] in one of the files"
                                           : nearest_or_all(set->text, names, "there are"));
         }

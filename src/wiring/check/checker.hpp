@@ -42,7 +42,8 @@ public:
 
 private:
     void cause(const data& from, wire_plan& made, value_scope& scope);
-    void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into);
+    void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
+                   place_in& into_at);
     void often(const data& from, wire_plan& made);
     void stage(const data& from, wire_plan& made);
     std::vector<step_plan> steps(const data& from, const value_scope& scope, int depth);
@@ -55,7 +56,7 @@ private:
 /// "did you mean 'x'?", or what there is, if that is not too much.
 [[nodiscard]] std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names,
                                          std::string_view there_is);
-[[nodiscard]] std::string quoted(std::string_view name);
+[[nodiscard]] std::string in_quotes(std::string_view name);
 template <class Entries>
 [[nodiscard]] std::vector<std::string> names_of(const Entries& entries) {
     std::vector<std::string> all;

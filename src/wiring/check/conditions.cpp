@@ -52,12 +52,12 @@ private:
         condition_plan made = about_;
         made.op = test_op::one_of;
         for (const data& one : from.items) {
-            if (const auto value = constant_of(by_, one, shape_, quoted(name_))) {
+            if (const auto value = constant_of(by_, one, shape_, in_quotes(name_))) {
                 made.values.push_back(*value);
             }
         }
         if (from.items.empty()) {
-            by_.faults().add(wiring_code::never_holds, from.at, quoted(name_) + " is never one of no values",
+            by_.faults().add(wiring_code::never_holds, from.at, in_quotes(name_) + " is never one of no values",
                              "name the values, or leave the condition out");
         }
         if (shape_.kind == value_kind::enumeration && !shape_.values.empty()) {
@@ -85,7 +85,7 @@ private:
                 refuse_values(one.value);
             } else if (!has_order(shape_.kind)) {
                 by_.faults().add(wiring_code::wrong_type, one.key_at,
-                                 quoted(name_) + " is " + told(shape_) + ", of which none is below or above another",
+                                 in_quotes(name_) + " is " + told(shape_) + ", of which none is below or above another",
                                  "conditions that fit: a value, a list of values, { not = value }");
             } else if (one.key == "between") {
                 between(one.value);
@@ -122,7 +122,7 @@ private:
     }
 
     void add(test_op op, const data& from) {
-        const std::optional<constant> value = constant_of(by_, from, shape_, quoted(name_));
+        const std::optional<constant> value = constant_of(by_, from, shape_, in_quotes(name_));
         if (!value) {
             return;
         }
@@ -143,7 +143,7 @@ private:
 
     void look_at_range(place_in at) {
         if (least_ > most_ || (open_ && least_ == most_)) {
-            by_.faults().add(wiring_code::never_holds, at, "no " + quoted(name_) + " is both",
+            by_.faults().add(wiring_code::never_holds, at, "no " + in_quotes(name_) + " is both",
                              "the wire would never do anything; make the range one that has numbers in it");
         }
         const double lowest = shape_.kind == value_kind::natural   ? 0
@@ -159,7 +159,7 @@ private:
     }
 
     void always(place_in at) {
-        by_.faults().add(wiring_code::always_holds, at, "this holds for every " + quoted(name_),
+        by_.faults().add(wiring_code::always_holds, at, "this holds for every " + in_quotes(name_),
                          "leave the condition out, or say what is meant");
     }
 
@@ -179,7 +179,7 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
         const auto found = std::find_if(object.fields.begin(), object.fields.end(),
                                         [&](const named_shape& field) { return field.name == one.key; });
         if (found == object.fields.end()) {
-            by.faults().add(wiring_code::unknown_field, one.key_at, object.type + " has no field " + quoted(one.key),
+            by.faults().add(wiring_code::unknown_field, one.key_at, object.type + " has no field " + in_quotes(one.key),
                             nearest_or_all(one.key, names_of(object.fields), "its fields"));
             continue;
         }
@@ -190,7 +190,7 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
                 check_fields(by, one.value, found->shape, prefix + one.key + ".", way, into);
             } else {
                 by.faults().add(wiring_code::wrong_type, one.value.at,
-                                quoted(prefix + one.key) + " is " + told(found->shape));
+                                in_quotes(prefix + one.key) + " is " + told(found->shape));
             }
         } else if (is_simple(without_optional(found->shape).kind)) {
             condition_plan about;
@@ -198,7 +198,7 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
             field_tests(by, prefix + one.key, std::move(about), into).take(one.value);
         } else {
             by.faults().add(wiring_code::wrong_type, one.key_at,
-                            quoted(prefix + one.key) + " is " + told(found->shape) + ", which cannot be compared");
+                            in_quotes(prefix + one.key) + " is " + told(found->shape) + ", which cannot be compared");
         }
     }
 }
@@ -209,7 +209,7 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
         if (const value_shape* const shape = by.state_shape(name); shape != nullptr) {
             if (!is_simple(without_optional(*shape).kind)) {
                 by.faults().add(wiring_code::wrong_type, one.key_at,
-                                quoted(name) + " is " + told(*shape) + ", which cannot be compared");
+                                in_quotes(name) + " is " + told(*shape) + ", which cannot be compared");
                 continue;
             }
             condition_plan about;
@@ -222,7 +222,7 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
                    })) {
             check_states(by, one.value, name + ".", into);
         } else {
-            by.faults().add(wiring_code::unknown_state, one.key_at, "there is no state " + quoted(name),
+            by.faults().add(wiring_code::unknown_state, one.key_at, "there is no state " + in_quotes(name),
                             nearest_or_all(name, by.state_names(), "there are"));
         }
     }

@@ -10,13 +10,13 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-std::string quoted(std::string_view name) {
+std::string in_quotes(std::string_view name) {
     return "'" + std::string(name) + "'";
 }
 
 std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names, std::string_view there_is) {
     if (const std::string nearest = nearest_of(name, names); !nearest.empty()) {
-        return "did you mean " + quoted(nearest) + "?";
+        return "did you mean " + in_quotes(nearest) + "?";
     }
     if (names.empty()) {
         return "there is none at all";
@@ -34,6 +34,14 @@ bool is_simple(value_kind kind) noexcept {
     return kind <= value_kind::duration;
 }
 
+namespace {
+
+std::string told_range(const value_shape& shape) {
+    return "a whole number from " + std::to_string(shape.least) + " to " + std::to_string(shape.most);
+}
+
+} // namespace
+
 std::string told(const value_shape& shape) {
     switch (shape.kind) {
     case value_kind::truth:
@@ -41,11 +49,11 @@ std::string told(const value_shape& shape) {
     case value_kind::integer:
         return shape.most >= static_cast<std::uint64_t>(std::numeric_limits<std::int32_t>::max())
                    ? "a whole number"
-                   : "a whole number from " + std::to_string(shape.least) + " to " + std::to_string(shape.most);
+                   : told_range(shape);
     case value_kind::natural:
         return shape.most >= std::numeric_limits<std::uint32_t>::max()
                    ? "a whole number from 0 on"
-                   : "a whole number from 0 to " + std::to_string(shape.most);
+                   : told_range(shape);
     case value_kind::real:
         return "a number";
     case value_kind::enumeration:
@@ -100,7 +108,8 @@ std::optional<constant> refuse(wire_checker& by, const data& from, const value_s
 
 std::optional<constant> number_out_of_range(wire_checker& by, const data& from, const value_shape& shape,
                                             std::string_view what) {
-    by.faults().add(wiring_code::out_of_range, from.at, std::string(what) + " is " + told(shape));
+    by.faults().add(wiring_code::out_of_range, from.at,
+                    std::string(what) + " is " + (shape.most != 0 ? told_range(shape) : told(shape)));
     return std::nullopt;
 }
 
@@ -126,7 +135,7 @@ std::optional<constant> named_value(wire_checker& by, const data& from, const va
     }
     const auto found = std::find(shape.values.begin(), shape.values.end(), from.text);
     if (found == shape.values.end()) {
-        by.faults().add(wiring_code::unknown_value, from.at, shape.type + " has no value " + quoted(from.text),
+        by.faults().add(wiring_code::unknown_value, from.at, shape.type + " has no value " + in_quotes(from.text),
                         nearest_or_all(from.text, shape.values, "there are"));
         return std::nullopt;
     }
@@ -179,4 +188,18 @@ std::optional<constant> constant_of(wire_checker& by, const data& from, const va
 }
 
 } // namespace detail
+
+std::string in_words(const value_shape& shape) {
+    const bool may_be_missing = shape.kind == value_kind::optional && !shape.inner.empty();
+    const value_shape& held = may_be_missing ? shape.inner.front() : shape;
+    std::string words = detail::told(held);
+    if (held.kind == value_kind::enumeration) {
+        words.clear();
+        for (const std::string& one : held.values) {
+            words += (words.empty() ? "one of " : ", ") + one;
+        }
+    }
+    return may_be_missing ? words + ", or nothing" : words;
+}
+
 WIRED_COURIER_NAMESPACE_END

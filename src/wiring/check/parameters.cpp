@@ -166,7 +166,7 @@ private:
         }
         if (!is_simple(shape_of_value(made).kind)) {
             by_.faults().add(wiring_code::wrong_type, inside(from, i),
-                             quoted(read.name) + " is " + told(made.field.shape) + ", which is no single value",
+                             in_quotes(read.name) + " is " + told(made.field.shape) + ", which is no single value",
                              made.field.shape.kind == value_kind::object
                                  ? nearest_or_all("", names_of(made.field.shape.fields), "name one of its fields")
                                  : "");
@@ -174,7 +174,7 @@ private:
         }
         if ((read.has_factor || read.decimals >= 0) && !is_number(shape_of_value(made).kind) &&
             shape_of_value(made).kind != value_kind::duration) {
-            by_.faults().add(wiring_code::wrong_type, inside(from, i), quoted(read.name) + " is no number");
+            by_.faults().add(wiring_code::wrong_type, inside(from, i), in_quotes(read.name) + " is no number");
             return false;
         }
         into.push_back(std::move(made));
@@ -219,7 +219,7 @@ private:
             names.emplace_back("answer");
         }
         by_.faults().add(wiring_code::unknown_field, at,
-                         quoted(name) + " is neither a field of " +
+                         in_quotes(name) + " is neither a field of " +
                              (scope_.payload != nullptr ? scope_.payload->type : "what happens") + " nor a state",
                          nearest_or_all(name, names, "there are"));
     }
@@ -260,7 +260,7 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
         for (const keyed_data& one : from->entries) {
             if (std::none_of(object.fields.begin(), object.fields.end(),
                              [&](const named_shape& field) { return field.name == one.key; })) {
-                by.faults().add(wiring_code::unknown_parameter, one.key_at, whose + " has no parameter " + quoted(one.key),
+                by.faults().add(wiring_code::unknown_parameter, one.key_at, whose + " has no parameter " + in_quotes(one.key),
                                 nearest_or_all(one.key, names_of(object.fields), "its parameters"));
             }
         }
@@ -273,11 +273,11 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
         if (given == nullptr) {
             if (field.shape.kind != value_kind::optional) {
                 by.faults().add(wiring_code::missing_parameter, from != nullptr ? from->at : step,
-                                whose + " needs " + quoted(field.name) + ", which is " + told(field.shape));
+                                whose + " needs " + in_quotes(field.name) + ", which is " + told(field.shape));
             }
         } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
             check_object(by, given, field.shape, whose, given->at, scope, to, into);
-        } else if (auto value = value_checker(by, scope).value(*given, field.shape, quoted(field.name))) {
+        } else if (auto value = value_checker(by, scope).value(*given, field.shape, in_quotes(field.name))) {
             into.push_back({{std::move(to), field.shape}, std::move(*value)});
         }
     }
@@ -287,7 +287,7 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
 
 void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,
                       const value_scope& scope, std::vector<parameter_plan>& into) {
-    check_object(by, from, action.parameters, quoted(action.name), step, scope, {}, into);
+    check_object(by, from, action.parameters, in_quotes(action.name), step, scope, {}, into);
 }
 
 } // namespace detail

@@ -66,7 +66,7 @@ private:
                 made += std::to_string(value->integer);
             } else {
                 by_.faults().add(wiring_code::wrong_type, value->at,
-                                 quoted(name) + " stands in a text, and so has to be a text or a whole number");
+                                 in_quotes(name) + " stands in a text, and so has to be a text or a whole number");
             }
             i = end;
         }
@@ -76,7 +76,7 @@ private:
         unknown_.insert(name);
         by_.faults().add(wiring_code::unknown_parameter,
                          {in.at.file, in.at.line, in.at.column + 1 + static_cast<std::uint32_t>(i)},
-                         "the pattern " + quoted(what_.pattern_name) + " has no parameter " + quoted(name),
+                         "the pattern " + in_quotes(what_.pattern_name) + " has no parameter " + in_quotes(name),
                          "name it in 'needs'");
     }
 
@@ -103,7 +103,7 @@ public:
                 made.needs.push_back(needs->items[k].text);
             }
             if (!patterns_.emplace(one.key, made).second) {
-                by_.faults().add(wiring_code::duplicate, one.key_at, "there are two patterns " + quoted(one.key));
+                by_.faults().add(wiring_code::duplicate, one.key_at, "there are two patterns " + in_quotes(one.key));
             }
         }
     }
@@ -118,7 +118,7 @@ public:
     void tell_unused() {
         for (const auto& [name, one] : patterns_) {
             if (!one.used) {
-                by_.faults().add(wiring_code::unused_pattern, one.at, "nobody uses the pattern " + quoted(name),
+                by_.faults().add(wiring_code::unused_pattern, one.at, "nobody uses the pattern " + in_quotes(name),
                                  "use it, [[use]] pattern = \"" + name + "\", or take it out");
             }
         }
@@ -142,7 +142,7 @@ private:
             for (const auto& [one, what] : patterns_) {
                 names.push_back(one);
             }
-            by_.faults().add(wiring_code::unknown_pattern, name->at, "there is no pattern " + quoted(name->text),
+            by_.faults().add(wiring_code::unknown_pattern, name->at, "there is no pattern " + in_quotes(name->text),
                              nearest_or_all(name->text, names, "there are"));
             return;
         }
@@ -191,14 +191,14 @@ private:
         for (const std::string& need : what.needs) {
             if (with.find(need) == nullptr) {
                 by_.faults().add(wiring_code::missing_parameter, with.at,
-                                 "the pattern " + quoted(name) + " needs " + quoted(need));
+                                 "the pattern " + in_quotes(name) + " needs " + in_quotes(need));
                 all = false;
             }
         }
         for (const keyed_data& one : with.entries) {
             if (std::find(what.needs.begin(), what.needs.end(), one.key) == what.needs.end()) {
                 by_.faults().add(wiring_code::unknown_parameter, one.key_at,
-                                 "the pattern " + quoted(name) + " has no parameter " + quoted(one.key),
+                                 "the pattern " + in_quotes(name) + " has no parameter " + in_quotes(one.key),
                                  nearest_or_all(one.key, what.needs, "its parameters"));
                 all = false;
             }

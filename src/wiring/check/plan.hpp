@@ -61,6 +61,7 @@ struct step_plan {
     place_in at;
     std::size_t action = 0; ///< in the catalogue
     std::string target;     ///< empty: at none
+    place_in target_at;
     std::vector<parameter_plan> parameters;
     std::vector<step_plan> success;
     std::vector<step_plan> failure;
@@ -77,6 +78,7 @@ struct wire_plan {
     std::string note;
     std::size_t cause = 0; ///< in the catalogue
     std::string target;
+    place_in target_at;
     std::vector<phase_plan> during;
     std::vector<condition_plan> conditions;
     std::vector<step_plan> steps;

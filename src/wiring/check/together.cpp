@@ -84,10 +84,10 @@ private:
             std::find_if(way.begin(), way.end(), [&](const stop& one) { return one.channel == last.to; });
         std::string path;
         for (auto one = first; one != way.end(); ++one) {
-            path += quoted(by_.has().channels[one->channel].name) + " -> ";
+            path += in_quotes(by_.has().channels[one->channel].name) + " -> ";
         }
         by_.faults().add(wiring_code::leads_back, last.wire->at,
-                         "this leads back to itself: " + path + quoted(by_.has().channels[last.to].name),
+                         "this leads back to itself: " + path + in_quotes(by_.has().channels[last.to].name),
                          "let it happen later ('after'), only some times ('times') or not so often ('every')");
     }
 
@@ -103,15 +103,16 @@ void tell_doubles(wire_checker& by, const wiring_plan& plan) {
         if (!one.name.empty()) {
             const auto [there, is_new] = named.emplace(one.name, &one);
             if (!is_new) {
-                by.faults().add(wiring_code::duplicate, one.at, "there are two wires " + quoted(one.name),
-                                "the other one is in line " + std::to_string(there->second->at.line));
+                by.faults().add(wiring_code::duplicate, one.at, "there are two wires " + in_quotes(one.name),
+                                "the other one is in " + by.faults().told(there->second->at, one.at));
+                alike.emplace(one.fingerprint, &one);
                 continue;
             }
         }
         const auto [there, is_new] = alike.emplace(one.fingerprint, &one);
         if (!is_new) {
             by.faults().add(wiring_code::duplicate, one.at,
-                            "this does the same as the wire in line " + std::to_string(there->second->at.line),
+                            "this does the same as the wire in " + by.faults().told(there->second->at, one.at),
                             "take one of them out, or everything happens twice");
         }
     }

@@ -20,7 +20,7 @@ bool wire_checker::only_keys(const data& table, std::string_view what, const std
     bool all = true;
     for (const keyed_data& one : table.entries) {
         if (std::find(known.begin(), known.end(), one.key) == known.end()) {
-            faults_.add(wiring_code::unknown_key, one.key_at, std::string(what) + " has no " + quoted(one.key),
+            faults_.add(wiring_code::unknown_key, one.key_at, std::string(what) + " has no " + in_quotes(one.key),
                         nearest_or_all(one.key, known, "it may have"));
             all = false;
         }
@@ -32,13 +32,13 @@ const data* wire_checker::need(const data& table, std::string_view key, data_kin
     const data* const found = table.find(key);
     if (found == nullptr) {
         if (must_be_there) {
-            faults_.add(wiring_code::missing_key, table.at, "this needs " + quoted(key));
+            faults_.add(wiring_code::missing_key, table.at, "this needs " + in_quotes(key));
         }
         return nullptr;
     }
     if (found->kind != kind) {
         faults_.add(wiring_code::wrong_type, found->at,
-                    quoted(key) + " is " + std::string(told(kind)) + ", and here is " + std::string(told(found->kind)));
+                    in_quotes(key) + " is " + std::string(told(kind)) + ", and here is " + std::string(told(found->kind)));
         return nullptr;
     }
     return found;
@@ -59,7 +59,8 @@ std::vector<std::string> wire_checker::state_names() const {
     return all;
 }
 
-void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into) {
+void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose,
+                             std::string& into, place_in& into_at) {
     const data* const at = from.find("at");
     if (at == nullptr || at->kind != data_kind::text) {
         static_cast<void>(need(from, "at", data_kind::text));
@@ -71,11 +72,12 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
         return;
     }
     into = at->text;
+    into_at = at->at;
     const auto found = std::find_if(has_.targets.begin(), has_.targets.end(),
                                     [&](const target_entry& target) { return target.name == at->text; });
     if (found != has_.targets.end() && found->kind != kind) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
-                    quoted(at->text) + " is a " + found->kind + ", and " + std::string(whose) + " is for a " +
+                    in_quotes(at->text) + " is a " + found->kind + ", and " + std::string(whose) + " is for a " +
                         std::string(kind));
     }
 }
@@ -87,13 +89,13 @@ void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) 
     }
     const channel_entry* const found = has_.channel(when->text);
     if (found == nullptr) {
-        faults_.add(wiring_code::unknown_channel, when->at, "nothing is called " + quoted(when->text),
+        faults_.add(wiring_code::unknown_channel, when->at, "nothing is called " + in_quotes(when->text),
                     nearest_or_all(when->text, names_of(has_.channels), "what can be waited for"));
         return;
     }
     made.cause = static_cast<std::size_t>(found - has_.channels.data());
     scope.payload = &found->payload;
-    target_of(from, found->target_kind, quoted(found->name), made.target);
+    target_of(from, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     if (const data* const conditions = need(from, "if", data_kind::table)) {
         check_conditions(*this, *conditions, found->payload, made.conditions);
     }
@@ -117,10 +119,10 @@ std::vector<phase_plan> wire_checker::phases(const data& from) {
         const auto found =
             std::find_if(has_.phases.begin(), has_.phases.end(), [&](const auto& p) { return p.name == whose; });
         if (found == has_.phases.end()) {
-            faults_.add(wiring_code::unknown_phase, text.at, "there are no phases " + quoted(whose),
+            faults_.add(wiring_code::unknown_phase, text.at, "there are no phases " + in_quotes(whose),
                         nearest_or_all(whose, names_of(has_.phases), "there are"));
         } else if (std::find(found->phases.begin(), found->phases.end(), phase) == found->phases.end()) {
-            faults_.add(wiring_code::unknown_phase, text.at, quoted(whose) + " has no phase " + quoted(phase),
+            faults_.add(wiring_code::unknown_phase, text.at, in_quotes(whose) + " has no phase " + in_quotes(phase),
                         nearest_or_all(phase, found->phases, "its phases"));
         } else {
             all.push_back({whose, phase});
@@ -134,7 +136,7 @@ void wire_checker::often(const data& from, wire_plan& made) {
         const data* const given = from.find(key);
         const std::optional<double> read = given != nullptr ? seconds(*given) : std::nullopt;
         if (read && (!(*read >= 0) || *read > 1e8)) {
-            faults_.add(wiring_code::out_of_range, given->at, quoted(key) + " is a time from 0 to three years");
+            faults_.add(wiring_code::out_of_range, given->at, in_quotes(key) + " is a time from 0 to three years");
         } else if (read) {
             into = *read;
         }
@@ -157,7 +159,7 @@ void wire_checker::stage(const data& from, wire_plan& made) {
         return;
     }
     if (std::find(has_.stages.begin(), has_.stages.end(), stage->text) == has_.stages.end()) {
-        faults_.add(wiring_code::unknown_stage, stage->at, "there is no stage " + quoted(stage->text),
+        faults_.add(wiring_code::unknown_stage, stage->at, "there is no stage " + in_quotes(stage->text),
                     nearest_or_all(stage->text, has_.stages, "there are"));
     }
     made.stage = stage->text;
@@ -182,17 +184,17 @@ void wire_checker::step(const data& from, const value_scope& scope, int depth, s
     }
     const action_entry* const found = has_.action(name->text);
     if (found == nullptr) {
-        faults_.add(wiring_code::unknown_action, name->at, "there is no action " + quoted(name->text),
+        faults_.add(wiring_code::unknown_action, name->at, "there is no action " + in_quotes(name->text),
                     nearest_or_all(name->text, names_of(has_.actions), "there are"));
         return;
     }
     step_plan made;
     made.at = name->at;
     made.action = static_cast<std::size_t>(found - has_.actions.data());
-    target_of(table, found->target_kind, quoted(found->name), made.target);
+    target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     if (!found->target_kind.empty() && table.find("at") == nullptr) {
         faults_.add(wiring_code::missing_key, table.at,
-                    quoted(found->name) + " needs 'at', the name of a " + found->target_kind);
+                    in_quotes(found->name) + " needs 'at', the name of a " + found->target_kind);
     }
     check_parameters(*this, need(table, "with", data_kind::table), *found, name->at, scope, made.parameters);
     value_scope inside = scope;

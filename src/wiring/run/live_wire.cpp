@@ -33,7 +33,7 @@ void live_wire::attach() {
         log.note(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
         key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
-                             {place, during, !tests.empty() || every != game_time{}, where_});
+                             {place, during, times, !tests.empty() || every != game_time{}, where_});
     }
 }
 
@@ -62,9 +62,7 @@ void live_wire::fire(const void* payload) {
     if (every != game_time{}) {
         last_ = hours->now();
     }
-    if (is_limited && --times == 0 && key_) {
-        in_->end(*std::exchange(key_, std::nullopt));
-    }
+    times -= is_limited ? 1 : 0;
     ++caused;
     const holding<live_wire> until_then(*this); // an action may end it
     if (after == game_time{}) [[likely]] {

@@ -5,6 +5,7 @@
 #include <courier/detail/base/type_name.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/fault.hpp>
+#include <courier/wiring/detail/shape.hpp>
 
 #include <algorithm>
 #include <utility>
@@ -57,8 +58,15 @@ void wiring::offer(hub& all) {
     detail::access::hub_of(all).each_channel([&](detail::channel_core& core) {
         if (core.book == nullptr && core.kind != nullptr && !core.kind->is_query && !core.kind->is_internal) {
             add(std::make_unique<detail::channel_cause>(core));
+        } else if (core.kind != nullptr && core.kind->is_query) {
+            add_query({core.name, detail::shape_of(core.kind->fields, core.kind->name), {}});
         }
     });
+}
+
+void wiring::add_query(query_entry asked) {
+    std::erase_if(core_->queries, [&](const query_entry& one) { return one.name == asked.name; });
+    core_->queries.push_back(std::move(asked));
 }
 
 void wiring::add_phases(std::string_view name, detail::phases_core& core) {
@@ -95,11 +103,9 @@ void wiring::add_action(std::unique_ptr<detail::action_base> action) {
 }
 
 void wiring::announce(std::string_view action, std::string_view channel) {
-    for (const std::shared_ptr<detail::action_base>& one : core_->actions) {
-        if (one->name == action &&
-            std::find(one->announces.begin(), one->announces.end(), channel) == one->announces.end()) {
-            one->announces.emplace_back(channel);
-        }
+    std::vector<std::string>& known = core_->announced[std::string(action)];
+    if (std::find(known.begin(), known.end(), channel) == known.end()) {
+        known.emplace_back(channel);
     }
 }
 

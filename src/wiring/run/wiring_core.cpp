@@ -54,7 +54,10 @@ catalogue wiring_core::list() const {
     }
     for (const std::shared_ptr<action_base>& one : actions) {
         action_entry entry{one->name, shape_of(one->fields, one->parameters_type, true), kind_told(one->address_type),
-                           {}, one->announces};
+                           {}, {}};
+        if (const auto known = announced.find(one->name); known != announced.end()) {
+            entry.announces = known->second;
+        }
         if (one->answer != nullptr) {
             entry.answer = shape_of(*one->answer);
         }
@@ -72,6 +75,7 @@ catalogue wiring_core::list() const {
     for (const courier::stage one : stages) {
         all.stages.emplace_back(one.name());
     }
+    all.queries = queries;
     for (const auto& [named, place] : targets) {
         if (place->address != nullptr) {
             all.targets.push_back({named, place->kind});

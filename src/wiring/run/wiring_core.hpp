@@ -65,6 +65,8 @@ public:
     std::vector<std::shared_ptr<action_base>> actions;
     std::vector<offered_phases> phases;
     std::vector<courier::stage> stages;
+    std::vector<query_entry> queries;
+    std::map<std::string, std::vector<std::string>> announced; ///< by actions, which may come later
     std::map<std::string, std::shared_ptr<target_place>> targets;
     timetable* hours = nullptr;
     std::vector<wire_held> wires;

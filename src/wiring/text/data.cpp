@@ -55,6 +55,10 @@ void fault_list::add(wiring_code code, place_in at, std::string what, std::strin
     all_.push_back({code, file.name, at.line, at.column, std::move(what), std::move(advice), file.line(at.line)});
 }
 
+std::string fault_list::told(place_in at, place_in from) const {
+    return "line " + std::to_string(at.line) + (at.file == from.file ? "" : " of " + files_[at.file].name);
+}
+
 std::vector<wiring_fault> fault_list::take() {
     std::stable_sort(all_.begin(), all_.end(), [&](const wiring_fault& a, const wiring_fault& b) {
         const auto number_of = [&](const wiring_fault& one) {

@@ -65,6 +65,8 @@ public:
     explicit fault_list(const std::vector<wiring_text>& files) : files_(files) {}
 
     void add(wiring_code code, place_in at, std::string what, std::string advice = {});
+    /// "line 3", with its file if it is another one than that of `from`.
+    [[nodiscard]] std::string told(place_in at, place_in from) const;
     void add(wiring_fault made) { all_.push_back(std::move(made)); }
     [[nodiscard]] bool empty() const noexcept { return all_.empty(); }
     [[nodiscard]] std::size_t size() const noexcept { return all_.size(); }

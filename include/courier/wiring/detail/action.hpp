@@ -52,7 +52,6 @@ public:
     const value_type* answer = nullptr;  ///< null: none
     std::string_view address_type;       ///< empty: it is for no object in particular
     std::uint64_t address_key = 0;
-    std::vector<std::string> announces;
 };
 
 template <class Result>

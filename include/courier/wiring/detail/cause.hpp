@@ -28,13 +28,14 @@ void fire(live_wire& wire, const void* payload);
 struct wire_options {
     courier::stage place = ordinary;
     courier::during during = {};
+    std::uint32_t times = unlimited;
     bool is_conditional = false;
     std::source_location where;
 
     /// The same for a payload.
     template <class Payload>
     [[nodiscard]] delivery_options<Payload> of(const live_wire& wire) const {
-        delivery_options<Payload> made{.stage = place, .during = during};
+        delivery_options<Payload> made{.stage = place, .times = times, .during = during};
         if (is_conditional) {
             made.condition = [w = &wire](const Payload& payload) { return holds(*w, &payload); };
         }

@@ -1,0 +1,24 @@
+// What has changed between two states of a program.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/wiring/catalogue.hpp>
+
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+struct catalogue_change {
+    std::string where; ///< "channel 'wyrms.sighted'"
+    std::string what;  ///< "has no field 'distance' any more"
+    bool may_break = false; ///< files or recordings that use it; what is added breaks nothing
+};
+
+/// Everything in which `after` differs, in the order of `before`, then what is new.
+/// A field that is added to a payload breaks nothing, and neither does a value more of
+/// an enumeration or a wider range; a parameter that is added to an action breaks every
+/// wire that calls it, unless it may be left out.
+[[nodiscard]] std::vector<catalogue_change> compare(const catalogue& before, const catalogue& after);
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,39 @@
+// A catalogue as a document that other tools read: AsyncAPI 3.0, its payloads as
+// JSON Schema.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/wiring/catalogue.hpp>
+
+#include <filesystem>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// The document cannot be read, or is none that `to_asyncapi()` could have made. Its
+/// text tells the file, where in it (as a JSON pointer), and what to do, and ends
+/// with "[courier.catalogue.cannot-open]", "[courier.catalogue.not-json]" or
+/// "[courier.catalogue.not-a-catalogue]".
+class catalogue_error : public std::runtime_error {
+public:
+    using std::runtime_error::runtime_error;
+};
+
+/// An AsyncAPI 3.0 document, indented. The program sends on its channels and states
+/// and receives on its actions and queries, whose answers are replies. What AsyncAPI
+/// has no word for (phases, stages, targets, which channels are states) is in
+/// extensions, "x-phases" and so on. https://www.asyncapi.com/docs/reference/specification/v3.0.0
+///
+/// The same catalogue gives the same text. Throws only when memory runs out.
+[[nodiscard]] std::string to_asyncapi(const catalogue& all);
+
+/// Reads such a document back: what comes is equal to what was written. `file` is
+/// for messages. What it does not know it passes over. Throws `catalogue_error`.
+[[nodiscard]] catalogue catalogue_of(std::string_view document, std::string_view file = "catalogue");
+
+/// The same from a file, of at most 64 MiB.
+[[nodiscard]] catalogue read_catalogue(const std::filesystem::path& file);
+
+WIRED_COURIER_NAMESPACE_END

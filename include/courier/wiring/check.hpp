@@ -1,0 +1,42 @@
+// Wiring files checked without the program, as a build server does it.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/wiring_fault.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <filesystem>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// A name of an object that the catalogue does not have: right if the object comes
+/// later, wrong if it is misspelt.
+struct awaited_target {
+    std::string name;
+    std::string file;
+    std::uint32_t line = 0;
+    std::uint32_t column = 0;
+    std::string advice; ///< the nearest name there is, or empty
+};
+
+struct wiring_check {
+    std::vector<wiring_fault> faults;    ///< empty: the files would be taken
+    std::vector<awaited_target> awaited; ///< each name once, where it is first used
+    std::size_t files = 0;               ///< with those included
+    std::size_t wires = 0;               ///< that are right, with those that patterns make
+
+    [[nodiscard]] bool is_right() const noexcept { return faults.empty(); }
+};
+
+/// Checks files as one, with those that they include, as `wiring::load()` does in the
+/// program that the catalogue is of. Throws only when memory runs out.
+[[nodiscard]] wiring_check check_wiring(const std::vector<std::filesystem::path>& files, const catalogue& has);
+/// The same for a text as a file of that name, which includes nothing.
+[[nodiscard]] wiring_check check_wiring_text(std::string_view file, std::string_view text, const catalogue& has);
+
+WIRED_COURIER_NAMESPACE_END

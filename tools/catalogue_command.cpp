@@ -1,0 +1,111 @@
+// courier catalogue: what of a program can be wired.
+#include "commands.hpp"
+#include "paint.hpp"
+
+#include <courier/wiring/catalogue_file.hpp>
+
+#include <night.hpp>
+
+#include <fmt/format.h>
+
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace tool {
+
+namespace {
+
+struct catalogue_request {
+    std::string file;
+    bool json = false;
+};
+
+std::string fields_told(const courier::value_shape& shape) {
+    std::string all;
+    for (const courier::named_shape& one : shape.fields) {
+        all += fmt::format("\n      {:<12}{}", one.name, in_words(one.shape));
+    }
+    return all;
+}
+
+void print_section(const std::string& title, bool colours) {
+    fmt::print("\n{}\n", paint(title, colour::bold, colours));
+}
+
+void print_entry(const std::string& name, const std::string& target_kind, const std::string& more, bool colours) {
+    fmt::print("  {}{}{}\n", paint(name, colour::cyan, colours),
+               target_kind.empty() ? "" : fmt::format(", at a {}", target_kind), more);
+}
+
+void print_channels(const courier::catalogue& all, bool colours) {
+    print_section("channels: what a wire can wait for", colours);
+    for (const courier::channel_entry& one : all.channels) {
+        if (!one.is_state) {
+            print_entry(one.name, one.target_kind, fields_told(one.payload), colours);
+        }
+    }
+    print_section("states: their changes can be waited for, their values asked for", colours);
+    for (const courier::channel_entry& one : all.channels) {
+        if (one.is_state) {
+            print_entry(one.name, {}, fmt::format("\n      {}", in_words(one.payload.fields.back().shape)), colours);
+        }
+    }
+}
+
+void print_actions(const courier::catalogue& all, bool colours) {
+    print_section("actions: what a wire can do", colours);
+    for (const courier::action_entry& one : all.actions) {
+        std::string more = fields_told(one.parameters);
+        if (one.answer.kind != courier::value_kind::other) {
+            more += fmt::format("\n      answers {}", in_words(one.answer));
+        }
+        print_entry(one.name, one.target_kind, more, colours);
+    }
+    print_section("queries, which only code asks", colours);
+    for (const courier::query_entry& one : all.queries) {
+        print_entry(one.name, {}, fields_told(one.question), colours);
+    }
+}
+
+void print_names(const courier::catalogue& all, bool colours) {
+    print_section("phases, stages and targets", colours);
+    for (const courier::phases_entry& one : all.phases) {
+        print_entry(one.name, {}, fmt::format(": {}", fmt::join(one.phases, ", ")), colours);
+    }
+    for (const std::string& one : all.stages) {
+        print_entry(one, {}, ", a stage", colours);
+    }
+    for (const courier::target_entry& one : all.targets) {
+        print_entry(one.name, {}, fmt::format(", a {}", one.kind), colours);
+    }
+}
+
+int run_catalogue(const catalogue_request& request) {
+    const courier::catalogue all =
+        request.file.empty() ? reef::night_catalogue() : courier::read_catalogue(request.file);
+    if (request.json) {
+        fmt::print("{}", courier::to_asyncapi(all));
+        return 0;
+    }
+    const bool colours = colours_wanted();
+    fmt::print("{}: {} channels and states, {} actions, {} queries, {} targets\n", all.program, all.channels.size(),
+               all.actions.size(), all.queries.size(), all.targets.size());
+    print_channels(all, colours);
+    print_actions(all, colours);
+    print_names(all, colours);
+    return 0;
+}
+
+} // namespace
+
+void add_catalogue(command_line& to) {
+    auto request = std::make_shared<catalogue_request>();
+    to.add("catalogue", "Show what can be wired: in words, or as an AsyncAPI 3.0 document",
+           [request] { return run_catalogue(*request); })
+        .optional("FILE", request->file, "A catalogue that a program has written; without it, the demo's")
+        .flag("--json", request->json, "Print the AsyncAPI document, with JSON Schema for payloads")
+        .examples({"courier catalogue", "courier catalogue --json > reef.json", "courier catalogue reef.json"});
+}
+
+} // namespace tool

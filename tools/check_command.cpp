@@ -1,0 +1,97 @@
+// courier check: whether wiring files are right, without the game.
+#include "commands.hpp"
+#include "json.hpp"
+#include "paint.hpp"
+#include "wiring_request.hpp"
+
+#include <courier/wiring/check.hpp>
+
+#include <fmt/format.h>
+
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace tool {
+
+namespace {
+
+struct check_request {
+    std::vector<std::string> files;
+    std::string catalogue;
+    bool json = false;
+    bool strict = false;
+};
+
+void print_json(const courier::wiring_check& result, bool is_right) {
+    json faults = json::array();
+    for (const courier::wiring_fault& one : result.faults) {
+        faults.add({{"code", id_of(one.code)},
+                    {"file", one.file},
+                    {"line", one.line},
+                    {"column", one.column},
+                    {"what", one.what},
+                    {"advice", one.advice},
+                    {"text", one.text}});
+    }
+    json awaited = json::array();
+    for (const courier::awaited_target& one : result.awaited) {
+        awaited.add({{"target", one.name},
+                     {"file", one.file},
+                     {"line", one.line},
+                     {"column", one.column},
+                     {"advice", one.advice}});
+    }
+    json all{{"right", is_right}, {"files", result.files}, {"wires", result.wires}};
+    all.set("faults", std::move(faults)).set("awaited_targets", std::move(awaited));
+    fmt::print("{}\n", all.on_lines());
+}
+
+void print_text(const courier::wiring_check& result, bool colours) {
+    for (const courier::wiring_fault& one : result.faults) {
+        const std::string told = one.told();
+        const std::size_t end = told.find('\n');
+        fmt::print("{}{}\n", paint(told.substr(0, end), colour::bold, colours),
+                   end == std::string::npos ? "" : told.substr(end));
+    }
+    for (const courier::awaited_target& one : result.awaited) {
+        fmt::print("{}:{}:{}: the catalogue has no '{}': its wires wait until it comes{}\n", one.file, one.line,
+                   one.column, one.name, one.advice.empty() ? "" : "; " + one.advice);
+    }
+    const std::string what = fmt::format("{} {}, {} {}", result.files, result.files == 1 ? "file" : "files",
+                                         result.wires, result.wires == 1 ? "wire" : "wires");
+    if (result.is_right()) {
+        fmt::print("{}: no mistakes\n", what);
+    } else {
+        fmt::print("\n{} {} in {}\n", result.faults.size(), result.faults.size() == 1 ? "mistake" : "mistakes",
+                   result.files == 1 ? "1 file" : fmt::format("{} files", result.files));
+    }
+}
+
+int run_check(const check_request& request) {
+    const courier::wiring_check result =
+        courier::check_wiring(paths_of(request.files), catalogue_or_demo(request.catalogue));
+    const bool is_right = result.is_right() && (!request.strict || result.awaited.empty());
+    if (request.json) {
+        print_json(result, is_right);
+    } else {
+        print_text(result, colours_wanted());
+    }
+    return is_right ? 0 : 1;
+}
+
+} // namespace
+
+void add_check(command_line& to) {
+    auto request = std::make_shared<check_request>();
+    to.add("check", "Check wiring files as one, without the game; exit code 1 for mistakes",
+           [request] { return run_check(*request); })
+        .required("FILE", request->files, "Wiring files; those that they include are checked with them")
+        .file("--catalogue", request->catalogue, "What the game has, as it wrote it; without it, the demo's")
+        .flag("--strict", request->strict, "A target that the catalogue does not have is a mistake, too")
+        .flag("--json", request->json, "Print JSON, for other tools")
+        .examples({"courier check demo/reef.toml", "courier check level1.toml level2.toml --catalogue game.json",
+                   "courier check demo/mistakes.toml --json"});
+}
+
+} // namespace tool
