@@ -12,6 +12,7 @@ int main(int argc, char** argv) {
     bench::register_ledgers();
     bench::register_recording();
     bench::register_systems();
+    bench::register_wiring();
     benchmark::Initialize(&argc, argv);
     if (benchmark::ReportUnrecognizedArguments(argc, argv)) {
         return 1;

@@ -12,5 +12,6 @@ void register_values();
 void register_ledgers();
 void register_recording();
 void register_systems();
+void register_wiring();
 
 } // namespace bench
