@@ -141,6 +141,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     run/reach.cpp
     run/values.cpp
     run/wire_place.cpp
+    run/wire_table.cpp
     run/wiring.cpp
     run/wiring_core.cpp
     text/data.cpp

@@ -35,6 +35,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 class wiring_core;
+struct draft_parts;
 struct target_place;
 } // namespace detail
 
@@ -80,6 +81,31 @@ struct wiring_change {
     std::size_t added = 0;
     std::size_t removed = 0;
     std::size_t dropped = 0; ///< delays under way of wires that are gone
+};
+
+/// Files that are read, checked and compared with what is in force, apart from the
+/// game: the longest part of loading them. Movable.
+///
+///     courier::wiring_draft next = wires.draft();                     // in the game's thread
+///     auto ready = std::async(std::launch::async, [&] { next.prepare(); });
+///     ...                                                             // frames go on
+///     ready.get();
+///     wires.take(next);                                               // in the game's thread, between two frames
+class wiring_draft {
+public:
+    wiring_draft(wiring_draft&&) noexcept;
+    wiring_draft& operator=(wiring_draft&&) noexcept;
+    ~wiring_draft();
+
+    /// Does that part. From any thread, while no other one uses the draft.
+    void prepare();
+    /// What is wrong, once it is prepared; `wiring::take()` throws it.
+    [[nodiscard]] const std::vector<wiring_fault>& faults() const noexcept;
+
+private:
+    friend class wiring;
+    explicit wiring_draft(std::unique_ptr<detail::draft_parts> parts);
+    std::unique_ptr<detail::draft_parts> parts_;
 };
 
 /// Connects causes to actions as files say, which are checked as a whole before
@@ -219,6 +245,15 @@ public:
     wiring_change load_text(std::string_view file, std::string_view text);
     /// The files that are in force, once more.
     wiring_change reload();
+
+    /// The same in two steps: a draft of these files, or of those in force, may be
+    /// prepared in another thread. What is left for `take()` grows with what has changed
+    /// only; if something has been offered or loaded since the draft was begun, it is
+    /// prepared anew there. It throws as `load()` does.
+    [[nodiscard]] wiring_draft draft(std::vector<std::filesystem::path> files) const;
+    [[nodiscard]] wiring_draft draft() const;
+    wiring_change take(wiring_draft& prepared);
+
     /// Whether one of them has another time of change than when it was loaded.
     [[nodiscard]] bool has_changed() const;
     /// Nothing is in force.

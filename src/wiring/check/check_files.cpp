@@ -45,11 +45,11 @@ private:
     wiring_check& into_;
 };
 
-wiring_check check(const wiring_document& document, fault_list& faults, const catalogue& has) {
+wiring_check check(wiring_document& document, fault_list& faults, const catalogue& has) {
     wiring_check made;
     made.files = document.files.size();
     const bool was_read = faults.empty();
-    const wiring_plan plan = was_read ? check_wiring(document.parsed, has, faults) : wiring_plan();
+    const wiring_plan plan = was_read ? check_wiring(document.parsed, document.store, has, faults) : wiring_plan();
     made.wires = plan.wires.size();
     target_list targets(document, has, made);
     for (const wire_plan& one : plan.wires) {

@@ -13,7 +13,7 @@ void collect_sets(wire_checker& by, const data& file, std::vector<set_plan>& int
     const data* const all = by.need(file, "set", data_kind::table);
     for (std::size_t i = 0; all != nullptr && i < all->entries.size(); ++i) {
         const keyed_data& one = all->entries[i];
-        set_plan made{one.key, one.key_at, {}};
+        set_plan made{std::string(one.key), one.key_at, {}};
         if (one.value.kind != data_kind::table) {
             by.faults().add(wiring_code::wrong_type, one.value.at, "a set is a table: [set.name]");
             continue;
@@ -30,14 +30,14 @@ void collect_sets(wire_checker& by, const data& file, std::vector<set_plan>& int
     }
 }
 
-void look_for_sets(wire_checker& by, const std::vector<data>& wires, const wiring_plan& plan) {
+void look_for_sets(wire_checker& by, const std::vector<const data*>& wires, const wiring_plan& plan) {
     const std::vector<std::string> names = names_of(plan.sets);
-    for (const data& wire : wires) {
-        const data* const set = wire.kind == data_kind::table ? wire.find("set") : nullptr;
+    for (const data* const wire : wires) {
+        const data* const set = wire->kind == data_kind::table ? wire->find("set") : nullptr;
         if (set != nullptr && set->kind == data_kind::text &&
             std::find(names.begin(), names.end(), set->text) == names.end()) {
             by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + in_quotes(set->text),
-                            names.empty() ? "say [set." + set->text + "] in one of the files"
+                            names.empty() ? "say [set." + std::string(set->text) + "] in one of the files"
                                           : nearest_or_all(set->text, names, "there are"));
         }
     }
@@ -45,23 +45,26 @@ void look_for_sets(wire_checker& by, const std::vector<data>& wires, const wirin
 
 } // namespace
 
-wiring_plan check_wiring(const std::vector<data>& files, const catalogue& has, fault_list& faults) {
+wiring_plan check_wiring(const std::vector<data>& files, data_store& store, const catalogue& has, fault_list& faults) {
     static const std::vector<std::string> known{"include", "wire", "pattern", "use", "set"};
     wiring_plan made;
     wire_checker by(has, faults);
-    std::vector<data> wires;
+    std::vector<const data*> wires;
     for (const data& file : files) {
         by.only_keys(file, "a wiring file", known);
         collect_sets(by, file, made.sets);
         if (const data* const own = by.need(file, "wire", data_kind::list)) {
-            wires.insert(wires.end(), own->items.begin(), own->items.end());
+            for (const data& one : own->items) {
+                wires.push_back(&one);
+            }
         }
     }
-    expand_patterns(by, files, wires);
+    expand_patterns(by, files, store, wires);
     look_for_sets(by, wires, made);
     made.wires.reserve(wires.size());
-    for (const data& wire : wires) {
-        if (auto checked = by.wire(wire)) {
+    for (const data* const wire : wires) {
+        if (auto checked = by.wire(*wire)) {
+            checked->identity = identity_of(*checked, made.sets);
             made.wires.push_back(std::move(*checked));
         }
     }

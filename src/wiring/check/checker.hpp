@@ -48,6 +48,7 @@ private:
     void stage(const data& from, wire_plan& made);
     std::vector<step_plan> steps(const data& from, const value_scope& scope, int depth);
     void step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into);
+    void step_of(const data& name, const data& table, const value_scope& scope, int depth, std::vector<step_plan>& into);
 
     const catalogue& has_;
     fault_list& faults_;
@@ -73,6 +74,8 @@ template <class Entries>
 /// Reads a constant of a shape; told when it does not fit. `what` is what it is for.
 std::optional<constant> constant_of(wire_checker& by, const data& from, const value_shape& shape,
                                     std::string_view what);
+/// A list's items, or the one value itself.
+[[nodiscard]] std::span<const data> one_or_several(const data& from);
 
 void check_conditions(wire_checker& by, const data& from, const value_shape& payload, std::vector<condition_plan>& into);
 void check_state_conditions(wire_checker& by, const data& from, std::vector<condition_plan>& into);
@@ -80,13 +83,15 @@ void check_parameters(wire_checker& by, const data* from, const action_entry& ac
                       const value_scope& scope, std::vector<parameter_plan>& into);
 
 /// Replaces uses of patterns by wires, behind those that are there.
-void expand_patterns(wire_checker& by, const std::vector<data>& files, std::vector<data>& wires);
+void expand_patterns(wire_checker& by, const std::vector<data>& files, data_store& store,
+                     std::vector<const data*>& wires);
 
 /// Tells of wires that set one another off without an end, and of doubles.
 void check_together(wire_checker& by, const wiring_plan& plan);
 
-/// Everything that a wire says, but for its place and note.
-[[nodiscard]] std::string fingerprint_of(const data& wire);
+/// Everything that a wire says, but for its place, name and note.
+[[nodiscard]] wire_print print_of(const data& wire);
+[[nodiscard]] wire_print identity_of(const wire_plan& wire, const std::vector<set_plan>& sets);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

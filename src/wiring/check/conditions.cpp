@@ -34,7 +34,7 @@ double as_real(const constant& value, value_kind kind) noexcept {
 class field_tests {
 public:
     field_tests(wire_checker& by, std::string name, condition_plan about, std::vector<condition_plan>& into)
-        : by_(by), name_(std::move(name)), about_(std::move(about)), shape_(without_optional(about_.field.shape)),
+        : by_(by), name_(std::move(name)), about_(std::move(about)), shape_(without_optional(*about_.field.shape)),
           into_(into) {}
 
     void take(const data& from) {
@@ -166,7 +166,7 @@ private:
     wire_checker& by_;
     std::string name_;
     condition_plan about_;
-    value_shape shape_;
+    const value_shape& shape_;
     std::vector<condition_plan>& into_;
     double least_ = -std::numeric_limits<double>::infinity();
     double most_ = std::numeric_limits<double>::infinity();
@@ -174,7 +174,7 @@ private:
 };
 
 void check_fields(wire_checker& by, const data& from, const value_shape& object, const std::string& prefix,
-                  const std::vector<std::uint32_t>& steps, std::vector<condition_plan>& into) {
+                  const field_path& path, std::vector<condition_plan>& into) {
     for (const keyed_data& one : from.entries) {
         const auto found = std::find_if(object.fields.begin(), object.fields.end(),
                                         [&](const named_shape& field) { return field.name == one.key; });
@@ -183,29 +183,31 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
                             nearest_or_all(one.key, names_of(object.fields), "its fields"));
             continue;
         }
-        std::vector<std::uint32_t> way = steps;
-        way.push_back(static_cast<std::uint32_t>(found - object.fields.begin()));
+        field_path way = path;
+        way.add(static_cast<std::size_t>(found - object.fields.begin()));
+        way.shape = &found->shape;
+        const std::string name = prefix + std::string(one.key);
         if (found->shape.kind == value_kind::object) {
             if (one.value.kind == data_kind::table) {
-                check_fields(by, one.value, found->shape, prefix + one.key + ".", way, into);
+                check_fields(by, one.value, found->shape, name + ".", way, into);
             } else {
                 by.faults().add(wiring_code::wrong_type, one.value.at,
-                                in_quotes(prefix + one.key) + " is " + told(found->shape));
+                                in_quotes(name) + " is " + told(found->shape));
             }
         } else if (is_simple(without_optional(found->shape).kind)) {
             condition_plan about;
-            about.field = {std::move(way), found->shape};
-            field_tests(by, prefix + one.key, std::move(about), into).take(one.value);
+            about.field = way;
+            field_tests(by, name, std::move(about), into).take(one.value);
         } else {
             by.faults().add(wiring_code::wrong_type, one.key_at,
-                            in_quotes(prefix + one.key) + " is " + told(found->shape) + ", which cannot be compared");
+                            in_quotes(name) + " is " + told(found->shape) + ", which cannot be compared");
         }
     }
 }
 
 void check_states(wire_checker& by, const data& from, const std::string& prefix, std::vector<condition_plan>& into) {
     for (const keyed_data& one : from.entries) {
-        const std::string name = prefix + one.key;
+        const std::string name = prefix + std::string(one.key);
         if (const value_shape* const shape = by.state_shape(name); shape != nullptr) {
             if (!is_simple(without_optional(*shape).kind)) {
                 by.faults().add(wiring_code::wrong_type, one.key_at,
@@ -214,7 +216,7 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
             }
             condition_plan about;
             about.state = name;
-            about.field.shape = *shape;
+            about.field.shape = shape;
             field_tests(by, name, std::move(about), into).take(one.value);
         } else if (one.value.kind == data_kind::table && !one.value.entries.empty() &&
                    std::any_of(by.has().channels.begin(), by.has().channels.end(), [&](const channel_entry& c) {

@@ -30,6 +30,10 @@ std::string nearest_or_all(std::string_view name, const std::vector<std::string>
            (names.size() > most ? " and " + std::to_string(names.size() - most) + " more" : "");
 }
 
+std::span<const data> one_or_several(const data& from) {
+    return from.kind == data_kind::list ? std::span<const data>(from.items) : std::span<const data>(&from, 1);
+}
+
 bool is_simple(value_kind kind) noexcept {
     return kind <= value_kind::duration;
 }

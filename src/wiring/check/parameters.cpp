@@ -64,10 +64,10 @@ bool find_field(const value_shape& object, std::string_view name, field_path& in
         if (found == at->fields.end()) {
             return false;
         }
-        into.steps.push_back(static_cast<std::uint32_t>(found - at->fields.begin()));
+        into.add(static_cast<std::size_t>(found - at->fields.begin()));
         at = &found->shape;
         if (dot == std::string_view::npos) {
-            into.shape = *at;
+            into.shape = at;
             return true;
         }
         name.remove_prefix(dot + 1);
@@ -79,7 +79,7 @@ public:
     value_checker(wire_checker& by, const value_scope& scope) : by_(by), scope_(scope) {}
 
     std::optional<value_plan> value(const data& from, const value_shape& wanted, const std::string& what) {
-        if (from.kind != data_kind::text || from.text.find_first_of("{}") == std::string::npos) {
+        if (from.kind != data_kind::text || from.text.find_first_of("{}") == std::string_view::npos) {
             value_plan made;
             const std::optional<constant> read = constant_of(by_, from, wanted, what);
             if (!read) {
@@ -118,7 +118,7 @@ private:
                 into.emplace_back().value.text = std::exchange(literal, {});
             }
         };
-        const std::string& text = from.text;
+        const std::string text(from.text);
         for (std::size_t i = 0; i < text.size(); ++i) {
             const bool doubled = i + 1 < text.size() && text[i] == text[i + 1];
             if ((text[i] == '{' || text[i] == '}') && doubled) {
@@ -166,9 +166,9 @@ private:
         }
         if (!is_simple(shape_of_value(made).kind)) {
             by_.faults().add(wiring_code::wrong_type, inside(from, i),
-                             in_quotes(read.name) + " is " + told(made.field.shape) + ", which is no single value",
-                             made.field.shape.kind == value_kind::object
-                                 ? nearest_or_all("", names_of(made.field.shape.fields), "name one of its fields")
+                             in_quotes(read.name) + " is " + told(*made.field.shape) + ", which is no single value",
+                             made.field.shape->kind == value_kind::object
+                                 ? nearest_or_all("", names_of(made.field.shape->fields), "name one of its fields")
                                  : "");
             return false;
         }
@@ -182,7 +182,7 @@ private:
     }
 
     static const value_shape& shape_of_value(const value_plan& made) {
-        return made.field.shape.kind == value_kind::optional ? made.field.shape.inner.front() : made.field.shape;
+        return made.field.shape->kind == value_kind::optional ? made.field.shape->inner.front() : *made.field.shape;
     }
 
     bool resolve(const std::string& name, value_plan& into) {
@@ -194,7 +194,7 @@ private:
         if (const value_shape* const state = by_.state_shape(name); state != nullptr) {
             into.from = value_origin::state;
             into.state = name;
-            into.field.shape = *state;
+            into.field.shape = state;
             return true;
         }
         const bool whole = name == "answer";
@@ -203,7 +203,7 @@ private:
         }
         into.from = value_origin::answer;
         if (whole) {
-            into.field.shape = *scope_.answer;
+            into.field.shape = scope_.answer;
             return true;
         }
         return find_field(*scope_.answer, std::string_view(name).substr(7), into.field);
@@ -225,7 +225,7 @@ private:
     }
 
     bool fits(const value_plan& from, const value_shape& wanted, place_in at, const std::string& what) {
-        const value_shape& have = from.field.shape;
+        const value_shape& have = *from.field.shape;
         const bool may_be_missing = have.kind == value_kind::optional && wanted.kind != value_kind::optional;
         const value_shape& want = wanted.kind == value_kind::optional ? wanted.inner.front() : wanted;
         const value_shape& is = shape_of_value(from);
@@ -254,7 +254,7 @@ private:
 };
 
 void check_object(wire_checker& by, const data* from, const value_shape& object, const std::string& whose,
-                  place_in step, const value_scope& scope, const std::vector<std::uint32_t>& way,
+                  place_in step, const value_scope& scope, const field_path& way,
                   std::vector<parameter_plan>& into) {
     if (from != nullptr) {
         for (const keyed_data& one : from->entries) {
@@ -268,8 +268,9 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
     for (std::size_t i = 0; i < object.fields.size(); ++i) {
         const named_shape& field = object.fields[i];
         const data* const given = from != nullptr ? from->find(field.name) : nullptr;
-        std::vector<std::uint32_t> to = way;
-        to.push_back(static_cast<std::uint32_t>(i));
+        field_path to = way;
+        to.add(i);
+        to.shape = &field.shape;
         if (given == nullptr) {
             if (field.shape.kind != value_kind::optional) {
                 by.faults().add(wiring_code::missing_parameter, from != nullptr ? from->at : step,
@@ -278,7 +279,7 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
         } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
             check_object(by, given, field.shape, whose, given->at, scope, to, into);
         } else if (auto value = value_checker(by, scope).value(*given, field.shape, in_quotes(field.name))) {
-            into.push_back({{std::move(to), field.shape}, std::move(*value)});
+            into.push_back({to, std::move(*value)});
         }
     }
 }

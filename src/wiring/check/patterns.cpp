@@ -23,6 +23,7 @@ struct pattern {
 struct use {
     const std::string& pattern_name;
     const data& with;
+    data_store& store;
 };
 
 /// Puts parameters in the place of <names>: the value itself where a text is
@@ -31,6 +32,11 @@ class replacer {
 public:
     replacer(wire_checker& by, const use& what) : by_(by), what_(what) {}
 
+    void replace(const data& all) {
+        for (keyed_data& one : all.entries) {
+            replace(one.value);
+        }
+    }
     void replace(data& in) {
         for (data& item : in.items) {
             replace(item);
@@ -38,7 +44,7 @@ public:
         for (keyed_data& one : in.entries) {
             replace(one.value);
         }
-        if (in.kind == data_kind::text && in.text.find('<') != std::string::npos) {
+        if (in.kind == data_kind::text && in.text.find('<') != std::string_view::npos) {
             replace_text(in);
         }
     }
@@ -53,7 +59,7 @@ private:
                 made += in.text[i];
                 continue;
             }
-            const std::string name = in.text.substr(i + 1, end - i - 1);
+            const std::string name(in.text.substr(i + 1, end - i - 1));
             const data* const value = what_.with.find(name);
             if (value == nullptr) {
                 unknown(in, i, name);
@@ -70,7 +76,7 @@ private:
             }
             i = end;
         }
-        in.text = std::move(made);
+        in.text = what_.store.keep(std::move(made));
     }
     void unknown(const data& in, std::size_t i, const std::string& name) {
         unknown_.insert(name);
@@ -87,7 +93,7 @@ private:
 
 class pattern_list {
 public:
-    explicit pattern_list(wire_checker& by) : by_(by) {}
+    pattern_list(wire_checker& by, data_store& store) : by_(by), store_(store) {}
 
     void collect(const data& file) {
         const data* const all = by_.need(file, "pattern", data_kind::table);
@@ -100,15 +106,15 @@ public:
             pattern made{&one.value, one.key_at, {}};
             const data* const needs = by_.need(one.value, "needs", data_kind::list, true);
             for (std::size_t k = 0; needs != nullptr && k < needs->items.size(); ++k) {
-                made.needs.push_back(needs->items[k].text);
+                made.needs.emplace_back(needs->items[k].text);
             }
-            if (!patterns_.emplace(one.key, made).second) {
+            if (!patterns_.emplace(std::string(one.key), made).second) {
                 by_.faults().add(wiring_code::duplicate, one.key_at, "there are two patterns " + in_quotes(one.key));
             }
         }
     }
 
-    void use_all(const data& file, std::vector<data>& wires) {
+    void use_all(const data& file, std::vector<const data*>& wires) {
         const data* const all = by_.need(file, "use", data_kind::list);
         for (std::size_t i = 0; all != nullptr && i < all->items.size(); ++i) {
             take(all->items[i], wires);
@@ -125,7 +131,7 @@ public:
     }
 
 private:
-    void take(const data& from, std::vector<data>& wires) {
+    void take(const data& from, std::vector<const data*>& wires) {
         static const std::vector<std::string> known{"pattern", "with", "each", "name", "enabled", "set"};
         if (from.kind != data_kind::table) {
             by_.faults().add(wiring_code::wrong_type, from.at, "a use is a table: [[use]]");
@@ -136,7 +142,7 @@ private:
         if (name == nullptr) {
             return;
         }
-        const auto found = patterns_.find(name->text);
+        const auto found = patterns_.find(std::string(name->text));
         if (found == patterns_.end()) {
             std::vector<std::string> names;
             for (const auto& [one, what] : patterns_) {
@@ -150,7 +156,9 @@ private:
         const data* const with = by_.need(from, "with", data_kind::table);
         const data* const each = by_.need(from, "each", data_kind::list);
         if (with == nullptr && each == nullptr) {
-            const data nothing{data_kind::table, from.at, false, 0, 0, {}, {}, {}};
+            data nothing;
+            nothing.kind = data_kind::table;
+            nothing.at = from.at;
             make(found->first, found->second, from, nothing, wires);
         } else if (with != nullptr) {
             make(found->first, found->second, from, *with, wires);
@@ -161,25 +169,36 @@ private:
     }
 
     void make(const std::string& name, const pattern& what, const data& from, const data& with,
-              std::vector<data>& wires) {
+              std::vector<const data*>& wires) {
         if (!has_all(name, what, with)) {
             return;
         }
-        data made = *what.table;
-        made.at = with.at;
-        std::erase_if(made.entries, [](const keyed_data& one) { return one.key == "needs"; });
-        const use now{name, with};
+        const data pattern = store_.copy(*what.table);
+        const use now{name, with, store_};
         replacer by(by_, now);
-        by.replace(made);
-        for (const std::string_view key : {"name", "enabled", "set"}) {
-            if (const data* const own = from.find(key); own != nullptr) {
-                std::erase_if(made.entries, [&](const keyed_data& one) { return one.key == key; });
-                made.entries.push_back({std::string(key), own->at, *own});
+        by.replace(pattern);
+        if (!by.unknown().empty()) {
+            return;
+        }
+        const std::span<keyed_data> entries = store_.entries(pattern.entries.size() + std::size(own_keys));
+        std::size_t count = 0;
+        for (const keyed_data& one : pattern.entries) {
+            const bool is_replaced = std::find(std::begin(own_keys), std::end(own_keys), one.key) != std::end(own_keys) &&
+                                     from.find(one.key) != nullptr;
+            if (one.key != "needs" && !is_replaced) {
+                entries[count++] = one;
             }
         }
-        if (by.unknown().empty()) {
-            wires.push_back(std::move(made));
+        for (const std::string_view key : own_keys) {
+            if (const data* const own = from.find(key); own != nullptr) {
+                entries[count++] = {key, own->at, *own};
+            }
         }
+        const std::span<data> made = store_.items(1);
+        made[0] = pattern;
+        made[0].at = with.at;
+        made[0].entries = entries.first(count);
+        wires.push_back(made.data());
     }
 
     bool has_all(const std::string& name, const pattern& what, const data& with) {
@@ -206,14 +225,18 @@ private:
         return all;
     }
 
+    static constexpr std::string_view own_keys[] = {"name", "enabled", "set"};
+
     wire_checker& by_;
+    data_store& store_;
     std::map<std::string, pattern> patterns_;
 };
 
 } // namespace
 
-void expand_patterns(wire_checker& by, const std::vector<data>& files, std::vector<data>& wires) {
-    pattern_list all(by);
+void expand_patterns(wire_checker& by, const std::vector<data>& files, data_store& store,
+                     std::vector<const data*>& wires) {
+    pattern_list all(by, store);
     for (const data& file : files) {
         all.collect(file);
     }

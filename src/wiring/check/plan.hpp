@@ -5,6 +5,7 @@
 
 #include <courier/wiring/catalogue.hpp>
 
+#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <string>
@@ -16,8 +17,24 @@ namespace detail {
 
 /// Which field of a field of ... a struct, by their numbers.
 struct field_path {
-    std::vector<std::uint32_t> steps;
-    value_shape shape; ///< what is there
+    static constexpr std::size_t deepest = 12; ///< catalogues go less deep
+    std::array<std::uint16_t, deepest> steps{};
+    std::uint16_t size = 0;
+    const value_shape* shape = nullptr; ///< what is there, in the catalogue
+
+    void add(std::size_t step) {
+        steps[size++] = static_cast<std::uint16_t>(step);
+    }
+};
+
+/// What a wire says, in so few bits that two are taken for the same only if they are.
+struct wire_print {
+    std::uint64_t high = 0;
+    std::uint64_t low = 0;
+    friend bool operator==(const wire_print&, const wire_print&) = default;
+};
+struct wire_print_hash {
+    std::size_t operator()(const wire_print& print) const noexcept { return print.low; }
 };
 
 /// A value of a simple kind; durations in seconds, enumerations by their number in
@@ -88,7 +105,8 @@ struct wire_plan {
     std::string stage;
     std::string set;
     bool enabled = true;
-    std::string fingerprint; ///< alike for wires that do the same
+    wire_print print;    ///< alike for wires that do the same
+    wire_print identity; ///< with its name and what its set says: what it is known by when files are loaded again
 };
 
 struct set_plan {
@@ -103,8 +121,8 @@ struct wiring_plan {
     std::vector<set_plan> sets;
 };
 
-/// Checks all files as one.
-wiring_plan check_wiring(const std::vector<data>& files, const catalogue& has, fault_list& faults);
+/// Checks all files as one. The plan points into the catalogue.
+wiring_plan check_wiring(const std::vector<data>& files, data_store& store, const catalogue& has, fault_list& faults);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

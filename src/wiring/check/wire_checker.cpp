@@ -107,15 +107,14 @@ std::vector<phase_plan> wire_checker::phases(const data& from) {
     if (during == nullptr) {
         return all;
     }
-    const std::vector<data> one{*during};
-    for (const data& text : during->kind == data_kind::list ? during->items : one) {
+    for (const data& text : one_or_several(*during)) {
         if (text.kind != data_kind::text) {
             faults_.add(wiring_code::wrong_type, text.at, "'during' is a phase, such as \"watch.storm\", or a list of some");
             continue;
         }
         const std::size_t dot = text.text.rfind('.');
-        const std::string whose = text.text.substr(0, dot == std::string::npos ? text.text.size() : dot);
-        const std::string phase = dot == std::string::npos ? "" : text.text.substr(dot + 1);
+        const std::string whose(text.text.substr(0, dot));
+        const std::string phase(dot == std::string_view::npos ? "" : text.text.substr(dot + 1));
         const auto found =
             std::find_if(has_.phases.begin(), has_.phases.end(), [&](const auto& p) { return p.name == whose; });
         if (found == has_.phases.end()) {
@@ -166,37 +165,38 @@ void wire_checker::stage(const data& from, wire_plan& made) {
 }
 
 void wire_checker::step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into) {
-    data table = from;
     if (from.kind == data_kind::text) { // an action without parameters
-        table = data{};
-        table.kind = data_kind::table;
-        table.at = from.at;
-        table.entries.push_back({"action", from.at, from});
-    }
-    if (table.kind != data_kind::table) {
+        data nothing;
+        nothing.kind = data_kind::table;
+        nothing.at = from.at;
+        step_of(from, nothing, scope, depth, into);
+    } else if (from.kind != data_kind::table) {
         faults_.add(wiring_code::wrong_type, from.at, "an action is its name, or a table with 'action'");
-        return;
+    } else {
+        only_keys(from, "an action", step_keys);
+        if (const data* const name = need(from, "action", data_kind::text, true); name != nullptr) {
+            step_of(*name, from, scope, depth, into);
+        }
     }
-    only_keys(table, "an action", step_keys);
-    const data* const name = need(table, "action", data_kind::text, true);
-    if (name == nullptr) {
-        return;
-    }
-    const action_entry* const found = has_.action(name->text);
+}
+
+void wire_checker::step_of(const data& name, const data& table, const value_scope& scope, int depth,
+                           std::vector<step_plan>& into) {
+    const action_entry* const found = has_.action(name.text);
     if (found == nullptr) {
-        faults_.add(wiring_code::unknown_action, name->at, "there is no action " + in_quotes(name->text),
-                    nearest_or_all(name->text, names_of(has_.actions), "there are"));
+        faults_.add(wiring_code::unknown_action, name.at, "there is no action " + in_quotes(name.text),
+                    nearest_or_all(name.text, names_of(has_.actions), "there are"));
         return;
     }
     step_plan made;
-    made.at = name->at;
+    made.at = name.at;
     made.action = static_cast<std::size_t>(found - has_.actions.data());
     target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     if (!found->target_kind.empty() && table.find("at") == nullptr) {
         faults_.add(wiring_code::missing_key, table.at,
                     in_quotes(found->name) + " needs 'at', the name of a " + found->target_kind);
     }
-    check_parameters(*this, need(table, "with", data_kind::table), *found, name->at, scope, made.parameters);
+    check_parameters(*this, need(table, "with", data_kind::table), *found, name.at, scope, made.parameters);
     value_scope inside = scope;
     inside.answer = found->answer.kind != value_kind::other ? &found->answer : nullptr;
     if (const data* const then = table.find("success")) {
@@ -214,14 +214,12 @@ std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& 
         faults_.add(wiring_code::too_large, from.at, "more than 16 actions follow from one another");
         return all;
     }
-    if (from.kind != data_kind::list) {
-        step(from, scope, depth, all);
-        return all;
-    }
-    if (from.items.empty()) {
+    const std::span<const data> each = one_or_several(from);
+    if (each.empty()) {
         faults_.add(wiring_code::missing_key, from.at, "no action is named");
     }
-    for (const data& one : from.items) {
+    all.reserve(each.size());
+    for (const data& one : each) {
         step(one, scope, depth, all);
     }
     return all;
@@ -261,7 +259,7 @@ std::optional<wire_plan> wire_checker::wire(const data& from) {
     } else {
         faults_.add(wiring_code::missing_key, from.at, "this needs 'do', what is to be done");
     }
-    made.fingerprint = fingerprint_of(from);
+    made.print = print_of(from);
     return faults_.size() == before ? std::optional(std::move(made)) : std::nullopt;
 }
 

@@ -16,12 +16,15 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 /// An object of a level, by its name; it may not be there.
+class live_wire;
+
 struct target_place {
     std::string name;
     std::string kind;
     std::uint64_t key = 0;
     std::shared_ptr<const void> address;         ///< null: it is not there
     class wiring_core* told = nullptr;           ///< of comings and goings; null once that is gone
+    std::vector<live_wire*> users;               ///< whose cause is at it
 };
 
 /// Notes what fails.

@@ -17,10 +17,23 @@ bool holds(const live_wire& wire, const void* payload) {
 
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
                      std::shared_ptr<target_place> its_target, std::source_location where)
-    : fingerprint(plan.name + '\n' + plan.fingerprint), set(plan.set), label(std::move(its_label)),
-      cause(std::move(its_cause)), target(std::move(its_target)), after(time_span(std::chrono::duration<double>(plan.after))),
+    : label(std::move(its_label)), cause(std::move(its_cause)), target(std::move(its_target)), after(time_span(std::chrono::duration<double>(plan.after))),
       every(time_span(std::chrono::duration<double>(plan.every))), times(plan.times), is_limited(plan.times != 0),
-      enabled(plan.enabled), where_(where), in_(std::in_place, label) {}
+      enabled(plan.enabled), where_(where), in_(std::in_place, label) {
+    if (target != nullptr) {
+        target->users.push_back(this);
+    }
+}
+
+live_wire::~live_wire() {
+    leave_target();
+}
+
+void live_wire::leave_target() noexcept {
+    if (target != nullptr) {
+        std::erase(target->users, this);
+    }
+}
 
 void live_wire::attach() {
     if (!in_ || !enabled || is_used_up()) {
@@ -46,6 +59,7 @@ void live_wire::switch_to(bool its_set_is_on) {
 
 std::size_t live_wire::end() noexcept {
     is_over_ = true;
+    leave_target();
     in_.reset();
     return delayed;
 }

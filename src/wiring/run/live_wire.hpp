@@ -22,6 +22,7 @@ public:
               std::shared_ptr<target_place> target, std::source_location where);
     live_wire(const live_wire&) = delete;
     live_wire& operator=(const live_wire&) = delete;
+    ~live_wire();
 
     [[nodiscard]] bool holds(const void* payload) const;
     void fire(const void* payload);
@@ -36,11 +37,7 @@ public:
     [[nodiscard]] bool waits_for_target() const noexcept { return target != nullptr && target->address == nullptr; }
 
     std::uint32_t refs = 1;
-    std::string fingerprint; ///< with its name: what it is known by when files are loaded again
-    std::string set;
     std::string label;
-    std::string file;
-    std::uint32_t line = 0;
     std::shared_ptr<cause_base> cause;
     std::shared_ptr<target_place> target; ///< of the cause; null: none
     std::vector<live_test> tests;
@@ -59,6 +56,7 @@ public:
     std::size_t delayed = 0;
 
 private:
+    void leave_target() noexcept;
     [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
     void run(const value_sources& sources);
     void delay(const void* payload);

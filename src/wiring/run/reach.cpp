@@ -21,7 +21,7 @@ std::uint32_t offset_of(const field_table& table, std::uint32_t index) {
 
 reach::reach(const field_table& table, const field_path& way, bool moves) {
     const field_table* at = &table;
-    for (std::size_t i = 0; i < way.steps.size(); ++i) {
+    for (std::size_t i = 0; i < way.size; ++i) {
         const std::uint32_t step = way.steps[i];
         if (i == 0 && moves) {
             moving_ = &table;

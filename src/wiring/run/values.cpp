@@ -126,7 +126,7 @@ live_value::live_value(const value_plan& plan, const value_type& into, const cau
         break;
     case value_origin::answer:
         needs_answer_ = true;
-        field_ = plan.field.steps.empty() ? reach(without_optional(*answer)) : reach(*answer->fields, plan.field, false);
+        field_ = plan.field.size == 0 ? reach(without_optional(*answer)) : reach(*answer->fields, plan.field, false);
         break;
     }
     const value_type& type = field_.type();

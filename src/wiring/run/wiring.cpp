@@ -50,7 +50,9 @@ const std::string& wiring::name() const noexcept {
 }
 
 void wiring::add(std::unique_ptr<detail::cause_base> cause) {
-    std::erase_if(core_->causes, [&](const auto& one) { return one->name == cause->name; });
+    const bool is_replaced =
+        std::erase_if(core_->causes, [&](const auto& one) { return one->name == cause->name; }) != 0;
+    core_->offers_changed(is_replaced);
     core_->causes.push_back(std::move(cause));
 }
 
@@ -67,18 +69,28 @@ void wiring::offer(hub& all) {
 void wiring::add_query(query_entry asked) {
     std::erase_if(core_->queries, [&](const query_entry& one) { return one.name == asked.name; });
     core_->queries.push_back(std::move(asked));
+    core_->offers_changed();
 }
 
 void wiring::add_phases(std::string_view name, detail::phases_core& core) {
+    std::vector<detail::offered_phases>& all = core_->phases;
+    const auto known = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.name == name; });
     retain(core);
-    core_->phases.push_back({std::string(name), &core});
+    if (known != all.end()) {
+        release(*std::exchange(known->core, &core));
+    } else {
+        all.push_back({std::string(name), &core});
+    }
+    core_->offers_changed(known != all.end());
 }
 
 void wiring::offer(courier::stage place) {
     core_->stages.push_back(place);
+    core_->offers_changed();
 }
 
 void wiring::use(timetable& hours) {
+    core_->offers_changed(core_->hours != nullptr && core_->hours != &hours);
     core_->hours = &hours;
 }
 
@@ -100,12 +112,14 @@ detail::action_base* wiring::known_action(std::string_view name, std::uint64_t k
 
 void wiring::add_action(std::unique_ptr<detail::action_base> action) {
     core_->actions.push_back(std::move(action));
+    core_->offers_changed();
 }
 
 void wiring::announce(std::string_view action, std::string_view channel) {
     std::vector<std::string>& known = core_->announced[std::string(action)];
     if (std::find(known.begin(), known.end(), channel) == known.end()) {
         known.emplace_back(channel);
+        core_->offers_changed();
     }
 }
 
@@ -123,42 +137,57 @@ named_target wiring::add_target(std::string_view text, std::string_view kind, st
     return named_target(std::move(place));
 }
 
-wiring_change wiring::load(const std::vector<std::filesystem::path>& files) {
+wiring_draft::wiring_draft(std::unique_ptr<detail::draft_parts> parts) : parts_(std::move(parts)) {}
+wiring_draft::wiring_draft(wiring_draft&&) noexcept = default;
+wiring_draft& wiring_draft::operator=(wiring_draft&&) noexcept = default;
+wiring_draft::~wiring_draft() = default;
+
+void wiring_draft::prepare() {
+    parts_->prepare();
+}
+
+const std::vector<wiring_fault>& wiring_draft::faults() const noexcept {
+    return parts_->faults;
+}
+
+wiring_draft wiring::draft(std::vector<std::filesystem::path> of) const {
+    std::unique_ptr<detail::draft_parts> made = core_->begin();
+    made->named = std::move(of);
+    return wiring_draft(std::move(made));
+}
+
+wiring_draft wiring::draft() const {
+    return draft(core_->files);
+}
+
+wiring_change wiring::take(wiring_draft& prepared) {
     const std::shared_ptr<detail::wiring_core> core = core_;
-    detail::wiring_document document;
-    detail::fault_list faults(document.files);
-    detail::read_files(files, document, faults);
-    if (!faults.empty()) {
-        throw wiring_error(faults.take());
-    }
-    const wiring_change change = core->take(std::move(document));
-    core->files = files;
-    return change;
+    return core->take(*prepared.parts_);
+}
+
+wiring_change wiring::load(const std::vector<std::filesystem::path>& files) {
+    wiring_draft made = draft(files);
+    return take(made);
 }
 
 wiring_change wiring::load_text(std::string_view file, std::string_view text) {
-    const std::shared_ptr<detail::wiring_core> core = core_;
-    detail::wiring_document document;
-    detail::fault_list faults(document.files);
-    detail::read_text(file, text, document, faults);
-    if (!faults.empty()) {
-        throw wiring_error(faults.take());
-    }
-    const wiring_change change = core->take(std::move(document));
-    core->files.clear();
-    return change;
+    wiring_draft made = draft({});
+    made.parts_->is_text = true;
+    made.parts_->document.files.push_back({std::string(file), std::string(text)});
+    return take(made);
 }
 
 wiring_change wiring::reload() {
-    const std::vector<std::filesystem::path> files = core_->files;
-    return load(files);
+    wiring_draft made = draft();
+    return take(made);
 }
 
 bool wiring::has_changed() const {
-    for (std::size_t i = 0; i < core_->read.size(); ++i) {
+    const detail::wire_table& table = *core_->in_force;
+    for (std::size_t i = 0; i < table.paths.size(); ++i) {
         std::error_code error;
-        const auto now = std::filesystem::last_write_time(core_->read[i], error);
-        if (error || now != core_->times[i]) {
+        const auto now = std::filesystem::last_write_time(table.paths[i], error);
+        if (error || now != table.times[i]) {
             return true;
         }
     }
@@ -177,18 +206,20 @@ bool wiring::switch_set(std::string_view set, bool on) {
 }
 
 catalogue wiring::list() const {
-    return core_->list();
+    return *core_->list();
 }
 
 std::vector<wire_report> wiring::wires() const {
     std::vector<wire_report> all;
-    for (const detail::wire_held& one : core_->wires) {
+    const detail::wire_table& table = *core_->in_force;
+    for (const detail::wire_row& row : table.rows) {
+        const detail::live_wire* const one = row.wire;
         wire_report& made = all.emplace_back();
         made.name = one->label;
         made.cause = one->cause->name;
         made.target = one->target != nullptr ? one->target->name : std::string();
-        made.file = one->file;
-        made.line = one->line;
+        made.file = table.files[row.at.file].name;
+        made.line = row.at.line;
         made.live = one->enabled && one->on;
         made.waits_for_target = one->waits_for_target();
         made.caused = one->caused;

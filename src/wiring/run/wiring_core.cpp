@@ -44,7 +44,20 @@ std::string kind_told(std::string_view type) {
 
 } // namespace
 
-catalogue wiring_core::list() const {
+std::shared_ptr<const catalogue> wiring_core::list() {
+    if (listed_ == nullptr) {
+        listed_ = std::make_shared<const catalogue>(make_list());
+    }
+    return listed_;
+}
+
+void wiring_core::offers_changed(bool is_replaced) noexcept {
+    listed_.reset();
+    ++offers_;
+    is_replaced_ = is_replaced_ || is_replaced;
+}
+
+catalogue wiring_core::make_list() const {
     catalogue all;
     all.program = name;
     for (const std::shared_ptr<cause_base>& one : causes) {
@@ -95,15 +108,15 @@ std::shared_ptr<target_place> wiring_core::target(const std::string& wanted) {
 }
 
 void wiring_core::target_has_come(const target_place& which) {
-    for (const wire_held& one : wires) {
-        if (one->target.get() == &which) {
-            one->attach();
-        }
+    targets_changed();
+    const std::vector<live_wire*> users = which.users; // whoever attaches changes nothing, but may throw
+    for (live_wire* const one : users) {
+        one->attach();
     }
 }
 
-courier::during wiring_core::during_of(const std::vector<phase_plan>& wanted,
-                                       const std::vector<phase_plan>& of_set) const {
+courier::during wiring_core::during_of(const std::vector<phase_plan>& wanted, const set_plan* set) const {
+    const std::vector<phase_plan> of_set = set != nullptr ? set->during : std::vector<phase_plan>();
     const auto tests_of = [&](const std::vector<phase_plan>& plans) {
         std::vector<phase_test> tests;
         for (const phase_plan& plan : plans) {
@@ -142,8 +155,8 @@ live_step wiring_core::step(const step_plan& plan, const wire_plan& wire, const 
     return made;
 }
 
-wire_held wiring_core::make(const wire_plan& plan, const wiring_document& document) {
-    const std::string& file = document.files[plan.at.file].name;
+wire_held wiring_core::make(const wire_plan& plan, const wire_table& table) {
+    const std::string& file = table.files[plan.at.file].name;
     const std::string label = plan.name.empty()
                                   ? "wire " + std::filesystem::path(file).filename().string() + ":" +
                                         std::to_string(plan.at.line)
@@ -151,8 +164,6 @@ wire_held wiring_core::make(const wire_plan& plan, const wiring_document& docume
     const std::shared_ptr<cause_base> cause = causes[plan.cause];
     wire_held made(new live_wire(plan, label, cause, plan.target.empty() ? nullptr : target(plan.target),
                                  wire_place(file, plan.at.line)));
-    made->file = file;
-    made->line = plan.at.line;
     made->hours = hours;
     for (const condition_plan& one : plan.conditions) {
         made->tests.emplace_back(one, *cause, *this);
@@ -165,102 +176,107 @@ wire_held wiring_core::make(const wire_plan& plan, const wiring_document& docume
             made->place = one;
         }
     }
-    const auto set = sets_.find(plan.set);
-    made->during = during_of(plan.during, set != sets_.end() ? set->second.during : std::vector<phase_plan>());
+    made->during = during_of(plan.during, table.set(plan.set));
     return made;
 }
 
-void wiring_core::look_for_timetable(const wiring_plan& plan, fault_list& faults) const {
-    for (const wire_plan& one : plan.wires) {
-        if (hours == nullptr && (one.after != 0 || one.every != 0)) {
-            faults.add(wiring_code::missing_key, one.at, "this program has no timetable for 'after' and 'every'",
-                       "its code gives one: wiring::use()");
-        }
-    }
+std::unique_ptr<draft_parts> wiring_core::begin() {
+    auto made = std::make_unique<draft_parts>();
+    renew(*made);
+    return made;
 }
 
-wiring_change wiring_core::take(wiring_document document) {
-    fault_list faults(document.files);
-    wiring_plan plan = check_wiring(document.parsed, list(), faults);
-    look_for_timetable(plan, faults);
-    if (!faults.empty()) {
-        throw wiring_error(faults.take());
+void wiring_core::renew(draft_parts& draft) {
+    draft.has = list();
+    draft.base = in_force;
+    draft.offers = offers_;
+    draft.keeps_none = is_replaced_;
+    draft.has_timetable = hours != nullptr;
+}
+
+bool wiring_core::is_on(const wire_table& table, std::uint32_t set) const {
+    if (set == no_set) {
+        return true;
     }
-    std::map<std::string, set_plan, std::less<>> before = std::exchange(sets_, {});
-    for (const set_plan& one : plan.sets) {
-        sets_.emplace(one.name, one);
+    const auto switched = switched_.find(table.sets[set].name);
+    return switched != switched_.end() ? switched->second : table.sets[set].on;
+}
+
+wiring_change wiring_core::take(draft_parts& draft) {
+    if (!draft.is_prepared) {
+        draft.prepare();
+    }
+    if (draft.base != in_force || draft.offers != offers_) { // it was overtaken
+        renew(draft);
+        draft.prepare();
+    }
+    if (!draft.faults.empty()) {
+        throw wiring_error(draft.faults);
+    }
+    wire_table& next = *draft.next;
+    std::vector<wire_held> made;
+    made.reserve(draft.fresh.size());
+    for (const std::size_t i : draft.fresh) {
+        made.push_back(make(draft.plan.wires[i], next));
+        made.back()->attach();
+        made.back()->switch_to(is_on(next, next.rows[i].set));
+    }
+    // Nothing is thrown from here on.
+    for (std::size_t i = 0; i < made.size(); ++i) {
+        next.rows[draft.fresh[i]].wire = made[i].let_go();
     }
     wiring_change change;
-    std::unordered_multimap<std::string_view, std::size_t> known;
-    for (std::size_t i = 0; i < wires.size(); ++i) {
-        known.emplace(wires[i]->fingerprint, i);
-    }
-    std::vector<wire_held> next;
-    next.reserve(plan.wires.size());
-    std::vector<bool> kept(wires.size());
-    std::vector<std::size_t> fresh;
-    try {
-        for (const wire_plan& one : plan.wires) {
-            const std::string print = one.name + '\n' + one.fingerprint;
-            const auto found = known.find(print);
-            if (found != known.end() && before.count(one.set) == sets_.count(one.set)) {
-                kept[found->second] = true;
-                retain(*wires[found->second]);
-                next.emplace_back(&*wires[found->second]);
-                next.back()->line = one.at.line;
-                known.erase(found);
-            } else {
-                fresh.push_back(next.size());
-                next.push_back(make(one, document));
-            }
-        }
-    } catch (...) {
-        sets_ = std::move(before);
-        throw;
-    }
-    change.added = fresh.size();
-    for (std::size_t i = 0; i < wires.size(); ++i) {
-        if (!kept[i]) {
-            ++change.removed;
-            change.dropped += wires[i]->end();
-        }
-    }
-    change.kept = next.size() - change.added;
-    std::swap(wires, next);
-    read = std::move(document.paths);
-    times = std::move(document.times);
-    for (const std::size_t i : fresh) {
-        wires[i]->attach();
-    }
-    for (const wire_held& one : wires) {
-        const auto set = sets_.find(one->set);
-        const auto switched = switched_.find(one->set);
-        one->switch_to(switched != switched_.end() ? switched->second : set == sets_.end() || set->second.on);
+    change.added = draft.fresh.size();
+    change.removed = draft.removed.size();
+    change.kept = next.rows.size() - change.added;
+    const std::shared_ptr<const wire_table> before = std::exchange(in_force, draft.next);
+    is_replaced_ = false;
+    files = draft.named;
+    switch_kept(*before, next);
+    for (const std::size_t i : draft.removed) {
+        const wire_held gone(before->rows[i].wire);
+        change.dropped += gone->end();
     }
     return change;
 }
 
+/// Sets that are on or off by default otherwise than before.
+void wiring_core::switch_kept(const wire_table& before, const wire_table& after) {
+    for (std::uint32_t set = 0; set < after.sets.size(); ++set) {
+        const set_plan* const old = before.set(after.sets[set].name);
+        if (old == nullptr || old->on == after.sets[set].on) {
+            continue;
+        }
+        for (const wire_row& row : after.rows) {
+            if (row.set == set) {
+                row.wire->switch_to(is_on(after, set));
+            }
+        }
+    }
+}
+
 bool wiring_core::switch_set(std::string_view set, bool on) {
-    if (sets_.find(set) == sets_.end()) {
+    const std::shared_ptr<const wire_table> table = in_force;
+    const set_plan* const found = table->set(set);
+    if (found == nullptr) {
         return false;
     }
     switched_.insert_or_assign(std::string(set), on);
-    for (const wire_held& one : wires) {
-        if (one->set == set) {
-            one->switch_to(on);
+    const auto number = static_cast<std::uint32_t>(found - table->sets.data());
+    for (const wire_row& row : table->rows) {
+        if (row.set == number) {
+            row.wire->switch_to(on);
         }
     }
     return true;
 }
 
 void wiring_core::clear() {
-    std::vector<wire_held> gone = std::exchange(wires, {});
-    for (const wire_held& one : gone) {
-        one->end();
+    const std::shared_ptr<const wire_table> before = std::exchange(in_force, std::make_shared<const wire_table>());
+    for (const wire_row& row : before->rows) {
+        const wire_held gone(row.wire);
+        gone->end();
     }
-    sets_.clear();
-    read.clear();
-    times.clear();
 }
 
 } // namespace detail

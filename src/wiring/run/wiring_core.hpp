@@ -1,8 +1,7 @@
 // Everything of a wiring: what is offered, and what is in force.
 #pragma once
 
-#include "wiring/run/live_wire.hpp"
-#include "wiring/text/read_files.hpp"
+#include "wiring/run/wire_table.hpp"
 
 #include <courier/detail/delivery/phases_core.hpp>
 #include <courier/stage.hpp>
@@ -11,7 +10,6 @@
 #include <map>
 #include <memory>
 #include <string>
-#include <unordered_map>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -33,6 +31,7 @@ public:
     }
     [[nodiscard]] live_wire* operator->() const noexcept { return wire_; }
     [[nodiscard]] live_wire& operator*() const noexcept { return *wire_; }
+    [[nodiscard]] live_wire* let_go() noexcept { return std::exchange(wire_, nullptr); }
 
 private:
     live_wire* wire_;
@@ -51,9 +50,14 @@ public:
     ~wiring_core() override;
 
     [[nodiscard]] std::shared_ptr<state_base> state(const std::string& wanted) const override;
-    [[nodiscard]] catalogue list() const;
+    /// What can be wired; made once, until something more is offered.
+    [[nodiscard]] std::shared_ptr<const catalogue> list();
+    /// Something more is offered, or is no more. `is_replaced`: what wires may hold.
+    void offers_changed(bool is_replaced = false) noexcept;
+    void targets_changed() noexcept { listed_.reset(); }
 
-    wiring_change take(wiring_document document);
+    [[nodiscard]] std::unique_ptr<draft_parts> begin();
+    wiring_change take(draft_parts& draft);
     bool switch_set(std::string_view set, bool on);
     void clear();
 
@@ -69,21 +73,23 @@ public:
     std::map<std::string, std::vector<std::string>> announced; ///< by actions, which may come later
     std::map<std::string, std::shared_ptr<target_place>> targets;
     timetable* hours = nullptr;
-    std::vector<wire_held> wires;
-    std::vector<std::filesystem::path> files; ///< as they were named
-    std::vector<std::filesystem::path> read;  ///< with those included
-    std::vector<std::filesystem::file_time_type> times;
+    std::vector<std::filesystem::path> files;   ///< in force, as they were named
+    std::shared_ptr<const wire_table> in_force = std::make_shared<const wire_table>();
 
 private:
-    wire_held make(const wire_plan& plan, const wiring_document& document);
+    [[nodiscard]] catalogue make_list() const;
+    void renew(draft_parts& draft);
+    [[nodiscard]] bool is_on(const wire_table& table, std::uint32_t set) const;
+    void switch_kept(const wire_table& before, const wire_table& after);
+    wire_held make(const wire_plan& plan, const wire_table& table);
     live_step step(const step_plan& plan, const wire_plan& wire, const cause_base& cause, const value_type* answer,
                    const std::string& file);
-    [[nodiscard]] courier::during during_of(const std::vector<phase_plan>& wanted,
-                                            const std::vector<phase_plan>& of_set) const;
-    void look_for_timetable(const wiring_plan& plan, fault_list& faults) const;
+    [[nodiscard]] courier::during during_of(const std::vector<phase_plan>& wanted, const set_plan* set) const;
 
-    std::map<std::string, set_plan, std::less<>> sets_;
     std::map<std::string, bool, std::less<>> switched_; ///< by code
+    std::shared_ptr<const catalogue> listed_;
+    std::uint64_t offers_ = 0;
+    bool is_replaced_ = false;
 };
 
 } // namespace detail

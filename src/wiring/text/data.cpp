@@ -15,6 +15,20 @@ const data* data::find(std::string_view key) const noexcept {
     return nullptr;
 }
 
+data data_store::copy(const data& from) {
+    data made = from;
+    made.items = items(from.items.size());
+    for (std::size_t i = 0; i < from.items.size(); ++i) {
+        made.items[i] = copy(from.items[i]);
+    }
+    made.entries = entries(from.entries.size());
+    for (std::size_t i = 0; i < from.entries.size(); ++i) {
+        made.entries[i] = from.entries[i];
+        made.entries[i].value = copy(from.entries[i].value);
+    }
+    return made;
+}
+
 std::string_view told(data_kind kind) noexcept {
     switch (kind) {
     case data_kind::truth:

@@ -4,7 +4,12 @@
 #include <courier/config.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
+#include <cstddef>
 #include <cstdint>
+#include <deque>
+#include <memory>
+#include <memory_resource>
+#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -24,16 +29,17 @@ enum class data_kind : std::uint8_t { truth, integer, real, text, list, table, o
 
 struct keyed_data;
 
-/// A value of TOML.
+/// A value of TOML. What it points to lives in a data_store: values are many, and
+/// copying one copies nothing else.
 struct data {
     data_kind kind = data_kind::other;
     place_in at;
     bool truth = false;
     std::int64_t integer = 0;
     double real = 0;
-    std::string text;
-    std::vector<data> items;       ///< of a list
-    std::vector<keyed_data> entries; ///< of a table, in the order of the file
+    std::string_view text;
+    std::span<data> items;         ///< of a list
+    std::span<keyed_data> entries; ///< of a table, in the order of the file
 
     [[nodiscard]] const data* find(std::string_view key) const noexcept;
     [[nodiscard]] bool is_number() const noexcept { return kind == data_kind::integer || kind == data_kind::real; }
@@ -43,9 +49,35 @@ struct data {
 };
 
 struct keyed_data {
-    std::string key;
+    std::string_view key;
     place_in key_at;
     data value;
+};
+
+/// Keeps what data points to. Nothing goes before it does.
+class data_store {
+public:
+    data_store() : memory_(std::make_unique<std::pmr::monotonic_buffer_resource>()) {}
+
+    [[nodiscard]] std::span<data> items(std::size_t count) { return room<data>(count); }
+    [[nodiscard]] std::span<keyed_data> entries(std::size_t count) { return room<keyed_data>(count); }
+    [[nodiscard]] std::string_view keep(std::string text) { return texts_.emplace_back(std::move(text)); }
+    /// Somebody else's, in which texts are.
+    void keep(std::shared_ptr<const void> parsed) { parsed_.push_back(std::move(parsed)); }
+    /// With everything in it.
+    [[nodiscard]] data copy(const data& from);
+
+private:
+    template <class T>
+    std::span<T> room(std::size_t count) {
+        T* const made = static_cast<T*>(memory_->allocate(count * sizeof(T), alignof(T)));
+        std::uninitialized_default_construct_n(made, count);
+        return {made, count};
+    }
+
+    std::unique_ptr<std::pmr::monotonic_buffer_resource> memory_;
+    std::deque<std::string> texts_;
+    std::vector<std::shared_ptr<const void>> parsed_;
 };
 
 /// "a truth", "a whole number", ..., for messages.
@@ -79,7 +111,7 @@ private:
 };
 
 /// Reads one file's text; false, with a fault, when it is no TOML.
-bool read_toml(const wiring_text& from, std::uint32_t file, data& into, fault_list& faults);
+bool read_toml(const wiring_text& from, std::uint32_t file, data_store& store, data& into, fault_list& faults);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -31,7 +31,7 @@ public:
         const auto number = static_cast<std::uint32_t>(into_.files.size());
         into_.files.push_back({path.string(), *text});
         data parsed;
-        const bool is_toml = read_toml(into_.files.back(), number, parsed, faults_);
+        const bool is_toml = read_toml(into_.files.back(), number, into_.store, parsed, faults_);
         if (is_toml) {
             on_the_way_.push_back(fs::weakly_canonical(path));
             include(parsed, path);
@@ -95,8 +95,9 @@ private:
         if (list == nullptr) {
             return;
         }
-        const std::vector<data> one{*list};
-        for (const data& name : list->kind == data_kind::list ? list->items : one) {
+        const std::span<const data> names = list->kind == data_kind::list ? std::span<const data>(list->items)
+                                                                         : std::span<const data>(list, 1);
+        for (const data& name : names) {
             const std::optional<place_in> before = included_at_;
             included_at_ = name.at;
             if (name.kind != data_kind::text) {
@@ -138,7 +139,7 @@ void read_files(const std::vector<fs::path>& files, wiring_document& into, fault
 void read_text(std::string_view name, std::string_view text, wiring_document& into, fault_list& faults) {
     into.files.push_back({std::string(name), std::string(text)});
     data parsed;
-    if (read_toml(into.files.back(), 0, parsed, faults)) {
+    if (read_toml(into.files.back(), 0, into.store, parsed, faults)) {
         if (const data* const include = parsed.find("include"); include != nullptr) {
             faults.add(wiring_code::unknown_key, include->at, "a text that is no file includes nothing");
         }

@@ -13,6 +13,7 @@ namespace detail {
 struct wiring_document {
     std::vector<wiring_text> files;
     std::vector<data> parsed; ///< as many
+    data_store store;         ///< of what was parsed
     std::vector<std::filesystem::path> paths;
     std::vector<std::filesystem::file_time_type> times;
 };

@@ -26,51 +26,62 @@ place_in place_of(const toml::source_region& region, std::uint32_t file) {
     return {file, region.begin.line, region.begin.column};
 }
 
-data data_of(const toml::node& node, std::uint32_t file);
+class toml_data {
+public:
+    toml_data(std::uint32_t file, data_store& store) : file_(file), store_(store) {}
 
-data table_of_toml(const toml::table& table, std::uint32_t file) {
-    data made;
-    made.kind = data_kind::table;
-    for (const auto& [key, value] : table) {
-        made.entries.push_back({std::string(key.str()), place_of(key.source(), file), data_of(value, file)});
-    }
-    std::stable_sort(made.entries.begin(), made.entries.end(), [](const keyed_data& a, const keyed_data& b) {
-        return std::tuple(a.key_at.line, a.key_at.column) < std::tuple(b.key_at.line, b.key_at.column);
-    });
-    return made;
-}
-
-data data_of(const toml::node& node, std::uint32_t file) {
-    data made;
-    if (const toml::table* const table = node.as_table()) {
-        made = table_of_toml(*table, file);
-    } else if (const toml::array* const list = node.as_array()) {
-        made.kind = data_kind::list;
-        for (const toml::node& item : *list) {
-            made.items.push_back(data_of(item, file));
+    data of(const toml::node& node) {
+        data made;
+        made.at = place_of(node.source(), file_);
+        if (const toml::table* const table = node.as_table()) {
+            made.kind = data_kind::table;
+            made.entries = entries_of(*table);
+        } else if (const toml::array* const list = node.as_array()) {
+            made.kind = data_kind::list;
+            made.items = store_.items(list->size());
+            for (std::size_t i = 0; i < list->size(); ++i) {
+                made.items[i] = of(*list->get(i));
+            }
+        } else if (const auto* const text = node.as_string()) {
+            made.kind = data_kind::text;
+            made.text = text->get();
+        } else if (const auto* const integer = node.as_integer()) {
+            made.kind = data_kind::integer;
+            made.integer = integer->get();
+        } else if (const auto* const real = node.as_floating_point()) {
+            made.kind = data_kind::real;
+            made.real = real->get();
+        } else if (const auto* const truth = node.as_boolean()) {
+            made.kind = data_kind::truth;
+            made.truth = truth->get();
         }
-    } else if (const auto* const text = node.as_string()) {
-        made.kind = data_kind::text;
-        made.text = text->get();
-    } else if (const auto* const integer = node.as_integer()) {
-        made.kind = data_kind::integer;
-        made.integer = integer->get();
-    } else if (const auto* const real = node.as_floating_point()) {
-        made.kind = data_kind::real;
-        made.real = real->get();
-    } else if (const auto* const truth = node.as_boolean()) {
-        made.kind = data_kind::truth;
-        made.truth = truth->get();
+        return made;
     }
-    made.at = place_of(node.source(), file);
-    return made;
-}
+
+private:
+    std::span<keyed_data> entries_of(const toml::table& table) {
+        const std::span<keyed_data> made = store_.entries(table.size());
+        std::size_t next = 0;
+        for (const auto& [key, value] : table) {
+            made[next++] = {key.str(), place_of(key.source(), file_), of(value)};
+        }
+        std::sort(made.begin(), made.end(), [](const keyed_data& a, const keyed_data& b) {
+            return std::tuple(a.key_at.line, a.key_at.column) < std::tuple(b.key_at.line, b.key_at.column);
+        });
+        return made;
+    }
+
+    std::uint32_t file_;
+    data_store& store_;
+};
 
 } // namespace
 
-bool read_toml(const wiring_text& from, std::uint32_t file, data& into, fault_list& faults) {
+bool read_toml(const wiring_text& from, std::uint32_t file, data_store& store, data& into, fault_list& faults) {
     try {
-        into = data_of(toml::parse(from.text), file);
+        auto parsed = std::make_shared<const toml::table>(toml::parse(from.text));
+        into = toml_data(file, store).of(*parsed);
+        store.keep(std::move(parsed)); // texts are in it
         return true;
     } catch (const toml::parse_error& error) {
         faults.add(wiring_code::not_toml, place_of(error.source(), file), std::string(error.description()),

@@ -1,0 +1,92 @@
+#include "wiring/run/wire_table.hpp"
+
+#include <algorithm>
+#include <unordered_map>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+const set_plan* wire_table::set(std::string_view name) const noexcept {
+    const auto found = std::find_if(sets.begin(), sets.end(), [&](const set_plan& one) { return one.name == name; });
+    return found != sets.end() ? &*found : nullptr;
+}
+
+void draft_parts::read(fault_list& into) {
+    if (!is_text) {
+        document = {};
+        read_files(named, document, into);
+    } else if (document.parsed.empty()) {
+        const wiring_text text = std::move(document.files.front());
+        document.files.clear();
+        read_text(text.name, text.text, document, into);
+    }
+}
+
+void draft_parts::prepare() {
+    fault_list all(document.files);
+    if (!is_prepared) {
+        read(all);
+        is_read = all.empty();
+        faults = all.take();
+    }
+    is_prepared = true;
+    next = nullptr;
+    if (!is_read) {
+        return;
+    }
+    plan = check_wiring(document.parsed, document.store, *has, all);
+    for (const wire_plan& one : plan.wires) {
+        if (!has_timetable && (one.after != 0 || one.every != 0)) {
+            all.add(wiring_code::missing_key, one.at, "this program has no timetable for 'after' and 'every'",
+                    "its code gives one: wiring::use()");
+        }
+    }
+    faults = all.take();
+    if (faults.empty()) {
+        compare_with_base();
+    }
+}
+
+void draft_parts::compare_with_base() {
+    std::unordered_map<wire_print, std::size_t, wire_print_hash> known;
+    if (!keeps_none) {
+        known.reserve(base->rows.size());
+        for (std::size_t i = 0; i < base->rows.size(); ++i) {
+            known.emplace(base->rows[i].identity, i);
+        }
+    }
+    std::vector<bool> is_kept(base->rows.size());
+    fresh.clear();
+    removed.clear();
+    next = std::make_shared<wire_table>();
+    next->sets = plan.sets;
+    next->files = document.files;
+    next->paths = document.paths;
+    next->times = document.times;
+    next->rows.reserve(plan.wires.size());
+    for (std::size_t i = 0; i < plan.wires.size(); ++i) {
+        const wire_plan& one = plan.wires[i];
+        wire_row& row = next->rows.emplace_back();
+        row.identity = one.identity;
+        row.at = one.at;
+        for (std::size_t k = 0; !one.set.empty() && k < plan.sets.size(); ++k) {
+            row.set = plan.sets[k].name == one.set ? static_cast<std::uint32_t>(k) : row.set;
+        }
+        if (const auto found = known.find(one.identity); found != known.end()) {
+            row.wire = base->rows[found->second].wire;
+            is_kept[found->second] = true;
+            known.erase(found);
+        } else {
+            fresh.push_back(i);
+        }
+    }
+    for (std::size_t i = 0; i < is_kept.size(); ++i) {
+        if (!is_kept[i]) {
+            removed.push_back(i);
+        }
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

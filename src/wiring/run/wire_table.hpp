@@ -1,0 +1,69 @@
+// The wires that are in force, and the change from one such state to the next.
+#pragma once
+
+#include "wiring/run/live_wire.hpp"
+#include "wiring/text/read_files.hpp"
+
+#include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/wiring_fault.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+inline constexpr std::uint32_t no_set = UINT32_MAX;
+
+struct wire_row {
+    live_wire* wire = nullptr; ///< the table in force holds a reference
+    wire_print identity;
+    place_in at;
+    std::uint32_t set = no_set; ///< of `sets`
+};
+
+/// Not changed any more once it is in force: drafts look at it from other threads.
+struct wire_table {
+    std::vector<wire_row> rows;
+    std::vector<set_plan> sets;
+    std::vector<wiring_text> files; ///< with those included
+    std::vector<std::filesystem::path> paths;
+    std::vector<std::filesystem::file_time_type> times;
+
+    [[nodiscard]] const set_plan* set(std::string_view name) const noexcept;
+};
+
+/// What a draft is made of.
+struct draft_parts {
+    std::vector<std::filesystem::path> named; ///< the files to read; none: `document` has been read
+    wiring_document document;
+    bool is_text = false;
+
+    std::shared_ptr<const catalogue> has;   ///< of when it was begun
+    std::shared_ptr<const wire_table> base; ///< the same
+    std::uint64_t offers = 0;               ///< how often what is offered had changed
+    bool keeps_none = false;                ///< what wires in force hold has been replaced
+    bool has_timetable = false;
+
+    bool is_prepared = false;
+    bool is_read = false; ///< without faults
+    std::vector<wiring_fault> faults;
+    wiring_plan plan;
+    std::shared_ptr<wire_table> next;
+    std::vector<std::size_t> fresh;   ///< rows of `next`, wires of the plan
+    std::vector<std::size_t> removed; ///< rows of `base`
+
+    /// Reads, checks and compares. From any thread: nothing else looks at this.
+    void prepare();
+
+private:
+    void read(fault_list& into);
+    void compare_with_base();
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END
