@@ -8,8 +8,13 @@
 
 #include <toml++/toml.h>
 
+#include <chrono>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
 #include <memory>
 #include <string>
+#include <thread>
 
 namespace reef_bench {
 
@@ -72,18 +77,18 @@ void register_reaction() {
 constexpr int many = 10000;
 
 /// One wire, of a file of many.
-std::string wire_text(int number) {
+std::string wire_text(int number, int bearing) {
     return "[[wire]]\nname = \"wire " + std::to_string(number) +
            "\"\nwhen = \"wyrms.sighted\"\nif = { distance = { at_most = " + std::to_string(number % 50) +
            " }, wyrm = " + std::to_string(number) +
-           " }\ndo = { action = \"lamp.sweep\", with = { wyrm = \"{wyrm}\", bearing = " + std::to_string(number % 360) +
+           " }\ndo = { action = \"lamp.sweep\", with = { wyrm = \"{wyrm}\", bearing = " + std::to_string(bearing) +
            " } }\n\n";
 }
 
 struct many_scene {
     many_scene() {
         for (int i = 0; i < many; ++i) {
-            text += wire_text(i);
+            text += wire_text(i, i % 360);
         }
         wires.offer(sighted);
         wires.action<Sweep>(lamp, "lamp.sweep", [this](const Sweep& s) { swept += s.wyrm; });
@@ -95,13 +100,79 @@ struct many_scene {
     long swept = 0;
 };
 
+double nanoseconds_since(std::chrono::steady_clock::time_point begin) {
+    return std::chrono::duration<double, std::nano>(std::chrono::steady_clock::now() - begin).count();
+}
+
 void register_loading() {
-    compare_times("wiring/parsing alone/10000", 1, 9, [] {
+    compare_own_times("wiring/parsing alone/10000", 15, [] {
         auto s = std::make_shared<many_scene>();
-        auto baseline = [s] { s->swept += static_cast<long>(toml::parse(s->text).size()); };
+        auto baseline = [s] {
+            const auto begin = std::chrono::steady_clock::now();
+            s->swept += static_cast<long>(toml::parse(s->text).size());
+            return nanoseconds_since(begin);
+        };
         auto ours = [s] {
+            const auto begin = std::chrono::steady_clock::now();
             s->wires.load_text("reef.toml", s->text);
+            const double taken = nanoseconds_since(begin);
             s->wires.clear();
+            return taken;
+        };
+        return std::make_shared<both<decltype(baseline), decltype(ours)>>(
+            both<decltype(baseline), decltype(ours)>{baseline, ours});
+    });
+}
+
+/// Two files that take turns; ten of their wires are different.
+struct changing_scene : many_scene {
+    Sighted payload{7, 90, 3};
+    changing_scene() {
+        std::string other;
+        for (int i = 0; i < many; ++i) {
+            const bool differs = i % (many / 10) == 0;
+            other += wire_text(i, differs ? 359 : i % 360);
+        }
+        std::ofstream(files[0]) << text;
+        std::ofstream(files[1]) << other;
+        wires.load(files[0]);
+        in.subscribe(told, [this] { ++heard; });
+    }
+    ~changing_scene() {
+        std::filesystem::remove(files[0]);
+        std::filesystem::remove(files[1]);
+    }
+    std::filesystem::path files[2] = {std::filesystem::temp_directory_path() / "courier_bench_one.toml",
+                                      std::filesystem::temp_directory_path() / "courier_bench_other.toml"};
+    courier::channel<Sighted> told{"wyrms.told"};
+    courier::subscriber in{"lookout"};
+    long heard = 0;
+    int turn = 0;
+};
+
+void register_reloading() {
+    compare_own_times("wiring/delivering 10000/reload", 15, [] {
+        auto s = std::make_shared<changing_scene>();
+        auto baseline = [s] {
+            const auto begin = std::chrono::steady_clock::now();
+            for (int i = 0; i < many; ++i) {
+                s->told.publish(s->payload);
+                barrier();
+            }
+            return nanoseconds_since(begin);
+        };
+        auto ours = [s] {
+            const auto begin = std::chrono::steady_clock::now();
+            courier::wiring_draft next = s->wires.draft({s->files[++s->turn % 2]});
+            const double before = nanoseconds_since(begin);
+            std::thread([&next] { next.prepare(); }).join();
+            const auto again = std::chrono::steady_clock::now();
+            const courier::wiring_change change = s->wires.take(next);
+            const double after = nanoseconds_since(again);
+            if (change.added != 10 || change.kept != many - 10) {
+                std::abort(); // it measures something else
+            }
+            return before + after;
         };
         return std::make_shared<both<decltype(baseline), decltype(ours)>>(
             both<decltype(baseline), decltype(ours)>{baseline, ours});
@@ -113,6 +184,7 @@ void register_loading() {
 void register_wiring() {
     register_reaction();
     register_loading();
+    register_reloading();
 }
 
 } // namespace bench

@@ -71,9 +71,9 @@ template <class Entries>
 [[nodiscard]] std::string told(const value_shape& shape);
 [[nodiscard]] bool is_simple(value_kind kind) noexcept;
 
-/// Reads a constant of a shape; told when it does not fit. `what` is what it is for.
+/// Reads a constant of a shape; told when it does not fit. `name` is what it is for.
 std::optional<constant> constant_of(wire_checker& by, const data& from, const value_shape& shape,
-                                    std::string_view what);
+                                    std::string_view name);
 /// A list's items, or the one value itself.
 [[nodiscard]] std::span<const data> one_or_several(const data& from);
 

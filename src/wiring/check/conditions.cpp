@@ -33,8 +33,8 @@ double as_real(const constant& value, value_kind kind) noexcept {
 /// The tests of one field, and what values are left by them.
 class field_tests {
 public:
-    field_tests(wire_checker& by, std::string name, condition_plan about, std::vector<condition_plan>& into)
-        : by_(by), name_(std::move(name)), about_(std::move(about)), shape_(without_optional(*about_.field.shape)),
+    field_tests(wire_checker& by, std::string_view name, const condition_plan& about, std::vector<condition_plan>& into)
+        : by_(by), name_(name), about_(about), shape_(without_optional(*about_.field.shape)),
           into_(into) {}
 
     void take(const data& from) {
@@ -52,7 +52,7 @@ private:
         condition_plan made = about_;
         made.op = test_op::one_of;
         for (const data& one : from.items) {
-            if (const auto value = constant_of(by_, one, shape_, in_quotes(name_))) {
+            if (const auto value = constant_of(by_, one, shape_, name_)) {
                 made.values.push_back(*value);
             }
         }
@@ -122,7 +122,7 @@ private:
     }
 
     void add(test_op op, const data& from) {
-        const std::optional<constant> value = constant_of(by_, from, shape_, in_quotes(name_));
+        std::optional<constant> value = constant_of(by_, from, shape_, name_);
         if (!value) {
             return;
         }
@@ -135,10 +135,9 @@ private:
             least_ = std::max(least_, op == test_op::above && whole ? number + 1 : number);
             open_ = open_ || (op == test_op::above && !whole);
         }
-        condition_plan made = about_;
+        condition_plan& made = into_.emplace_back(about_);
         made.op = op;
-        made.values = {*value};
-        into_.push_back(std::move(made));
+        made.values.push_back(std::move(*value));
     }
 
     void look_at_range(place_in at) {
@@ -164,8 +163,8 @@ private:
     }
 
     wire_checker& by_;
-    std::string name_;
-    condition_plan about_;
+    std::string_view name_;
+    const condition_plan& about_;
     const value_shape& shape_;
     std::vector<condition_plan>& into_;
     double least_ = -std::numeric_limits<double>::infinity();
@@ -197,7 +196,7 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
         } else if (is_simple(without_optional(found->shape).kind)) {
             condition_plan about;
             about.field = way;
-            field_tests(by, name, std::move(about), into).take(one.value);
+            field_tests(by, name, about, into).take(one.value);
         } else {
             by.faults().add(wiring_code::wrong_type, one.key_at,
                             in_quotes(name) + " is " + told(found->shape) + ", which cannot be compared");
@@ -217,7 +216,7 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
             condition_plan about;
             about.state = name;
             about.field.shape = shape;
-            field_tests(by, name, std::move(about), into).take(one.value);
+            field_tests(by, name, about, into).take(one.value);
         } else if (one.value.kind == data_kind::table && !one.value.entries.empty() &&
                    std::any_of(by.has().channels.begin(), by.has().channels.end(), [&](const channel_entry& c) {
                        return c.is_state && c.name.starts_with(name + ".");

@@ -104,27 +104,27 @@ std::optional<double> wire_checker::seconds(const data& from) {
 
 namespace {
 
-std::optional<constant> refuse(wire_checker& by, const data& from, const value_shape& shape, std::string_view what) {
+std::optional<constant> refuse(wire_checker& by, const data& from, const value_shape& shape, std::string_view name) {
     by.faults().add(wiring_code::wrong_type, from.at,
-                    std::string(what) + " is " + told(shape) + ", and here is " + std::string(told(from.kind)));
+                    in_quotes(name) + " is " + told(shape) + ", and here is " + std::string(told(from.kind)));
     return std::nullopt;
 }
 
 std::optional<constant> number_out_of_range(wire_checker& by, const data& from, const value_shape& shape,
-                                            std::string_view what) {
+                                            std::string_view name) {
     by.faults().add(wiring_code::out_of_range, from.at,
-                    std::string(what) + " is " + (shape.most != 0 ? told_range(shape) : told(shape)));
+                    in_quotes(name) + " is " + (shape.most != 0 ? told_range(shape) : told(shape)));
     return std::nullopt;
 }
 
 std::optional<constant> whole_number(wire_checker& by, const data& from, const value_shape& shape,
-                                     std::string_view what) {
+                                     std::string_view name) {
     if (from.kind != data_kind::integer) {
-        return refuse(by, from, shape, what);
+        return refuse(by, from, shape, name);
     }
     const bool too_low = from.integer < (shape.kind == value_kind::natural ? 0 : shape.least);
     if (too_low || (from.integer > 0 && static_cast<std::uint64_t>(from.integer) > shape.most)) {
-        return number_out_of_range(by, from, shape, what);
+        return number_out_of_range(by, from, shape, name);
     }
     constant made;
     made.integer = from.integer;
@@ -133,9 +133,9 @@ std::optional<constant> whole_number(wire_checker& by, const data& from, const v
 }
 
 std::optional<constant> named_value(wire_checker& by, const data& from, const value_shape& shape,
-                                    std::string_view what) {
+                                    std::string_view name) {
     if (from.kind != data_kind::text) {
-        return refuse(by, from, shape, what);
+        return refuse(by, from, shape, name);
     }
     const auto found = std::find(shape.values.begin(), shape.values.end(), from.text);
     if (found == shape.values.end()) {
@@ -152,29 +152,29 @@ std::optional<constant> named_value(wire_checker& by, const data& from, const va
 } // namespace
 
 std::optional<constant> constant_of(wire_checker& by, const data& from, const value_shape& shape,
-                                    std::string_view what) {
+                                    std::string_view name) {
     constant made;
     switch (shape.kind) {
     case value_kind::truth:
         if (from.kind != data_kind::truth) {
-            return refuse(by, from, shape, what);
+            return refuse(by, from, shape, name);
         }
         made.truth = from.truth;
         return made;
     case value_kind::integer:
     case value_kind::natural:
-        return whole_number(by, from, shape, what);
+        return whole_number(by, from, shape, name);
     case value_kind::real:
         if (!from.is_number()) {
-            return refuse(by, from, shape, what);
+            return refuse(by, from, shape, name);
         }
         made.real = from.number();
         return made;
     case value_kind::enumeration:
-        return named_value(by, from, shape, what);
+        return named_value(by, from, shape, name);
     case value_kind::text:
         if (from.kind != data_kind::text) {
-            return refuse(by, from, shape, what);
+            return refuse(by, from, shape, name);
         }
         made.text = from.text;
         return made;
@@ -185,9 +185,9 @@ std::optional<constant> constant_of(wire_checker& by, const data& from, const va
         }
         return std::nullopt;
     case value_kind::optional:
-        return constant_of(by, from, shape.inner.front(), what);
+        return constant_of(by, from, shape.inner.front(), name);
     default:
-        return refuse(by, from, shape, what);
+        return refuse(by, from, shape, name);
     }
 }
 

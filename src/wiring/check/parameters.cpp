@@ -78,31 +78,31 @@ class value_checker {
 public:
     value_checker(wire_checker& by, const value_scope& scope) : by_(by), scope_(scope) {}
 
-    std::optional<value_plan> value(const data& from, const value_shape& wanted, const std::string& what) {
+    std::optional<value_plan> value(const data& from, const value_shape& wanted, std::string_view name) {
         if (from.kind != data_kind::text || from.text.find_first_of("{}") == std::string_view::npos) {
             value_plan made;
-            const std::optional<constant> read = constant_of(by_, from, wanted, what);
+            const std::optional<constant> read = constant_of(by_, from, wanted, name);
             if (!read) {
                 return std::nullopt;
             }
             made.value = *read;
             return made;
         }
-        return of_text(from, wanted, what);
+        return of_text(from, wanted, name);
     }
 
 private:
-    std::optional<value_plan> of_text(const data& from, const value_shape& wanted, const std::string& what) {
+    std::optional<value_plan> of_text(const data& from, const value_shape& wanted, std::string_view name) {
         std::vector<value_plan> pieces;
         if (!split(from, pieces)) {
             return std::nullopt;
         }
         if (pieces.size() == 1 && pieces.front().from != value_origin::constant &&
             wanted.kind != value_kind::text) {
-            return fits(pieces.front(), wanted, from.at, what) ? std::optional(pieces.front()) : std::nullopt;
+            return fits(pieces.front(), wanted, from.at, name) ? std::optional(pieces.front()) : std::nullopt;
         }
         if (wanted.kind != value_kind::text) {
-            by_.faults().add(wiring_code::wrong_type, from.at, what + " is " + told(wanted) + ", and here is a text");
+            by_.faults().add(wiring_code::wrong_type, from.at, in_quotes(name) + " is " + told(wanted) + ", and here is a text");
             return std::nullopt;
         }
         value_plan made;
@@ -224,7 +224,7 @@ private:
                          nearest_or_all(name, names, "there are"));
     }
 
-    bool fits(const value_plan& from, const value_shape& wanted, place_in at, const std::string& what) {
+    bool fits(const value_plan& from, const value_shape& wanted, place_in at, std::string_view name) {
         const value_shape& have = *from.field.shape;
         const bool may_be_missing = have.kind == value_kind::optional && wanted.kind != value_kind::optional;
         const value_shape& want = wanted.kind == value_kind::optional ? wanted.inner.front() : wanted;
@@ -241,7 +241,7 @@ private:
             return true;
         }
         by_.faults().add(wiring_code::wrong_type, at,
-                         what + " is " + told(want) + ", and here is " +
+                         in_quotes(name) + " is " + told(want) + ", and here is " +
                              (may_be_missing ? "one that may be missing" : told(is)),
                          may_be_missing                ? "it fits only where nothing fits, too, and into texts"
                          : whole && is_number(is.kind) ? "round it: {...:.0}"
@@ -278,7 +278,7 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
             }
         } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
             check_object(by, given, field.shape, whose, given->at, scope, to, into);
-        } else if (auto value = value_checker(by, scope).value(*given, field.shape, in_quotes(field.name))) {
+        } else if (auto value = value_checker(by, scope).value(*given, field.shape, field.name)) {
             into.push_back({to, std::move(*value)});
         }
     }

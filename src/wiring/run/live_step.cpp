@@ -1,6 +1,10 @@
 #include "wiring/run/live_step.hpp"
 
+#include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
+
+#include <cstring>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -9,11 +13,48 @@ live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action,
                      const cause_base& cause, const value_type* answer_before, const name_finder& find,
                      std::source_location where)
     : action_(std::move(action)), target_(std::move(target)), own_(action_), where_(where) {
+    parameters_.reserve(plan.parameters.size());
     for (const parameter_plan& one : plan.parameters) {
         const reach to(*action_->fields, one.to, false);
-        parameters_.push_back({to, live_value(one.what, to.type(), cause, answer_before, find)});
+        live_value value(one.what, to.type(), cause, answer_before, find);
+        if (value.is_field_copy() && to.is_fixed()) {
+            add_copy({value.offset(), to.offset(), to.type().size});
+        } else {
+            varies_ = varies_ || value.varies();
+            parameters_.push_back({to, std::move(value)});
+        }
     }
     write_constants(own_.object());
+}
+
+/// Neighbours that stay neighbours are copied as one.
+void live_step::add_copy(field_copy made) {
+    if (!copies_.empty()) {
+        field_copy& before = copies_.back();
+        if (before.from + before.size == made.from && before.to + before.size == made.to) {
+            before.size += made.size;
+            return;
+        }
+    }
+    copies_.push_back(made);
+}
+
+void live_step::copy_fields(const void* payload, void* object) const noexcept {
+    for (const field_copy& one : copies_) {
+        const std::byte* const from = static_cast<const std::byte*>(payload) + one.from;
+        std::byte* const to = static_cast<std::byte*>(object) + one.to;
+        switch (one.size) {
+        case 4:
+            std::memcpy(to, from, 4);
+            break;
+        case 8:
+            std::memcpy(to, from, 8);
+            break;
+        default:
+            std::memcpy(to, from, one.size);
+            break;
+        }
+    }
 }
 
 void live_step::write_constants(void* object) const {
@@ -26,6 +67,7 @@ void live_step::write_constants(void* object) const {
 }
 
 bool live_step::write(const value_sources& sources, void* object, bool answers, std::string& why) const {
+    copy_fields(sources.payload, object);
     for (const parameter& one : parameters_) {
         if (!one.value.varies() || (!answers && one.value.needs_answer())) {
             continue;
@@ -40,65 +82,97 @@ bool live_step::write(const value_sources& sources, void* object, bool answers, 
 }
 
 template <class Then>
-void live_step::call(const void* parameters, failure_log& log, first_failure& thrown, const bool& is_over,
-                     Then then) const {
-    const std::shared_ptr<const void> address = target_ != nullptr ? target_->address : nullptr;
-    const auto follow = [&](const call_frame& frame) {
-        if (frame.has_failed) {
-            log.note(action_->name, frame.why);
-        }
-        if (!is_over) {
-            then(!frame.has_failed, frame.answer);
-        }
-    };
-    if (target_ != nullptr && (address == nullptr || target_->key != action_->address_key)) {
-        call_frame frame;
-        frame.has_failed = true;
-        frame.why = "'" + target_->name + (address == nullptr ? "' is not there" : "' is a " + target_->kind);
-        follow(frame);
-        return;
-    }
-    bool has_come_back = false;
+void live_step::call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const {
     struct context {
-        decltype(follow)& go_on;
-        bool& has_come_back;
-    } here{follow, has_come_back};
-    thrown.run([&] {
-        action_->call(address.get(), parameters, where_, &here, [](void* known, const call_frame& frame) {
-            auto& c = *static_cast<context*>(known);
-            c.has_come_back = true;
-            c.go_on(frame);
-        });
-    });
-    if (!has_come_back) { // it threw
-        call_frame frame;
-        frame.has_failed = true;
-        frame.why = "it threw an exception";
-        follow(frame);
-    }
-}
+        const live_step& step;
+        failure_log& log;
+        const bool& is_over;
+        const Then& then;
+        bool has_come_back = false;
 
-void live_step::run(const value_sources& sources, failure_log& log, first_failure& thrown, const bool& is_over) const {
-    const auto follow = [&](bool done, const void* answer) {
-        const value_sources next{sources.payload, done ? answer : nullptr};
-        for (const live_step& one : done ? success : failure) {
+        void follow(const call_frame& frame) {
+            has_come_back = true;
+            if (frame.has_failed) [[unlikely]] {
+                log.note(step.action_->name, frame.why);
+            }
             if (!is_over) {
-                one.run(next, log, thrown, is_over);
+                then(!frame.has_failed, frame.answer);
             }
         }
+        void fail(std::string why) {
+            call_frame frame;
+            frame.has_failed = true;
+            frame.why = std::move(why);
+            follow(frame);
+        }
+    } here{*this, log, is_over, then};
+    const auto come_back = [](void* known, const call_frame& frame) { static_cast<context*>(known)->follow(frame); };
+    std::shared_ptr<const void> address; // its object may go meanwhile
+    if (target_ != nullptr) {
+        address = target_->address;
+        if (address == nullptr || target_->key != action_->address_key) {
+            here.fail("'" + target_->name + (address == nullptr ? "' is not there" : "' is a " + target_->kind));
+            return;
+        }
+    }
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+        action_->call(address.get(), parameters, where_, &here, come_back);
+    } catch (...) {
+        if (here.has_come_back) { // what follows threw
+            throw;
+        }
+        first_failure thrown;
+        thrown.run([] { throw; });
+        thrown.run([&] { here.fail("it threw an exception"); });
+        thrown.rethrow();
+    }
+#else
+    action_->call(address.get(), parameters, where_, &here, come_back);
+#endif
+}
+
+namespace {
+
+/// What follows from one step, of which each is done whatever the others throw.
+template <class Steps, class Do>
+void each_of(const Steps& steps, const bool& is_over, Do run) {
+    if (steps.empty()) [[likely]] {
+        return;
+    }
+    first_failure thrown;
+    for (const auto& one : steps) {
+        if (!is_over) {
+            thrown.run([&] { run(one); });
+        }
+    }
+    thrown.rethrow();
+}
+
+} // namespace
+
+void live_step::run(const value_sources& sources, failure_log& log, const bool& is_over) const {
+    const auto follow = [&](bool done, const void* answer) {
+        const value_sources next{sources.payload, done ? answer : nullptr};
+        each_of(done ? success : failure, is_over, [&](const live_step& one) { one.run(next, log, is_over); });
     };
     std::string why;
     if (!is_busy_) [[likely]] {
         const while_true now(is_busy_);
+        if (!varies_) [[likely]] {
+            copy_fields(sources.payload, own_.object());
+            call(own_.object(), log, is_over, follow);
+            return;
+        }
         if (write(sources, own_.object(), true, why)) [[likely]] {
-            call(own_.object(), log, thrown, is_over, follow);
+            call(own_.object(), log, is_over, follow);
             return;
         }
     } else {
         const made_parameters apart(action_);
         write_constants(apart.object());
         if (write(sources, apart.object(), true, why)) {
-            call(apart.object(), log, thrown, is_over, follow);
+            call(apart.object(), log, is_over, follow);
             return;
         }
     }
@@ -120,14 +194,11 @@ filled_step live_step::fill(const value_sources& sources) const {
 }
 
 void live_step::run_filled(const filled_step& filled, const value_sources& sources, failure_log& log,
-                           first_failure& thrown, const bool& is_over) const {
+                           const bool& is_over) const {
     const auto follow = [&](bool done, const void* answer) {
         const value_sources next{nullptr, done ? answer : nullptr};
-        for (const filled_step& one : done ? filled.success : filled.failure) {
-            if (!is_over) {
-                one.step->run_filled(one, next, log, thrown, is_over);
-            }
-        }
+        each_of(done ? filled.success : filled.failure, is_over,
+                [&](const filled_step& one) { one.step->run_filled(one, next, log, is_over); });
     };
     bool fits = filled.fits;
     std::string why = filled.why;
@@ -137,7 +208,7 @@ void live_step::run_filled(const filled_step& filled, const value_sources& sourc
         }
     }
     if (fits) {
-        call(filled.parameters.object(), log, thrown, is_over, follow);
+        call(filled.parameters.object(), log, is_over, follow);
     } else {
         log.note(action_->name, why);
         follow(false, nullptr);

@@ -3,7 +3,6 @@
 
 #include "wiring/run/values.hpp"
 
-#include <courier/detail/base/first_failure.hpp>
 #include <courier/wiring/detail/action.hpp>
 
 #include <cstdint>
@@ -78,9 +77,9 @@ public:
     std::vector<live_step> failure;
 
     /// Does it, and what follows from it.
-    void run(const value_sources& sources, failure_log& log, first_failure& thrown, const bool& is_over) const;
+    void run(const value_sources& sources, failure_log& log, const bool& is_over) const;
     [[nodiscard]] filled_step fill(const value_sources& sources) const;
-    void run_filled(const filled_step& filled, const value_sources& sources, failure_log& log, first_failure& thrown,
+    void run_filled(const filled_step& filled, const value_sources& sources, failure_log& log,
                     const bool& is_over) const;
     [[nodiscard]] const target_place* target() const noexcept { return target_.get(); }
     [[nodiscard]] const value_type* answer() const noexcept { return action_->answer; }
@@ -92,12 +91,23 @@ private:
     };
     void write_constants(void* object) const;
     bool write(const value_sources& sources, void* object, bool answers, std::string& why) const;
+    void copy_fields(const void* payload, void* object) const noexcept;
     template <class Then>
-    void call(const void* parameters, failure_log& log, first_failure& thrown, const bool& is_over, Then then) const;
+    void call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const;
 
     std::shared_ptr<action_base> action_;
     std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
-    std::vector<parameter> parameters_;
+    /// Bytes of the payload that go into the parameters as they are.
+    struct field_copy {
+        std::uint32_t from;
+        std::uint32_t to;
+        std::uint32_t size;
+    };
+    void add_copy(field_copy made);
+
+    std::vector<parameter> parameters_; ///< all others, and constants
+    std::vector<field_copy> copies_;
+    bool varies_ = false; ///< any of `parameters_`
     made_parameters own_; ///< for a call that is not in the middle of another
     mutable bool is_busy_ = false;
     std::source_location where_;

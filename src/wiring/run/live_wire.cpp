@@ -1,6 +1,8 @@
 #include "wiring/run/live_wire.hpp"
 
+#include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/flight.hpp>
 
 #include <algorithm>
 
@@ -11,15 +13,12 @@ void fire(live_wire& wire, const void* payload) {
     wire.fire(payload);
 }
 
-bool holds(const live_wire& wire, const void* payload) {
-    return wire.holds(payload);
-}
-
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
                      std::shared_ptr<target_place> its_target, std::source_location where)
     : label(std::move(its_label)), cause(std::move(its_cause)), target(std::move(its_target)), after(time_span(std::chrono::duration<double>(plan.after))),
       every(time_span(std::chrono::duration<double>(plan.every))), times(plan.times), is_limited(plan.times != 0),
-      enabled(plan.enabled), where_(where), in_(std::in_place, label) {
+      enabled(plan.enabled),
+      is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0), where_(where), in_(std::in_place, label) {
     if (target != nullptr) {
         target->users.push_back(this);
     }
@@ -46,7 +45,7 @@ void live_wire::attach() {
         log.note(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
         key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
-                             {place, during, times, !tests.empty() || every != game_time{}, where_});
+                             {place, during, where_});
     }
 }
 
@@ -64,22 +63,33 @@ std::size_t live_wire::end() noexcept {
     return delayed;
 }
 
-bool live_wire::holds(const void* payload) const {
-    return std::all_of(tests.begin(), tests.end(), [&](const live_test& one) { return one.holds(payload); }) &&
-           (!last_ || hours->now() - *last_ >= every);
+bool live_wire::holds(const void* payload) const noexcept {
+    for (const live_test& one : tests) {
+        if (!one.holds(payload)) {
+            return false;
+        }
+    }
+    return is_plain || !last_ || hours->now() - *last_ >= every;
 }
 
 void live_wire::fire(const void* payload) {
-    if (is_used_up()) {
+    if (!holds(payload)) {
+        miss(turn::condition);
+        return;
+    }
+    ++caused;
+    const holding<live_wire> until_then(*this); // an action may end it
+    if (is_plain) [[likely]] {
+        run({payload, nullptr});
         return;
     }
     if (every != game_time{}) {
         last_ = hours->now();
     }
-    times -= is_limited ? 1 : 0;
-    ++caused;
-    const holding<live_wire> until_then(*this); // an action may end it
-    if (after == game_time{}) [[likely]] {
+    if (is_limited && --times == 0 && key_) { // before the actions, which may set it off once more
+        in_->end(*std::exchange(key_, std::nullopt));
+    }
+    if (after == game_time{}) {
         run({payload, nullptr});
     } else {
         delay(payload);
@@ -87,10 +97,14 @@ void live_wire::fire(const void* payload) {
 }
 
 void live_wire::run(const value_sources& sources) {
+    if (steps.size() == 1) [[likely]] {
+        steps.front().run(sources, log, is_over_);
+        return;
+    }
     first_failure thrown;
     for (const live_step& one : steps) {
         if (!is_over_) {
-            one.run(sources, log, thrown, is_over_);
+            thrown.run([&] { one.run(sources, log, is_over_); });
         }
     }
     thrown.rethrow();
@@ -110,7 +124,7 @@ void live_wire::delay(const void* payload) {
             first_failure thrown;
             for (const filled_step& one : *kept) {
                 if (!is_over_) {
-                    one.step->run_filled(one, {}, log, thrown, is_over_);
+                    thrown.run([&] { one.step->run_filled(one, {}, log, is_over_); });
                 }
             }
             thrown.rethrow();

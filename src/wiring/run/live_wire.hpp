@@ -24,7 +24,6 @@ public:
     live_wire& operator=(const live_wire&) = delete;
     ~live_wire();
 
-    [[nodiscard]] bool holds(const void* payload) const;
     void fire(const void* payload);
 
     /// Subscribes to its cause, at its target if that is there.
@@ -49,13 +48,15 @@ public:
     std::uint32_t times = 0; ///< left; 0 with `is_limited`: none
     bool is_limited = false;
     bool enabled = true;
-    bool on = true; ///< its set
+    bool is_plain = true; ///< neither delayed nor limited
+    bool on = true;       ///< its set
     timetable* hours = nullptr;
     std::uint64_t caused = 0;
     failure_log log;
     std::size_t delayed = 0;
 
 private:
+    [[nodiscard]] bool holds(const void* payload) const noexcept;
     void leave_target() noexcept;
     [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
     void run(const value_sources& sources);

@@ -10,11 +10,22 @@ namespace {
 /// How far a field is from its object's beginning. Nothing is read: only places are
 /// asked for, of an object that is not made.
 std::uint32_t offset_of(const field_table& table, std::uint32_t index) {
-    std::vector<std::max_align_t> room(table.size / sizeof(std::max_align_t) + 1);
-    std::vector<const void*> places(table.entries.size());
-    table.locate(room.data(), places.data());
-    return static_cast<std::uint32_t>(static_cast<const std::byte*>(places[index]) -
-                                      reinterpret_cast<const std::byte*>(room.data()));
+    constexpr std::size_t usual_size = 1024;
+    constexpr std::size_t usual_count = 32;
+    alignas(std::max_align_t) std::byte usual[usual_size];
+    const void* usual_places[usual_count];
+    std::vector<std::max_align_t> more;
+    std::vector<const void*> more_places;
+    const std::byte* room = usual;
+    const void** places = usual_places;
+    if (table.size > usual_size || table.entries.size() > usual_count) {
+        more.resize(table.size / sizeof(std::max_align_t) + 1);
+        more_places.resize(table.entries.size());
+        room = reinterpret_cast<const std::byte*>(more.data());
+        places = more_places.data();
+    }
+    table.locate(room, places);
+    return static_cast<std::uint32_t>(static_cast<const std::byte*>(places[index]) - room);
 }
 
 } // namespace

@@ -38,6 +38,9 @@ public:
         void* const at = static_cast<std::byte*>(object) + offset_;
         return optional_ == nullptr ? at : optional_->hold(at);
     }
+    /// Always so many bytes from where the object begins.
+    [[nodiscard]] bool is_fixed() const noexcept { return moving_ == nullptr && optional_ == nullptr; }
+    [[nodiscard]] std::uint32_t offset() const noexcept { return offset_; }
     [[nodiscard]] bool is_optional() const noexcept { return optional_ != nullptr; }
     /// Of an optional one: what was there is no more.
     void drop(void* object) const { optional_->drop(static_cast<std::byte*>(object) + offset_); }

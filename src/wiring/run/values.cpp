@@ -71,6 +71,30 @@ live_test::live_test(const condition_plan& plan, const cause_base& cause, const 
     for (const constant& one : plan.values) {
         values_.push_back({plain_of(one, field_.type()), one.text});
     }
+    make_range();
+}
+
+void live_test::make_range() {
+    const bool is_natural = kind_ == value_kind::natural;
+    const bool is_integer = kind_ == value_kind::integer || kind_ == value_kind::enumeration;
+    if (state_ != nullptr || !field_.is_fixed() || op_ == test_op::one_of || !(is_natural || is_integer)) {
+        return;
+    }
+    const plain_value& with = values_.front().value;
+    const std::uint64_t value = is_natural ? with.natural : static_cast<std::uint64_t>(with.integer);
+    const std::uint64_t lowest = is_natural ? 0 : std::uint64_t{1} << 63U; // of 64 bits, with or without a sign
+    const std::uint64_t highest = lowest - 1;
+    const bool is_first = value == lowest;
+    const bool is_last = value == highest;
+    if ((op_ == test_op::below && is_first) || (op_ == test_op::above && is_last)) {
+        return; // no range has nothing in it
+    }
+    const bool up_to = op_ == test_op::below || op_ == test_op::at_most;
+    const bool from = op_ == test_op::above || op_ == test_op::at_least;
+    const std::uint64_t least = up_to ? lowest : op_ == test_op::above ? value + 1 : value;
+    const std::uint64_t most = from ? highest : op_ == test_op::below ? value - 1 : value;
+    range_ = number_range(field_.offset(), field_.type(), least, most, op_ == test_op::not_equal);
+    is_range_ = true;
 }
 
 bool live_test::compare(const plain_value& is, const wanted& with, test_op op) const noexcept {
@@ -89,7 +113,7 @@ bool live_test::compare(const plain_value& is, const wanted& with, test_op op) c
     }
 }
 
-bool live_test::holds(const void* payload) const noexcept {
+bool live_test::compare_all(const void* payload) const noexcept {
     const void* const at = field_.in(state_ == nullptr ? payload : state_->value());
     if (at == nullptr) {
         return false; // what is not there is neither this nor that

@@ -26,7 +26,7 @@ subscription_key channel_cause::attach(subscriber& in, live_wire& wire, const vo
     }
     return in.subscribe(
         any_channel(*core_), [w = &wire](const some_payload& payload) { fire(*w, &payload); },
-        options.of<some_payload>(wire), options.where);
+        options.of<some_payload>(), options.where);
 }
 
 } // namespace detail

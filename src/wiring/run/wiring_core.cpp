@@ -165,6 +165,8 @@ wire_held wiring_core::make(const wire_plan& plan, const wire_table& table) {
     wire_held made(new live_wire(plan, label, cause, plan.target.empty() ? nullptr : target(plan.target),
                                  wire_place(file, plan.at.line)));
     made->hours = hours;
+    made->tests.reserve(plan.conditions.size());
+    made->steps.reserve(plan.steps.size());
     for (const condition_plan& one : plan.conditions) {
         made->tests.emplace_back(one, *cause, *this);
     }

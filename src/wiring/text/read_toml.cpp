@@ -33,32 +33,46 @@ public:
     data of(const toml::node& node) {
         data made;
         made.at = place_of(node.source(), file_);
-        if (const toml::table* const table = node.as_table()) {
+        switch (node.type()) {
+        case toml::node_type::table:
             made.kind = data_kind::table;
-            made.entries = entries_of(*table);
-        } else if (const toml::array* const list = node.as_array()) {
+            made.entries = entries_of(*node.as_table());
+            break;
+        case toml::node_type::array:
             made.kind = data_kind::list;
-            made.items = store_.items(list->size());
-            for (std::size_t i = 0; i < list->size(); ++i) {
-                made.items[i] = of(*list->get(i));
-            }
-        } else if (const auto* const text = node.as_string()) {
+            made.items = items_of(*node.as_array());
+            break;
+        case toml::node_type::string:
             made.kind = data_kind::text;
-            made.text = text->get();
-        } else if (const auto* const integer = node.as_integer()) {
+            made.text = node.as_string()->get();
+            break;
+        case toml::node_type::integer:
             made.kind = data_kind::integer;
-            made.integer = integer->get();
-        } else if (const auto* const real = node.as_floating_point()) {
+            made.integer = node.as_integer()->get();
+            break;
+        case toml::node_type::floating_point:
             made.kind = data_kind::real;
-            made.real = real->get();
-        } else if (const auto* const truth = node.as_boolean()) {
+            made.real = node.as_floating_point()->get();
+            break;
+        case toml::node_type::boolean:
             made.kind = data_kind::truth;
-            made.truth = truth->get();
+            made.truth = node.as_boolean()->get();
+            break;
+        default:
+            break;
         }
         return made;
     }
 
 private:
+    std::span<data> items_of(const toml::array& list) {
+        const std::span<data> made = store_.items(list.size());
+        for (std::size_t i = 0; i < made.size(); ++i) {
+            made[i] = of(*list.get(i));
+        }
+        return made;
+    }
+
     std::span<keyed_data> entries_of(const toml::table& table) {
         const std::span<keyed_data> made = store_.entries(table.size());
         std::size_t next = 0;

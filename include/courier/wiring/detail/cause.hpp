@@ -19,27 +19,19 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 class live_wire;
-/// A payload has come for it.
+/// A payload has come for it; it was not served if its conditions do not hold.
 void fire(live_wire& wire, const void* payload);
-/// Whether its conditions hold.
-[[nodiscard]] bool holds(const live_wire& wire, const void* payload);
 
 /// What is said when a wire is attached.
 struct wire_options {
     courier::stage place = ordinary;
     courier::during during = {};
-    std::uint32_t times = unlimited;
-    bool is_conditional = false;
     std::source_location where;
 
     /// The same for a payload.
     template <class Payload>
-    [[nodiscard]] delivery_options<Payload> of(const live_wire& wire) const {
-        delivery_options<Payload> made{.stage = place, .times = times, .during = during};
-        if (is_conditional) {
-            made.condition = [w = &wire](const Payload& payload) { return holds(*w, &payload); };
-        }
-        return made;
+    [[nodiscard]] delivery_options<Payload> of() const {
+        return {.stage = place, .during = during};
     }
 };
 
@@ -122,7 +114,7 @@ public:
             return {};
         }
         const auto handler = [w = &wire](const Payload& payload) { fire(*w, &payload); };
-        delivery_options<Payload> how = options.of<Payload>(wire);
+        delivery_options<Payload> how = options.of<Payload>();
         if (address != nullptr) {
             return in.subscribe(of_->at(*static_cast<const Address*>(address)), handler, std::move(how), options.where);
         }
@@ -159,7 +151,7 @@ public:
             return {};
         }
         return in.subscribe(*of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); },
-                            options.of<change<value_type_of>>(wire), options.where);
+                            options.of<change<value_type_of>>(), options.where);
     }
     [[nodiscard]] bool is_there() const noexcept override { return own_.live(); }
     [[nodiscard]] const void* value() const noexcept override { return &latest_; }
