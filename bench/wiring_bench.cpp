@@ -15,6 +15,7 @@
 #include <memory>
 #include <string>
 #include <thread>
+#include <vector>
 
 namespace reef_bench {
 
@@ -54,11 +55,20 @@ do = { action = "lamp.sweep", with = { wyrm = "{wyrm}", bearing = "{bearing}" } 
                 swept += what.wyrm + what.bearing;
             }
         });
+        lamp.subscribe(sweep, [this](const Sweep& s) { swept += s.wyrm + s.bearing; });
+        between.subscribe(seen_afar, [this](const Sighted& s) {
+            if (s.distance <= 4) {
+                sweep.publish({s.wyrm, s.bearing});
+            }
+        });
     }
     courier::channel<Sighted> sighted{"wyrms.sighted"};
     courier::channel<Sighted> seen{"wyrms.seen"};
     courier::subscriber lamp{"lamp"};
     courier::subscriber by_hand{"lamp by hand"};
+    courier::channel<Sighted> seen_afar{"wyrms.seen_afar"};
+    courier::channel<Sweep> sweep{"lamp.sweep"};
+    courier::subscriber between{"between"}; ///< knows neither wyrms nor the lamp
     courier::wiring wires{"reef"};
     Sighted payload{7, 90, 3};
     long swept = 0;
@@ -74,12 +84,23 @@ void register_reaction() {
     });
 }
 
+void register_apart() {
+    compare("wiring/a lambda that publishes/1", 20000, [] {
+        auto s = std::make_shared<wired_scene>();
+        auto baseline = [s] { s->seen_afar.publish(s->payload); };
+        auto ours = [s] { s->sighted.publish(s->payload); };
+        return std::make_shared<both<decltype(baseline), decltype(ours)>>(
+            both<decltype(baseline), decltype(ours)>{baseline, ours});
+    });
+}
+
 constexpr int many = 10000;
+constexpr int channels = 50; ///< on which they wait
 
 /// One wire, of a file of many.
 std::string wire_text(int number, int bearing) {
     return "[[wire]]\nname = \"wire " + std::to_string(number) +
-           "\"\nwhen = \"wyrms.sighted\"\nif = { distance = { at_most = " + std::to_string(number % 50) +
+           "\"\nwhen = \"wyrms.sighted." + std::to_string(number % channels) + "\"\nif = { distance = { at_most = " + std::to_string(number % 50) +
            " }, wyrm = " + std::to_string(number) +
            " }\ndo = { action = \"lamp.sweep\", with = { wyrm = \"{wyrm}\", bearing = " + std::to_string(bearing) +
            " } }\n\n";
@@ -90,11 +111,14 @@ struct many_scene {
         for (int i = 0; i < many; ++i) {
             text += wire_text(i, i % 360);
         }
-        wires.offer(sighted);
+        for (int i = 0; i < channels; ++i) {
+            sighted.push_back(std::make_unique<courier::channel<Sighted>>("wyrms.sighted." + std::to_string(i)));
+            wires.offer(*sighted.back());
+        }
         wires.action<Sweep>(lamp, "lamp.sweep", [this](const Sweep& s) { swept += s.wyrm; });
     }
     std::string text;
-    courier::channel<Sighted> sighted{"wyrms.sighted"};
+    std::vector<std::unique_ptr<courier::channel<Sighted>>> sighted;
     courier::subscriber lamp{"lamp"};
     courier::wiring wires{"reef"};
     long swept = 0;
@@ -183,6 +207,7 @@ void register_reloading() {
 
 void register_wiring() {
     register_reaction();
+    register_apart();
     register_loading();
     register_reloading();
 }

@@ -41,19 +41,7 @@ void live_step::add_copy(field_copy made) {
 
 void live_step::copy_fields(const void* payload, void* object) const noexcept {
     for (const field_copy& one : copies_) {
-        const std::byte* const from = static_cast<const std::byte*>(payload) + one.from;
-        std::byte* const to = static_cast<std::byte*>(object) + one.to;
-        switch (one.size) {
-        case 4:
-            std::memcpy(to, from, 4);
-            break;
-        case 8:
-            std::memcpy(to, from, 8);
-            break;
-        default:
-            std::memcpy(to, from, one.size);
-            break;
-        }
+        copy(one, payload, object);
     }
 }
 

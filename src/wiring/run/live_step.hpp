@@ -3,9 +3,12 @@
 
 #include "wiring/run/values.hpp"
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/wiring/detail/action.hpp>
 
+#include <cstddef>
 #include <cstdint>
+#include <cstring>
 #include <memory>
 #include <source_location>
 #include <string>
@@ -81,6 +84,27 @@ public:
     [[nodiscard]] filled_step fill(const value_sources& sources) const;
     void run_filled(const filled_step& filled, const value_sources& sources, failure_log& log,
                     const bool& is_over) const;
+    /// Nothing but constants and bytes of the payload for one action, from which
+    /// nothing follows: most steps are so.
+    [[nodiscard]] bool is_quick() const noexcept {
+        return target_ == nullptr && success.empty() && failure.empty() && !varies_;
+    }
+    /// Does such a one; `run()` if it is busy.
+    void run_quickly(const void* payload, failure_log& log, const bool& is_over) const {
+        if (is_busy_) [[unlikely]] {
+            run({payload, nullptr}, log, is_over);
+            return;
+        }
+        const while_true now(is_busy_);
+        void* const object = own_.object();
+        for (const field_copy& one : copies_) {
+            copy(one, payload, object);
+        }
+        std::string why;
+        if (!action_->call_only(object, where_, why)) [[unlikely]] {
+            log.note(action_->name, why);
+        }
+    }
     [[nodiscard]] const target_place* target() const noexcept { return target_.get(); }
     [[nodiscard]] const value_type* answer() const noexcept { return action_->answer; }
 
@@ -104,6 +128,17 @@ private:
         std::uint32_t size;
     };
     void add_copy(field_copy made);
+    static void copy(const field_copy& one, const void* payload, void* object) noexcept {
+        const std::byte* const from = static_cast<const std::byte*>(payload) + one.from;
+        std::byte* const to = static_cast<std::byte*>(object) + one.to;
+        if (one.size == 8) {
+            std::memcpy(to, from, 8);
+        } else if (one.size == 4) {
+            std::memcpy(to, from, 4);
+        } else {
+            std::memcpy(to, from, one.size);
+        }
+    }
 
     std::vector<parameter> parameters_; ///< all others, and constants
     std::vector<field_copy> copies_;

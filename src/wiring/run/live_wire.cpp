@@ -10,7 +10,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 void fire(live_wire& wire, const void* payload) {
-    wire.fire(payload);
+    if (wire.is_quick) [[likely]] {
+        wire.fire_quickly(payload);
+    } else {
+        wire.fire(payload);
+    }
 }
 
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
@@ -35,6 +39,7 @@ void live_wire::leave_target() noexcept {
 }
 
 void live_wire::attach() {
+    is_quick = is_plain && steps.size() == 1 && steps.front().is_quick();
     if (!in_ || !enabled || is_used_up()) {
         return;
     }
@@ -94,6 +99,18 @@ void live_wire::fire(const void* payload) {
     } else {
         delay(payload);
     }
+}
+
+void live_wire::fire_quickly(const void* payload) {
+    for (const live_test& one : tests) {
+        if (!one.holds(payload)) {
+            miss(turn::condition);
+            return;
+        }
+    }
+    ++caused;
+    const holding<live_wire> until_then(*this);
+    steps.front().run_quickly(payload, log, is_over_);
 }
 
 void live_wire::run(const value_sources& sources) {

@@ -25,6 +25,7 @@ public:
     ~live_wire();
 
     void fire(const void* payload);
+    void fire_quickly(const void* payload);
 
     /// Subscribes to its cause, at its target if that is there.
     void attach();
@@ -48,6 +49,7 @@ public:
     std::uint32_t times = 0; ///< left; 0 with `is_limited`: none
     bool is_limited = false;
     bool enabled = true;
+    bool is_quick = false; ///< and with one step that is quick
     bool is_plain = true; ///< neither delayed nor limited
     bool on = true;       ///< its set
     timetable* hours = nullptr;

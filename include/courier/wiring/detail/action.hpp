@@ -41,6 +41,9 @@ public:
     /// Calls it, and then, while the answer is there, `then`.
     virtual void call(const void* address, const void* parameters, std::source_location where, void* context,
                       void (*then)(void* context, const call_frame& frame)) = 0;
+    /// The same for one that is for no object in particular, where nothing follows from
+    /// it. False, with the reason, when it failed.
+    virtual bool call_only(const void* parameters, std::source_location where, std::string& why) = 0;
     /// How many offer it.
     [[nodiscard]] virtual std::size_t offered() const noexcept = 0;
 
@@ -105,16 +108,35 @@ protected:
         std::optional<held_answer> value;
     };
 
+    /// The innermost frame while it lives, whatever is thrown.
+    struct innermost_frame {
+        innermost_frame(frame*& its_now, frame& here) noexcept : now(its_now), before(std::exchange(its_now, &here)) {}
+        innermost_frame(const innermost_frame&) = delete;
+        innermost_frame& operator=(const innermost_frame&) = delete;
+        ~innermost_frame() { now = before; }
+        frame*& now;
+        frame* before;
+    };
+
+    template <class Publish>
+    bool call_only_in(Publish publish, std::string& why) {
+        frame here;
+        {
+            const innermost_frame now(now_, here);
+            publish();
+        }
+        if (here.was_served && !here.has_failed) [[likely]] {
+            return true;
+        }
+        why = here.has_failed ? std::move(here.why) : "nobody offers it now";
+        return false;
+    }
+
     template <class Publish>
     void call_in(Publish publish, void* context, void (*then)(void*, const call_frame&)) {
         frame here;
-        frame* const before = std::exchange(now_, &here);
         {
-            struct back { // whatever is thrown
-                frame*& now;
-                frame* before;
-                ~back() { now = before; }
-            } const restored{now_, before};
+            const innermost_frame now(now_, here);
             publish();
         }
         if (!here.was_served && !here.has_failed) {
@@ -156,6 +178,10 @@ public:
               void (*then)(void* context, const call_frame& frame)) override {
         this->call_in([&] { this->called.publish(*static_cast<const Parameters*>(parameters), where); }, context, then);
     }
+    bool call_only(const void* parameters, std::source_location where, std::string& why) override {
+        return this->call_only_in([&] { this->called.publish(*static_cast<const Parameters*>(parameters), where); },
+                                  why);
+    }
 };
 
 template <class Parameters, class Address, class Answer>
@@ -176,6 +202,10 @@ public:
                                         *static_cast<const Parameters*>(parameters), where);
             },
             context, then);
+    }
+    bool call_only(const void*, std::source_location, std::string& why) override {
+        why = "it needs an object";
+        return false;
     }
 };
 
