@@ -99,8 +99,8 @@ constexpr int channels = 50; ///< on which they wait
 
 /// One wire, of a file of many.
 std::string wire_text(int number, int bearing) {
-    return "[[wire]]\nname = \"wire " + std::to_string(number) +
-           "\"\nwhen = \"wyrms.sighted." + std::to_string(number % channels) + "\"\nif = { distance = { at_most = " + std::to_string(number % 50) +
+    return "[[wire]]\nname = \"wire " + std::to_string(number) + "\"\nwhen = \"wyrms.sighted." +
+           std::to_string(number % channels) + "\"\nif = { distance = { at_most = " + std::to_string(number % 50) +
            " }, wyrm = " + std::to_string(number) +
            " }\ndo = { action = \"lamp.sweep\", with = { wyrm = \"{wyrm}\", bearing = " + std::to_string(bearing) +
            " } }\n\n";

@@ -54,9 +54,9 @@ public:
           out_there_(lending(log_, reef_, later_, time_, wires_, hours_, above_, convoy_).get<wyrms>()),
           harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
           from_the_gallery_((all_->get<tides>(), all_->get<lookout>())), hands_(5, hours_, later_, log),
-          light_(all_->get<lamp>()), south_bell_(bell::south, wires_, log),
-          fog_(all_->add<horn>("fog signals")), board_("watch board", convoy_, wires_, later_, log),
-          ledger_keeper_(all_->get<orders>()), masts_(4, convoy_, time_, log), signals_(wires_, log), chain_(wires_, log) {
+          light_(all_->get<lamp>()), south_bell_(bell::south, wires_, log), fog_(all_->add<horn>("fog signals")),
+          board_("watch board", convoy_, wires_, later_, log), ledger_keeper_(all_->get<orders>()),
+          masts_(4, convoy_, time_, log), signals_(wires_, log), chain_(wires_, log) {
         lending(hands_).get<keeper>();
         offer_causes();
         options.wiring.empty() ? wires_.load_text("demo/reef.toml", shipped_wiring()) : wires_.load(options.wiring);

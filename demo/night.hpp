@@ -27,7 +27,7 @@ struct night_result {
     std::vector<channel_sums> channels;
     std::vector<std::string> heard_nothing; ///< listeners that were never served
     std::vector<courier::wire_report> wires;
-    std::string board;                      ///< what the watch board showed at the end
+    std::string board; ///< what the watch board showed at the end
     std::size_t orders_open = 0;
 };
 

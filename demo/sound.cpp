@@ -9,9 +9,7 @@ bell_ringer::bell_ringer(bell which, courier::wiring& wires, night_log& log)
       called_(wires.name(name_, which)) {
     log_.expect(name_);
     wires.action<Ring>(in_, "bell.ring", which, [this](const Ring& r) {
-        ring(r.strokes == 1   ? "rings once"
-             : r.strokes == 2 ? "rings twice"
-                              : fmt::format("rings {} times", r.strokes));
+        ring(r.strokes == 1 ? "rings once" : r.strokes == 2 ? "rings twice" : fmt::format("rings {} times", r.strokes));
     });
     wires.action<RingOut>(in_, "bell.ring_out", which, [this](const RingOut& r) { ring("rings " + r.what + " out"); });
 }

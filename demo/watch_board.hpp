@@ -21,8 +21,7 @@ struct Note {
 
 class watch_board {
 public:
-    watch_board(std::string name, const barges& convoy, courier::wiring& wires, courier::outbox& later,
-                night_log& log);
+    watch_board(std::string name, const barges& convoy, courier::wiring& wires, courier::outbox& later, night_log& log);
 
     /// "2 moored, 79 crates in, 1 lost, next 12 cables off"
     [[nodiscard]] std::string text() const;

@@ -60,9 +60,9 @@ int main(int argc, char** argv) {
         return code;
     } catch (const courier::wiring_error& error) {
         tool::say(std::string(error.what()) + "\n");
-        return bad_use(fmt::format("{} in the wiring; nothing of it was taken",
-                                   error.faults().size() == 1 ? "1 mistake"
-                                                              : fmt::format("{} mistakes", error.faults().size())));
+        return bad_use(
+            fmt::format("{} in the wiring; nothing of it was taken",
+                        error.faults().size() == 1 ? "1 mistake" : fmt::format("{} mistakes", error.faults().size())));
     } catch (const std::filesystem::filesystem_error& error) {
         return bad_use(error.what());
     } catch (const std::system_error& error) { // as fmt throws it

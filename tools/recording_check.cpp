@@ -57,7 +57,7 @@ bool is_of(const json_value& value, const courier::value_shape& shape) {
         return value.is_string() || value.is_null();
     case value_kind::enumeration:
         return value.is_number() || (value.is_string() && std::find(shape.values.begin(), shape.values.end(),
-                                                                     value.get<std::string>()) != shape.values.end());
+                                                                    value.get<std::string>()) != shape.values.end());
     default:
         return true;
     }

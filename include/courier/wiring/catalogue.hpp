@@ -52,8 +52,8 @@ struct action_entry {
 
     std::string name;
     value_shape parameters;
-    std::string target_kind;           ///< of one that is for one object among many; else empty
-    value_shape answer;                ///< `other`: none
+    std::string target_kind;            ///< of one that is for one object among many; else empty
+    value_shape answer;                 ///< `other`: none
     std::vector<std::string> announces; ///< channels on which it publishes, as far as that is known
 };
 

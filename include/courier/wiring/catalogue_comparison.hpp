@@ -10,8 +10,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 struct catalogue_change {
-    std::string where; ///< "channel 'wyrms.sighted'"
-    std::string what;  ///< "has no field 'distance' any more"
+    std::string where;      ///< "channel 'wyrms.sighted'"
+    std::string what;       ///< "has no field 'distance' any more"
     bool may_break = false; ///< files or recordings that use it; what is added breaks nothing
 };
 

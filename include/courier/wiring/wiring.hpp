@@ -64,20 +64,20 @@ private:
 struct wire_report {
     std::string name; ///< its own, or "wire harbour.toml:12"
     std::string cause;
-    std::string target;      ///< of the cause; else empty
+    std::string target; ///< of the cause; else empty
     std::string file;
     std::uint32_t line = 0;
-    bool live = false;       ///< it is enabled, and its set is on
+    bool live = false;             ///< it is enabled, and its set is on
     bool waits_for_target = false; ///< which has not come, or has gone
-    std::uint64_t caused = 0;  ///< how often its conditions held
-    std::uint64_t failures = 0; ///< of its actions
+    std::uint64_t caused = 0;      ///< how often its conditions held
+    std::uint64_t failures = 0;    ///< of its actions
     std::string last_failure;
-    std::size_t delayed = 0;   ///< under way
+    std::size_t delayed = 0; ///< under way
 };
 
 /// What became of a change of the wiring.
 struct wiring_change {
-    std::size_t kept = 0;    ///< wires that are as they were
+    std::size_t kept = 0; ///< wires that are as they were
     std::size_t added = 0;
     std::size_t removed = 0;
     std::size_t dropped = 0; ///< delays under way of wires that are gone
@@ -161,7 +161,8 @@ public:
     void offer(const query<Question>& asked) {
         using answer = typename Question::answer;
         query_entry made{std::string(asked.name()),
-                         detail::shape_of(detail::fields_of<Question>(), detail::type_name<Question>()), {}};
+                         detail::shape_of(detail::fields_of<Question>(), detail::type_name<Question>()),
+                         {}};
         made.answer = detail::shape_of(detail::known<answer>::type);
         add_query(std::move(made));
     }
@@ -189,8 +190,8 @@ public:
         using made = detail::plain_action<Parameters, typename detail::answer_of<result>::type>;
         made& to = find_action<made>(name, where);
         owner.subscribe(
-            to.called,
-            [to_it = &to, f = std::move(function)](const Parameters& p) mutable { to_it->serve(f, p); }, {}, where);
+            to.called, [to_it = &to, f = std::move(function)](const Parameters& p) mutable { to_it->serve(f, p); }, {},
+            where);
     }
 
     /// The same for one object among many; a wire names it with `at`. Each object may
@@ -211,7 +212,8 @@ public:
     template <class Payload>
     void offer_publishing(subscriber& owner, channel<Payload>& on,
                           std::source_location where = std::source_location::current()) {
-        action<Payload>(owner, on.name(), [out = publisher<Payload>(on)](const Payload& p) { out.publish(p); }, where);
+        action<Payload>(
+            owner, on.name(), [out = publisher<Payload>(on)](const Payload& p) { out.publish(p); }, where);
         announce(on.name(), on.name());
     }
     /// Setting a state as an action, `set NAME`, with the parameter `value`. The state
@@ -220,7 +222,8 @@ public:
     void offer_setting(subscriber& owner, state<T, Same>& of,
                        std::source_location where = std::source_location::current()) {
         const std::string name = "set " + of.name();
-        action<new_value<T>>(owner, name, [&of](const new_value<T>& v) { of.set(v.value); }, where);
+        action<new_value<T>>(
+            owner, name, [&of](const new_value<T>& v) { of.set(v.value); }, where);
         announce(name, of.name());
     }
     /// On which channel an action publishes, so that wires that lead back to
@@ -288,8 +291,7 @@ private:
     template <class Action>
     Action& find_action(std::string_view name, std::source_location where) {
         const std::uint64_t key = detail::key_of_type<Action>();
-        if (detail::action_base* const there =
-                known_action(name, key, where)) {
+        if (detail::action_base* const there = known_action(name, key, where)) {
             return *static_cast<Action*>(there);
         }
         auto made = std::make_unique<Action>(name);

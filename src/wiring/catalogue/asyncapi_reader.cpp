@@ -34,7 +34,8 @@ public:
             refuse("/asyncapi", "this is no AsyncAPI 3 document");
         }
         catalogue made;
-        made.program = all_.contains("x-program") ? text(all_, "", "x-program") : text(need(all_, "", "info"), "/info", "title");
+        made.program =
+            all_.contains("x-program") ? text(all_, "", "x-program") : text(need(all_, "", "info"), "/info", "title");
         for (const auto& [key, operation] : need(all_, "", "operations").items()) {
             add(made, operation, "/operations/" + key);
         }

@@ -43,9 +43,8 @@ public:
             shapes("", a.question, b.question, way::in);
             answers(a.answer, b.answer);
         });
-        entries("phases", before.phases, after.phases, [&](const phases_entry& a, const phases_entry& b) {
-            names("phase", a.phases, b.phases);
-        });
+        entries("phases", before.phases, after.phases,
+                [&](const phases_entry& a, const phases_entry& b) { names("phase", a.phases, b.phases); });
         entries("target", before.targets, after.targets,
                 [&](const target_entry& a, const target_entry& b) { target_kinds(a.kind, b.kind); });
         where_ = "the program";
@@ -130,8 +129,8 @@ private:
         const bool is_number = before.kind == value_kind::integer || before.kind == value_kind::natural;
         const bool is_still = after.kind == value_kind::integer || after.kind == value_kind::natural;
         if (before.kind != after.kind && !(is_number && is_still)) {
-            const bool may_be_left_out = goes == way::in && after.kind == value_kind::optional &&
-                                         after.inner.front() == before;
+            const bool may_be_left_out =
+                goes == way::in && after.kind == value_kind::optional && after.inner.front() == before;
             tell(what + "is " + detail::told(after) + ", and was " + detail::told(before), !may_be_left_out);
         } else if (is_number) {
             ranges(what, before, after);

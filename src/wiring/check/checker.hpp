@@ -48,7 +48,8 @@ private:
     void stage(const data& from, wire_plan& made);
     std::vector<step_plan> steps(const data& from, const value_scope& scope, int depth);
     void step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into);
-    void step_of(const data& name, const data& table, const value_scope& scope, int depth, std::vector<step_plan>& into);
+    void step_of(const data& name, const data& table, const value_scope& scope, int depth,
+                 std::vector<step_plan>& into);
 
     const catalogue& has_;
     fault_list& faults_;
@@ -77,7 +78,8 @@ std::optional<constant> constant_of(wire_checker& by, const data& from, const va
 /// A list's items, or the one value itself.
 [[nodiscard]] std::span<const data> one_or_several(const data& from);
 
-void check_conditions(wire_checker& by, const data& from, const value_shape& payload, std::vector<condition_plan>& into);
+void check_conditions(wire_checker& by, const data& from, const value_shape& payload,
+                      std::vector<condition_plan>& into);
 void check_state_conditions(wire_checker& by, const data& from, std::vector<condition_plan>& into);
 void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,
                       const value_scope& scope, std::vector<parameter_plan>& into);

@@ -34,8 +34,7 @@ double as_real(const constant& value, value_kind kind) noexcept {
 class field_tests {
 public:
     field_tests(wire_checker& by, std::string_view name, const condition_plan& about, std::vector<condition_plan>& into)
-        : by_(by), name_(name), about_(about), shape_(without_optional(*about_.field.shape)),
-          into_(into) {}
+        : by_(by), name_(name), about_(about), shape_(without_optional(*about_.field.shape)), into_(into) {}
 
     void take(const data& from) {
         if (from.kind == data_kind::list) {
@@ -190,8 +189,7 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
             if (one.value.kind == data_kind::table) {
                 check_fields(by, one.value, found->shape, name + ".", way, into);
             } else {
-                by.faults().add(wiring_code::wrong_type, one.value.at,
-                                in_quotes(name) + " is " + told(found->shape));
+                by.faults().add(wiring_code::wrong_type, one.value.at, in_quotes(name) + " is " + told(found->shape));
             }
         } else if (is_simple(without_optional(found->shape).kind)) {
             condition_plan about;
@@ -218,9 +216,8 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
             about.field.shape = shape;
             field_tests(by, name, about, into).take(one.value);
         } else if (one.value.kind == data_kind::table && !one.value.entries.empty() &&
-                   std::any_of(by.has().channels.begin(), by.has().channels.end(), [&](const channel_entry& c) {
-                       return c.is_state && c.name.starts_with(name + ".");
-                   })) {
+                   std::any_of(by.has().channels.begin(), by.has().channels.end(),
+                               [&](const channel_entry& c) { return c.is_state && c.name.starts_with(name + "."); })) {
             check_states(by, one.value, name + ".", into);
         } else {
             by.faults().add(wiring_code::unknown_state, one.key_at, "there is no state " + in_quotes(name),

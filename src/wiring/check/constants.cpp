@@ -51,13 +51,10 @@ std::string told(const value_shape& shape) {
     case value_kind::truth:
         return "true or false";
     case value_kind::integer:
-        return shape.most >= static_cast<std::uint64_t>(std::numeric_limits<std::int32_t>::max())
-                   ? "a whole number"
-                   : told_range(shape);
+        return shape.most >= static_cast<std::uint64_t>(std::numeric_limits<std::int32_t>::max()) ? "a whole number"
+                                                                                                  : told_range(shape);
     case value_kind::natural:
-        return shape.most >= std::numeric_limits<std::uint32_t>::max()
-                   ? "a whole number from 0 on"
-                   : told_range(shape);
+        return shape.most >= std::numeric_limits<std::uint32_t>::max() ? "a whole number from 0 on" : told_range(shape);
     case value_kind::real:
         return "a number";
     case value_kind::enumeration:

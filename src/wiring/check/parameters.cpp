@@ -97,12 +97,12 @@ private:
         if (!split(from, pieces)) {
             return std::nullopt;
         }
-        if (pieces.size() == 1 && pieces.front().from != value_origin::constant &&
-            wanted.kind != value_kind::text) {
+        if (pieces.size() == 1 && pieces.front().from != value_origin::constant && wanted.kind != value_kind::text) {
             return fits(pieces.front(), wanted, from.at, name) ? std::optional(pieces.front()) : std::nullopt;
         }
         if (wanted.kind != value_kind::text) {
-            by_.faults().add(wiring_code::wrong_type, from.at, in_quotes(name) + " is " + told(wanted) + ", and here is a text");
+            by_.faults().add(wiring_code::wrong_type, from.at,
+                             in_quotes(name) + " is " + told(wanted) + ", and here is a text");
             return std::nullopt;
         }
         value_plan made;
@@ -230,13 +230,13 @@ private:
         const value_shape& want = wanted.kind == value_kind::optional ? wanted.inner.front() : wanted;
         const value_shape& is = shape_of_value(from);
         const bool whole = want.kind == value_kind::integer || want.kind == value_kind::natural;
-        const bool alike = (want.kind == value_kind::real && (is_number(is.kind) || is.kind == value_kind::duration)) ||
-                           (whole && is.kind != value_kind::real && is_number(is.kind) && from.factor == 1) ||
-                           (whole && is_number(is.kind) && from.decimals == 0) ||
-                           (want.kind == value_kind::duration &&
-                            (is_number(is.kind) || is.kind == value_kind::duration)) ||
-                           (want.kind == value_kind::truth && is.kind == want.kind) ||
-                           (want.kind == value_kind::enumeration && is.kind == want.kind && is.type == want.type);
+        const bool alike =
+            (want.kind == value_kind::real && (is_number(is.kind) || is.kind == value_kind::duration)) ||
+            (whole && is.kind != value_kind::real && is_number(is.kind) && from.factor == 1) ||
+            (whole && is_number(is.kind) && from.decimals == 0) ||
+            (want.kind == value_kind::duration && (is_number(is.kind) || is.kind == value_kind::duration)) ||
+            (want.kind == value_kind::truth && is.kind == want.kind) ||
+            (want.kind == value_kind::enumeration && is.kind == want.kind && is.type == want.type);
         if (alike && !may_be_missing) {
             return true;
         }
@@ -254,13 +254,13 @@ private:
 };
 
 void check_object(wire_checker& by, const data* from, const value_shape& object, const std::string& whose,
-                  place_in step, const value_scope& scope, const field_path& way,
-                  std::vector<parameter_plan>& into) {
+                  place_in step, const value_scope& scope, const field_path& way, std::vector<parameter_plan>& into) {
     if (from != nullptr) {
         for (const keyed_data& one : from->entries) {
             if (std::none_of(object.fields.begin(), object.fields.end(),
                              [&](const named_shape& field) { return field.name == one.key; })) {
-                by.faults().add(wiring_code::unknown_parameter, one.key_at, whose + " has no parameter " + in_quotes(one.key),
+                by.faults().add(wiring_code::unknown_parameter, one.key_at,
+                                whose + " has no parameter " + in_quotes(one.key),
                                 nearest_or_all(one.key, names_of(object.fields), "its parameters"));
             }
         }

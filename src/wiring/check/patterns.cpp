@@ -183,8 +183,9 @@ private:
         const std::span<keyed_data> entries = store_.entries(pattern.entries.size() + std::size(own_keys));
         std::size_t count = 0;
         for (const keyed_data& one : pattern.entries) {
-            const bool is_replaced = std::find(std::begin(own_keys), std::end(own_keys), one.key) != std::end(own_keys) &&
-                                     from.find(one.key) != nullptr;
+            const bool is_replaced =
+                std::find(std::begin(own_keys), std::end(own_keys), one.key) != std::end(own_keys) &&
+                from.find(one.key) != nullptr;
             if (one.key != "needs" && !is_replaced) {
                 entries[count++] = one;
             }

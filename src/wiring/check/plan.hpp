@@ -22,9 +22,7 @@ struct field_path {
     std::uint16_t size = 0;
     const value_shape* shape = nullptr; ///< what is there, in the catalogue
 
-    void add(std::size_t step) {
-        steps[size++] = static_cast<std::uint16_t>(step);
-    }
+    void add(std::size_t step) { steps[size++] = static_cast<std::uint16_t>(step); }
 };
 
 /// What a wire says, in so few bits that two are taken for the same only if they are.
@@ -63,9 +61,9 @@ struct value_plan {
     value_origin from = value_origin::constant;
     constant value;
     std::string state;
-    field_path field;        ///< of the payload or the answer; of a state only its shape
-    double factor = 1;       ///< numbers are multiplied by it
-    int decimals = -1;       ///< of numbers in texts; -1: as many as there are
+    field_path field;               ///< of the payload or the answer; of a state only its shape
+    double factor = 1;              ///< numbers are multiplied by it
+    int decimals = -1;              ///< of numbers in texts; -1: as many as there are
     std::vector<value_plan> pieces; ///< of a text: constants and what stands between them
 };
 

@@ -10,7 +10,7 @@ namespace {
 
 constexpr int deepest = 16; ///< successes of successes
 
-const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if", "while",
+const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if",    "while",
                                          "do",   "after", "times", "every", "enabled", "stage", "set"};
 const std::vector<std::string> step_keys{"action", "at", "with", "success", "failure", "note"};
 
@@ -38,7 +38,8 @@ const data* wire_checker::need(const data& table, std::string_view key, data_kin
     }
     if (found->kind != kind) {
         faults_.add(wiring_code::wrong_type, found->at,
-                    in_quotes(key) + " is " + std::string(told(kind)) + ", and here is " + std::string(told(found->kind)));
+                    in_quotes(key) + " is " + std::string(told(kind)) + ", and here is " +
+                        std::string(told(found->kind)));
         return nullptr;
     }
     return found;
@@ -59,8 +60,8 @@ std::vector<std::string> wire_checker::state_names() const {
     return all;
 }
 
-void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose,
-                             std::string& into, place_in& into_at) {
+void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
+                             place_in& into_at) {
     const data* const at = from.find("at");
     if (at == nullptr || at->kind != data_kind::text) {
         static_cast<void>(need(from, "at", data_kind::text));
@@ -109,7 +110,8 @@ std::vector<phase_plan> wire_checker::phases(const data& from) {
     }
     for (const data& text : one_or_several(*during)) {
         if (text.kind != data_kind::text) {
-            faults_.add(wiring_code::wrong_type, text.at, "'during' is a phase, such as \"watch.storm\", or a list of some");
+            faults_.add(wiring_code::wrong_type, text.at,
+                        "'during' is a phase, such as \"watch.storm\", or a list of some");
             continue;
         }
         const std::size_t dot = text.text.rfind('.');

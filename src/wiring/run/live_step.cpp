@@ -9,10 +9,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action, std::shared_ptr<target_place> target,
-                     const cause_base& cause, const value_type* answer_before, const name_finder& find,
-                     std::source_location where)
-    : action_(std::move(action)), target_(std::move(target)), own_(action_), where_(where) {
+live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action, const cause_base& cause,
+                     const value_type* answer_before, const name_finder& find, std::source_location where)
+    : action_(std::move(action)), target_name_(plan.target), own_(action_), where_(where) {
     parameters_.reserve(plan.parameters.size());
     for (const parameter_plan& one : plan.parameters) {
         const reach to(*action_->fields, one.to, false);
@@ -25,6 +24,18 @@ live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action,
         }
     }
     write_constants(own_.object());
+}
+
+void live_step::bind(target_finder& find) {
+    if (!target_name_.empty()) {
+        target_ = find.target(target_name_);
+    }
+    for (live_step& one : success) {
+        one.bind(find);
+    }
+    for (live_step& one : failure) {
+        one.bind(find);
+    }
 }
 
 /// Neighbours that stay neighbours are copied as one.

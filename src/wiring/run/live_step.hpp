@@ -24,9 +24,18 @@ struct target_place {
     std::string name;
     std::string kind;
     std::uint64_t key = 0;
-    std::shared_ptr<const void> address;         ///< null: it is not there
-    class wiring_core* told = nullptr;           ///< of comings and goings; null once that is gone
-    std::vector<live_wire*> users;               ///< whose cause is at it
+    std::shared_ptr<const void> address; ///< null: it is not there
+    class wiring_core* told = nullptr;   ///< of comings and goings; null once that is gone
+    std::vector<live_wire*> users;       ///< whose cause is at it
+};
+
+/// Finds objects by their names, whether or not they have come.
+class target_finder {
+public:
+    virtual std::shared_ptr<target_place> target(const std::string& wanted) = 0;
+
+protected:
+    ~target_finder() = default;
 };
 
 /// Notes what fails.
@@ -72,13 +81,14 @@ struct filled_step {
 
 class live_step {
 public:
-    live_step(const step_plan& plan, std::shared_ptr<action_base> action, std::shared_ptr<target_place> target,
-              const cause_base& cause, const value_type* answer_before, const name_finder& find,
-              std::source_location where);
+    live_step(const step_plan& plan, std::shared_ptr<action_base> action, const cause_base& cause,
+              const value_type* answer_before, const name_finder& find, std::source_location where);
 
     std::vector<live_step> success;
     std::vector<live_step> failure;
 
+    /// Finds its target, and those of what follows from it.
+    void bind(target_finder& find);
     /// Does it, and what follows from it.
     void run(const value_sources& sources, failure_log& log, const bool& is_over) const;
     [[nodiscard]] filled_step fill(const value_sources& sources) const;
@@ -87,7 +97,7 @@ public:
     /// Nothing but constants and bytes of the payload for one action, from which
     /// nothing follows: most steps are so.
     [[nodiscard]] bool is_quick() const noexcept {
-        return target_ == nullptr && success.empty() && failure.empty() && !varies_;
+        return target_name_.empty() && success.empty() && failure.empty() && !varies_;
     }
     /// Does such a one; `run()` if it is busy.
     void run_quickly(const void* payload, failure_log& log, const bool& is_over) const {
@@ -120,6 +130,7 @@ private:
     void call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const;
 
     std::shared_ptr<action_base> action_;
+    std::string target_name_;
     std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
     /// Bytes of the payload that go into the parameters as they are.
     struct field_copy {

@@ -18,14 +18,22 @@ void fire(live_wire& wire, const void* payload) {
 }
 
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
-                     std::shared_ptr<target_place> its_target, std::source_location where)
-    : label(std::move(its_label)), cause(std::move(its_cause)), target(std::move(its_target)), after(time_span(std::chrono::duration<double>(plan.after))),
+                     std::source_location where)
+    : label(std::move(its_label)), cause(std::move(its_cause)),
+      after(time_span(std::chrono::duration<double>(plan.after))),
       every(time_span(std::chrono::duration<double>(plan.every))), times(plan.times), is_limited(plan.times != 0),
-      enabled(plan.enabled),
-      is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0), where_(where), in_(std::in_place, label) {
-    if (target != nullptr) {
+      enabled(plan.enabled), is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0), where_(where),
+      target_name_(plan.target) {}
+
+void live_wire::bind(target_finder& find) {
+    if (!target_name_.empty()) {
+        target = find.target(target_name_);
         target->users.push_back(this);
     }
+    for (live_step& one : steps) {
+        one.bind(find);
+    }
+    is_quick = is_plain && steps.size() == 1 && steps.front().is_quick();
 }
 
 live_wire::~live_wire() {
@@ -39,9 +47,12 @@ void live_wire::leave_target() noexcept {
 }
 
 void live_wire::attach() {
-    is_quick = is_plain && steps.size() == 1 && steps.front().is_quick();
-    if (!in_ || !enabled || is_used_up()) {
+    if (is_over_ || !enabled || is_used_up()) {
         return;
+    }
+    if (!in_) {
+        in_.emplace(label);
+        on ? in_->resume() : in_->pause();
     }
     if (key_) {
         in_->end(*std::exchange(key_, std::nullopt));
@@ -49,14 +60,13 @@ void live_wire::attach() {
     if (target != nullptr && target->address != nullptr && target->key != cause->address_key) {
         log.note(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
-        key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
-                             {place, during, where_});
+        key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr, {place, during, where_});
     }
 }
 
 void live_wire::switch_to(bool its_set_is_on) {
     on = its_set_is_on;
-    if (in_) {
+    if (in_) { // else it is told when it is attached
         on ? in_->resume() : in_->pause();
     }
 }

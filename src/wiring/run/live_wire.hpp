@@ -11,6 +11,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -18,8 +19,7 @@ namespace detail {
 
 class live_wire {
 public:
-    live_wire(const wire_plan& plan, std::string label, std::shared_ptr<cause_base> cause,
-              std::shared_ptr<target_place> target, std::source_location where);
+    live_wire(const wire_plan& plan, std::string label, std::shared_ptr<cause_base> cause, std::source_location where);
     live_wire(const live_wire&) = delete;
     live_wire& operator=(const live_wire&) = delete;
     ~live_wire();
@@ -27,6 +27,8 @@ public:
     void fire(const void* payload);
     void fire_quickly(const void* payload);
 
+    /// Finds the targets of it and of what it does.
+    void bind(target_finder& find);
     /// Subscribes to its cause, at its target if that is there.
     void attach();
     /// It does nothing any more; it goes when nothing of it runs. Tells how many
@@ -50,8 +52,8 @@ public:
     bool is_limited = false;
     bool enabled = true;
     bool is_quick = false; ///< and with one step that is quick
-    bool is_plain = true; ///< neither delayed nor limited
-    bool on = true;       ///< its set
+    bool is_plain = true;  ///< neither delayed nor limited
+    bool on = true;        ///< its set
     timetable* hours = nullptr;
     std::uint64_t caused = 0;
     failure_log log;
@@ -65,7 +67,8 @@ private:
     void delay(const void* payload);
 
     std::source_location where_;
-    std::optional<subscriber> in_; ///< none once it has ended
+    std::string target_name_;
+    std::optional<subscriber> in_; ///< none before it is attached, and once it has ended
     std::optional<subscription_key> key_;
     std::optional<game_time> last_;
     bool is_over_ = false;
@@ -79,6 +82,28 @@ inline void release(live_wire& wire) noexcept {
         delete &wire;
     }
 }
+
+/// A reference to a wire, which may go on running after it.
+class wire_held {
+public:
+    explicit wire_held(live_wire* wire) noexcept : wire_(wire) {}
+    wire_held(wire_held&& other) noexcept : wire_(std::exchange(other.wire_, nullptr)) {}
+    wire_held& operator=(wire_held&& other) noexcept {
+        std::swap(wire_, other.wire_);
+        return *this;
+    }
+    ~wire_held() {
+        if (wire_ != nullptr) {
+            release(*wire_);
+        }
+    }
+    [[nodiscard]] live_wire* operator->() const noexcept { return wire_; }
+    [[nodiscard]] live_wire& operator*() const noexcept { return *wire_; }
+    [[nodiscard]] live_wire* let_go() noexcept { return std::exchange(wire_, nullptr); }
+
+private:
+    live_wire* wire_;
+};
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

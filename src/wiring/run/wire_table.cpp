@@ -1,5 +1,7 @@
 #include "wiring/run/wire_table.hpp"
 
+#include "wiring/run/wire_place.hpp"
+
 #include <algorithm>
 #include <unordered_map>
 #include <utility>
@@ -10,6 +12,56 @@ namespace detail {
 const set_plan* wire_table::set(std::string_view name) const noexcept {
     const auto found = std::find_if(sets.begin(), sets.end(), [&](const set_plan& one) { return one.name == name; });
     return found != sets.end() ? &*found : nullptr;
+}
+
+std::shared_ptr<state_base> offer_list::state(const std::string& wanted) const {
+    for (const std::shared_ptr<cause_base>& one : causes) {
+        if (one->name == wanted && one->state != nullptr) {
+            return std::static_pointer_cast<state_base>(one);
+        }
+    }
+    return nullptr;
+}
+
+namespace {
+
+live_step make_step(const step_plan& plan, const cause_base& cause, const value_type* answer, const std::string& file,
+                    const offer_list& has) {
+    const std::shared_ptr<action_base>& action = has.actions[plan.action];
+    live_step made(plan, action, cause, answer, has, wire_place(file, plan.at.line));
+    for (const step_plan& one : plan.success) {
+        made.success.push_back(make_step(one, cause, action->answer, file, has));
+    }
+    for (const step_plan& one : plan.failure) {
+        made.failure.push_back(make_step(one, cause, answer, file, has));
+    }
+    return made;
+}
+
+} // namespace
+
+wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has) {
+    const std::string& file = table.files[plan.at.file].name;
+    const std::string label = plan.name.empty() ? "wire " + std::filesystem::path(file).filename().string() + ":" +
+                                                      std::to_string(plan.at.line)
+                                                : plan.name;
+    const std::shared_ptr<cause_base>& cause = has.causes[plan.cause];
+    wire_held made(new live_wire(plan, label, cause, wire_place(file, plan.at.line)));
+    made->hours = has.hours;
+    made->tests.reserve(plan.conditions.size());
+    made->steps.reserve(plan.steps.size());
+    for (const condition_plan& one : plan.conditions) {
+        made->tests.emplace_back(one, *cause, has);
+    }
+    for (const step_plan& one : plan.steps) {
+        made->steps.push_back(make_step(one, *cause, nullptr, file, has));
+    }
+    for (const courier::stage one : has.stages) {
+        if (one.name() == plan.stage) {
+            made->place = one;
+        }
+    }
+    return made;
 }
 
 void draft_parts::read(fault_list& into) {
@@ -35,9 +87,9 @@ void draft_parts::prepare() {
     if (!is_read) {
         return;
     }
-    plan = check_wiring(document.parsed, document.store, *has, all);
+    plan = check_wiring(document.parsed, document.store, has->all, all);
     for (const wire_plan& one : plan.wires) {
-        if (!has_timetable && (one.after != 0 || one.every != 0)) {
+        if (has->hours == nullptr && (one.after != 0 || one.every != 0)) {
             all.add(wiring_code::missing_key, one.at, "this program has no timetable for 'after' and 'every'",
                     "its code gives one: wiring::use()");
         }
@@ -59,6 +111,7 @@ void draft_parts::compare_with_base() {
     std::vector<bool> is_kept(base->rows.size());
     fresh.clear();
     removed.clear();
+    made.clear();
     next = std::make_shared<wire_table>();
     next->sets = plan.sets;
     next->files = document.files;
@@ -79,6 +132,7 @@ void draft_parts::compare_with_base() {
             known.erase(found);
         } else {
             fresh.push_back(i);
+            made.push_back(make_wire(one, *next, *has));
         }
     }
     for (std::size_t i = 0; i < is_kept.size(); ++i) {

@@ -37,17 +37,30 @@ struct wire_table {
     [[nodiscard]] const set_plan* set(std::string_view name) const noexcept;
 };
 
+/// What is offered, as it was at one time. Not changed any more.
+struct offer_list final : name_finder {
+    [[nodiscard]] std::shared_ptr<state_base> state(const std::string& wanted) const override;
+
+    catalogue all;
+    std::vector<std::shared_ptr<cause_base>> causes;   ///< as the channels of the catalogue
+    std::vector<std::shared_ptr<action_base>> actions; ///< as its actions
+    std::vector<courier::stage> stages;
+    timetable* hours = nullptr;
+};
+
+/// A wire that is neither subscribed nor bound to its targets.
+[[nodiscard]] wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has);
+
 /// What a draft is made of.
 struct draft_parts {
     std::vector<std::filesystem::path> named; ///< the files to read; none: `document` has been read
     wiring_document document;
     bool is_text = false;
 
-    std::shared_ptr<const catalogue> has;   ///< of when it was begun
+    std::shared_ptr<const offer_list> has;  ///< of when it was begun
     std::shared_ptr<const wire_table> base; ///< the same
     std::uint64_t offers = 0;               ///< how often what is offered had changed
     bool keeps_none = false;                ///< what wires in force hold has been replaced
-    bool has_timetable = false;
 
     bool is_prepared = false;
     bool is_read = false; ///< without faults
@@ -55,6 +68,7 @@ struct draft_parts {
     wiring_plan plan;
     std::shared_ptr<wire_table> next;
     std::vector<std::size_t> fresh;   ///< rows of `next`, wires of the plan
+    std::vector<wire_held> made;      ///< as many
     std::vector<std::size_t> removed; ///< rows of `base`
 
     /// Reads, checks and compares. From any thread: nothing else looks at this.

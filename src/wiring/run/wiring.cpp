@@ -206,7 +206,7 @@ bool wiring::switch_set(std::string_view set, bool on) {
 }
 
 catalogue wiring::list() const {
-    return *core_->list();
+    return core_->list()->all;
 }
 
 std::vector<wire_report> wiring::wires() const {

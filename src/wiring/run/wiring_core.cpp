@@ -1,7 +1,5 @@
 #include "wiring/run/wiring_core.hpp"
 
-#include "wiring/run/wire_place.hpp"
-
 #include <courier/detail/base/type_name.hpp>
 #include <courier/wiring/detail/shape.hpp>
 
@@ -21,15 +19,6 @@ wiring_core::~wiring_core() {
     }
 }
 
-std::shared_ptr<state_base> wiring_core::state(const std::string& wanted) const {
-    for (const std::shared_ptr<cause_base>& one : causes) {
-        if (one->name == wanted && one->state != nullptr) {
-            return std::static_pointer_cast<state_base>(one);
-        }
-    }
-    return nullptr;
-}
-
 namespace {
 
 /// Of an address's type, as people say it.
@@ -44,9 +33,15 @@ std::string kind_told(std::string_view type) {
 
 } // namespace
 
-std::shared_ptr<const catalogue> wiring_core::list() {
+std::shared_ptr<const offer_list> wiring_core::list() {
     if (listed_ == nullptr) {
-        listed_ = std::make_shared<const catalogue>(make_list());
+        auto made = std::make_shared<offer_list>();
+        made->all = make_list();
+        made->causes = causes;
+        made->actions = actions;
+        made->stages = stages;
+        made->hours = hours;
+        listed_ = std::move(made);
     }
     return listed_;
 }
@@ -66,8 +61,8 @@ catalogue wiring_core::make_list() const {
         all.channels.push_back(std::move(entry));
     }
     for (const std::shared_ptr<action_base>& one : actions) {
-        action_entry entry{one->name, shape_of(one->fields, one->parameters_type, true), kind_told(one->address_type),
-                           {}, {}};
+        action_entry entry{
+            one->name, shape_of(one->fields, one->parameters_type, true), kind_told(one->address_type), {}, {}};
         if (const auto known = announced.find(one->name); known != announced.end()) {
             entry.announces = known->second;
         }
@@ -116,7 +111,8 @@ void wiring_core::target_has_come(const target_place& which) {
 }
 
 courier::during wiring_core::during_of(const std::vector<phase_plan>& wanted, const set_plan* set) const {
-    const std::vector<phase_plan> of_set = set != nullptr ? set->during : std::vector<phase_plan>();
+    static const std::vector<phase_plan> none;
+    const std::vector<phase_plan>& of_set = set != nullptr ? set->during : none;
     const auto tests_of = [&](const std::vector<phase_plan>& plans) {
         std::vector<phase_test> tests;
         for (const phase_plan& plan : plans) {
@@ -141,47 +137,6 @@ courier::during wiring_core::during_of(const std::vector<phase_plan>& wanted, co
     };
 }
 
-live_step wiring_core::step(const step_plan& plan, const wire_plan& wire, const cause_base& cause,
-                            const value_type* answer, const std::string& file) {
-    const std::shared_ptr<action_base> action = actions[plan.action];
-    live_step made(plan, action, plan.target.empty() ? nullptr : target(plan.target), cause, answer, *this,
-                   wire_place(file, plan.at.line));
-    for (const step_plan& one : plan.success) {
-        made.success.push_back(step(one, wire, cause, action->answer, file));
-    }
-    for (const step_plan& one : plan.failure) {
-        made.failure.push_back(step(one, wire, cause, answer, file));
-    }
-    return made;
-}
-
-wire_held wiring_core::make(const wire_plan& plan, const wire_table& table) {
-    const std::string& file = table.files[plan.at.file].name;
-    const std::string label = plan.name.empty()
-                                  ? "wire " + std::filesystem::path(file).filename().string() + ":" +
-                                        std::to_string(plan.at.line)
-                                  : plan.name;
-    const std::shared_ptr<cause_base> cause = causes[plan.cause];
-    wire_held made(new live_wire(plan, label, cause, plan.target.empty() ? nullptr : target(plan.target),
-                                 wire_place(file, plan.at.line)));
-    made->hours = hours;
-    made->tests.reserve(plan.conditions.size());
-    made->steps.reserve(plan.steps.size());
-    for (const condition_plan& one : plan.conditions) {
-        made->tests.emplace_back(one, *cause, *this);
-    }
-    for (const step_plan& one : plan.steps) {
-        made->steps.push_back(step(one, plan, *cause, nullptr, file));
-    }
-    for (const courier::stage one : stages) {
-        if (one.name() == plan.stage) {
-            made->place = one;
-        }
-    }
-    made->during = during_of(plan.during, table.set(plan.set));
-    return made;
-}
-
 std::unique_ptr<draft_parts> wiring_core::begin() {
     auto made = std::make_unique<draft_parts>();
     renew(*made);
@@ -193,7 +148,6 @@ void wiring_core::renew(draft_parts& draft) {
     draft.base = in_force;
     draft.offers = offers_;
     draft.keeps_none = is_replaced_;
-    draft.has_timetable = hours != nullptr;
 }
 
 bool wiring_core::is_on(const wire_table& table, std::uint32_t set) const {
@@ -216,17 +170,19 @@ wiring_change wiring_core::take(draft_parts& draft) {
         throw wiring_error(draft.faults);
     }
     wire_table& next = *draft.next;
-    std::vector<wire_held> made;
-    made.reserve(draft.fresh.size());
-    for (const std::size_t i : draft.fresh) {
-        made.push_back(make(draft.plan.wires[i], next));
-        made.back()->attach();
-        made.back()->switch_to(is_on(next, next.rows[i].set));
+    for (std::size_t i = 0; i < draft.fresh.size(); ++i) {
+        const wire_plan& plan = draft.plan.wires[draft.fresh[i]];
+        live_wire& wire = *draft.made[i];
+        wire.during = during_of(plan.during, next.set(plan.set));
+        wire.bind(*this);
+        wire.switch_to(is_on(next, next.rows[draft.fresh[i]].set));
+        wire.attach();
     }
     // Nothing is thrown from here on.
-    for (std::size_t i = 0; i < made.size(); ++i) {
-        next.rows[draft.fresh[i]].wire = made[i].let_go();
+    for (std::size_t i = 0; i < draft.fresh.size(); ++i) {
+        next.rows[draft.fresh[i]].wire = draft.made[i].let_go();
     }
+    draft.made.clear();
     wiring_change change;
     change.added = draft.fresh.size();
     change.removed = draft.removed.size();

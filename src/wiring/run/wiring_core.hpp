@@ -15,43 +15,20 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// A reference to a wire, which may go on running after it.
-class wire_held {
-public:
-    explicit wire_held(live_wire* wire) noexcept : wire_(wire) {}
-    wire_held(wire_held&& other) noexcept : wire_(std::exchange(other.wire_, nullptr)) {}
-    wire_held& operator=(wire_held&& other) noexcept {
-        std::swap(wire_, other.wire_);
-        return *this;
-    }
-    ~wire_held() {
-        if (wire_ != nullptr) {
-            release(*wire_);
-        }
-    }
-    [[nodiscard]] live_wire* operator->() const noexcept { return wire_; }
-    [[nodiscard]] live_wire& operator*() const noexcept { return *wire_; }
-    [[nodiscard]] live_wire* let_go() noexcept { return std::exchange(wire_, nullptr); }
-
-private:
-    live_wire* wire_;
-};
-
 struct offered_phases {
     std::string name;
     phases_core* core; ///< holds a reference
 };
 
-class wiring_core final : public name_finder {
+class wiring_core final : public target_finder {
 public:
     explicit wiring_core(std::string_view its_name) : name(its_name) {}
     wiring_core(const wiring_core&) = delete;
     wiring_core& operator=(const wiring_core&) = delete;
-    ~wiring_core() override;
+    ~wiring_core();
 
-    [[nodiscard]] std::shared_ptr<state_base> state(const std::string& wanted) const override;
     /// What can be wired; made once, until something more is offered.
-    [[nodiscard]] std::shared_ptr<const catalogue> list();
+    [[nodiscard]] std::shared_ptr<const offer_list> list();
     /// Something more is offered, or is no more. `is_replaced`: what wires may hold.
     void offers_changed(bool is_replaced = false) noexcept;
     void targets_changed() noexcept { listed_.reset(); }
@@ -62,7 +39,7 @@ public:
     void clear();
 
     void target_has_come(const target_place& which);
-    [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted);
+    [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted) override;
 
     std::string name;
     std::vector<std::shared_ptr<cause_base>> causes;
@@ -73,7 +50,7 @@ public:
     std::map<std::string, std::vector<std::string>> announced; ///< by actions, which may come later
     std::map<std::string, std::shared_ptr<target_place>> targets;
     timetable* hours = nullptr;
-    std::vector<std::filesystem::path> files;   ///< in force, as they were named
+    std::vector<std::filesystem::path> files; ///< in force, as they were named
     std::shared_ptr<const wire_table> in_force = std::make_shared<const wire_table>();
 
 private:
@@ -81,13 +58,10 @@ private:
     void renew(draft_parts& draft);
     [[nodiscard]] bool is_on(const wire_table& table, std::uint32_t set) const;
     void switch_kept(const wire_table& before, const wire_table& after);
-    wire_held make(const wire_plan& plan, const wire_table& table);
-    live_step step(const step_plan& plan, const wire_plan& wire, const cause_base& cause, const value_type* answer,
-                   const std::string& file);
     [[nodiscard]] courier::during during_of(const std::vector<phase_plan>& wanted, const set_plan* set) const;
 
     std::map<std::string, bool, std::less<>> switched_; ///< by code
-    std::shared_ptr<const catalogue> listed_;
+    std::shared_ptr<const offer_list> listed_;
     std::uint64_t offers_ = 0;
     bool is_replaced_ = false;
 };

@@ -95,8 +95,8 @@ private:
         if (list == nullptr) {
             return;
         }
-        const std::span<const data> names = list->kind == data_kind::list ? std::span<const data>(list->items)
-                                                                         : std::span<const data>(list, 1);
+        const std::span<const data> names =
+            list->kind == data_kind::list ? std::span<const data>(list->items) : std::span<const data>(list, 1);
         for (const data& name : names) {
             const std::optional<place_in> before = included_at_;
             included_at_ = name.at;

@@ -50,8 +50,8 @@ public:
     std::string name;
     std::string_view parameters_type;
     const field_table* fields = nullptr; ///< of the parameters; null where there are none
-    std::uint64_t key = 0; ///< of the action's type
-    std::size_t size = 0;                 ///< of the parameters, in bytes
+    std::uint64_t key = 0;               ///< of the action's type
+    std::size_t size = 0;                ///< of the parameters, in bytes
     const value_type* answer = nullptr;  ///< null: none
     std::string_view address_type;       ///< empty: it is for no object in particular
     std::uint64_t address_key = 0;
@@ -185,8 +185,7 @@ public:
 };
 
 template <class Parameters, class Address, class Answer>
-class addressed_action final
-    : public typed_action<addressed_channel<Parameters, Address>, Parameters, Answer> {
+class addressed_action final : public typed_action<addressed_channel<Parameters, Address>, Parameters, Answer> {
 public:
     explicit addressed_action(std::string_view its_name)
         : typed_action<addressed_channel<Parameters, Address>, Parameters, Answer>(its_name) {

@@ -150,8 +150,9 @@ public:
         if (!is_there()) {
             return {};
         }
-        return in.subscribe(*of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); },
-                            options.of<change<value_type_of>>(), options.where);
+        return in.subscribe(
+            *of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); }, options.of<change<value_type_of>>(),
+            options.where);
     }
     [[nodiscard]] bool is_there() const noexcept override { return own_.live(); }
     [[nodiscard]] const void* value() const noexcept override { return &latest_; }
