@@ -136,9 +136,13 @@ set(WIRED_COURIER_WIRING_SOURCES
     check/patterns.cpp
     check/together.cpp
     check/wire_checker.cpp
+    edit/edit_text.cpp
+    edit/fitting.cpp
+    edit/wiring_edit.cpp
     run/live_step.cpp
     run/live_wire.cpp
     run/reach.cpp
+    run/trial.cpp
     run/values.cpp
     run/wire_place.cpp
     run/wire_table.cpp

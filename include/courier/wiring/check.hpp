@@ -39,4 +39,8 @@ struct wiring_check {
 /// The same for a text as a file of that name, which includes nothing.
 [[nodiscard]] wiring_check check_wiring_text(std::string_view file, std::string_view text, const catalogue& has);
 
+/// A file with another text than is in it, with those that it includes.
+[[nodiscard]] wiring_check check_wiring_edited(const std::filesystem::path& file, std::string_view text,
+                                               const catalogue& has);
+
 WIRED_COURIER_NAMESPACE_END

@@ -75,6 +75,13 @@ struct wire_report {
     std::size_t delayed = 0; ///< under way
 };
 
+/// What became of a wire that was tried.
+struct wire_trial {
+    bool held = false;          ///< its conditions held, and it did what it does
+    std::uint64_t failures = 0; ///< of its actions
+    std::string last_failure;
+};
+
 /// What became of a change of the wiring.
 struct wiring_change {
     std::size_t kept = 0; ///< wires that are as they were
@@ -142,7 +149,7 @@ public:
     /// A channel as a cause, by its name. The latest of several of one name counts.
     template <class Payload>
     void offer(const channel<Payload>& cause) {
-        add(std::make_unique<detail::channel_cause>(*detail::access::core(cause)));
+        add(std::make_unique<detail::channel_cause>(*detail::access::core(cause), detail::maker_of<Payload>()));
     }
     template <class Payload, class Address>
     void offer(const addressed_channel<Payload, Address>& cause) {
@@ -265,6 +272,16 @@ public:
     /// Switches the wires of a set; false when no file has it. Files that are loaded
     /// again leave it as it was switched.
     bool switch_set(std::string_view set, bool on);
+
+    /// Lets a wire do once what it does, at once, as if a payload with these fields had
+    /// come: `sample` is TOML, "wyrm = 3", and what it leaves out is as in a payload made
+    /// of nothing. Neither delays, limits, phases nor its set are looked at. By the name
+    /// of a wire in force, or "wire harbour.toml:12"; throws `std::out_of_range` for
+    /// another, and `wiring_error` when the sample does not fit, or when of what the wire
+    /// waits for no payload can be made: changes of states, and what a hub offered.
+    wire_trial try_once(std::string_view name, std::string_view sample = {});
+    /// The same for the only wire of a text, which is not put in force.
+    wire_trial try_text(std::string_view text, std::string_view sample = {});
 
     /// What can be wired, for checks and people.
     [[nodiscard]] catalogue list() const;

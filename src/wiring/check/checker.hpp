@@ -71,6 +71,10 @@ template <class Entries>
 /// "a whole number from 0 to 255", ..., for messages.
 [[nodiscard]] std::string told(const value_shape& shape);
 [[nodiscard]] bool is_simple(value_kind kind) noexcept;
+/// Whether values can be compared as to which is more.
+[[nodiscard]] bool has_order(value_kind kind) noexcept;
+/// Whether values of one shape are taken where another is wanted, not by way of a text.
+[[nodiscard]] bool value_fits(const value_shape& is, const value_shape& want) noexcept;
 
 /// Reads a constant of a shape; told when it does not fit. `name` is what it is for.
 std::optional<constant> constant_of(wire_checker& by, const data& from, const value_shape& shape,
@@ -83,6 +87,10 @@ void check_conditions(wire_checker& by, const data& from, const value_shape& pay
 void check_state_conditions(wire_checker& by, const data& from, std::vector<condition_plan>& into);
 void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,
                       const value_scope& scope, std::vector<parameter_plan>& into);
+
+/// Values for some of the fields of a payload.
+void check_sample(wire_checker& by, const data& from, const value_shape& payload, const std::string& channel,
+                  std::vector<parameter_plan>& into);
 
 /// Replaces uses of patterns by wires, behind those that are there.
 void expand_patterns(wire_checker& by, const std::vector<data>& files, data_store& store,

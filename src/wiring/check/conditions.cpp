@@ -8,15 +8,15 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+bool has_order(value_kind kind) noexcept {
+    return kind == value_kind::integer || kind == value_kind::natural || kind == value_kind::real ||
+           kind == value_kind::duration;
+}
+
 namespace {
 
 const value_shape& without_optional(const value_shape& shape) {
     return shape.kind == value_kind::optional ? shape.inner.front() : shape;
-}
-
-bool has_order(value_kind kind) noexcept {
-    return kind == value_kind::integer || kind == value_kind::natural || kind == value_kind::real ||
-           kind == value_kind::duration;
 }
 
 double as_real(const constant& value, value_kind kind) noexcept {

@@ -13,6 +13,27 @@ bool is_number(value_kind kind) noexcept {
     return kind == value_kind::integer || kind == value_kind::natural || kind == value_kind::real;
 }
 
+} // namespace
+
+bool value_fits(const value_shape& is, const value_shape& want) noexcept {
+    switch (want.kind) {
+    case value_kind::integer:
+    case value_kind::natural:
+        return is.kind == value_kind::integer || is.kind == value_kind::natural;
+    case value_kind::real:
+    case value_kind::duration:
+        return is_number(is.kind) || is.kind == value_kind::duration;
+    case value_kind::truth:
+        return is.kind == want.kind;
+    case value_kind::enumeration:
+        return is.kind == want.kind && is.type == want.type;
+    default:
+        return false;
+    }
+}
+
+namespace {
+
 /// What stands between braces: a name, and perhaps `* 3.5` and `:.1`.
 struct placeholder {
     std::string name;
@@ -230,14 +251,9 @@ private:
         const value_shape& want = wanted.kind == value_kind::optional ? wanted.inner.front() : wanted;
         const value_shape& is = shape_of_value(from);
         const bool whole = want.kind == value_kind::integer || want.kind == value_kind::natural;
-        const bool alike =
-            (want.kind == value_kind::real && (is_number(is.kind) || is.kind == value_kind::duration)) ||
-            (whole && is.kind != value_kind::real && is_number(is.kind) && from.factor == 1) ||
-            (whole && is_number(is.kind) && from.decimals == 0) ||
-            (want.kind == value_kind::duration && (is_number(is.kind) || is.kind == value_kind::duration)) ||
-            (want.kind == value_kind::truth && is.kind == want.kind) ||
-            (want.kind == value_kind::enumeration && is.kind == want.kind && is.type == want.type);
-        if (alike && !may_be_missing) {
+        const bool alike = value_fits(is, want) && (!whole || from.factor == 1);
+        const bool is_rounded = whole && is_number(is.kind) && from.decimals == 0;
+        if ((alike || is_rounded) && !may_be_missing) {
             return true;
         }
         by_.faults().add(wiring_code::wrong_type, at,
@@ -254,14 +270,16 @@ private:
 };
 
 void check_object(wire_checker& by, const data* from, const value_shape& object, const std::string& whose,
-                  place_in step, const value_scope& scope, const field_path& way, std::vector<parameter_plan>& into) {
+                  place_in step, const value_scope& scope, const field_path& way, std::vector<parameter_plan>& into,
+                  bool is_sample = false) {
     if (from != nullptr) {
         for (const keyed_data& one : from->entries) {
             if (std::none_of(object.fields.begin(), object.fields.end(),
                              [&](const named_shape& field) { return field.name == one.key; })) {
-                by.faults().add(wiring_code::unknown_parameter, one.key_at,
-                                whose + " has no parameter " + in_quotes(one.key),
-                                nearest_or_all(one.key, names_of(object.fields), "its parameters"));
+                by.faults().add(
+                    wiring_code::unknown_parameter, one.key_at,
+                    whose + (is_sample ? " has no field " : " has no parameter ") + in_quotes(one.key),
+                    nearest_or_all(one.key, names_of(object.fields), is_sample ? "its fields" : "its parameters"));
             }
         }
     }
@@ -272,12 +290,12 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
         to.add(i);
         to.shape = &field.shape;
         if (given == nullptr) {
-            if (field.shape.kind != value_kind::optional) {
+            if (field.shape.kind != value_kind::optional && !is_sample) {
                 by.faults().add(wiring_code::missing_parameter, from != nullptr ? from->at : step,
                                 whose + " needs " + in_quotes(field.name) + ", which is " + told(field.shape));
             }
         } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
-            check_object(by, given, field.shape, whose, given->at, scope, to, into);
+            check_object(by, given, field.shape, whose, given->at, scope, to, into, is_sample);
         } else if (auto value = value_checker(by, scope).value(*given, field.shape, field.name)) {
             into.push_back({to, std::move(*value)});
         }
@@ -285,6 +303,11 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
 }
 
 } // namespace
+
+void check_sample(wire_checker& by, const data& from, const value_shape& payload, const std::string& channel,
+                  std::vector<parameter_plan>& into) {
+    check_object(by, &from, payload, in_quotes(channel), from.at, {}, {}, into, true);
+}
 
 void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,
                       const value_scope& scope, std::vector<parameter_plan>& into) {

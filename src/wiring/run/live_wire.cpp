@@ -111,6 +111,17 @@ void live_wire::fire(const void* payload) {
     }
 }
 
+bool live_wire::try_with(const void* payload) {
+    for (const live_test& one : tests) {
+        if (!one.holds(payload)) {
+            return false;
+        }
+    }
+    const holding<live_wire> until_then(*this);
+    run({payload, nullptr});
+    return true;
+}
+
 void live_wire::fire_quickly(const void* payload) {
     for (const live_test& one : tests) {
         if (!one.holds(payload)) {

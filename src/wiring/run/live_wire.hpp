@@ -27,6 +27,9 @@ public:
     void fire(const void* payload);
     void fire_quickly(const void* payload);
 
+    /// Does what it does with a payload, if its conditions hold; tells whether.
+    bool try_with(const void* payload);
+
     /// Finds the targets of it and of what it does.
     void bind(target_finder& find);
     /// Subscribes to its cause, at its target if that is there.

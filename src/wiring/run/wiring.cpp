@@ -14,7 +14,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
-channel_cause::channel_cause(channel_core& core) : core_(core) {
+channel_cause::channel_cause(channel_core& core, const payload_maker* its_maker) : core_(core) {
+    maker = its_maker;
     name = core.name;
     type = core.kind != nullptr ? std::string(core.kind->name) : std::string();
     fields = core.kind != nullptr ? core.kind->fields : nullptr;
@@ -203,6 +204,19 @@ void wiring::clear() {
 bool wiring::switch_set(std::string_view set, bool on) {
     const std::shared_ptr<detail::wiring_core> core = core_;
     return core->switch_set(set, on);
+}
+
+wire_trial wiring::try_once(std::string_view name, std::string_view sample) {
+    const std::shared_ptr<detail::wiring_core> core = core_;
+    return core->try_once(name, sample);
+}
+
+wire_trial wiring::try_text(std::string_view text, std::string_view sample) {
+    const std::shared_ptr<detail::wiring_core> core = core_;
+    wiring_draft made = draft({});
+    made.parts_->is_text = true;
+    made.parts_->document.files.push_back({"wire", std::string(text)});
+    return core->try_draft(*made.parts_, sample);
 }
 
 catalogue wiring::list() const {

@@ -37,6 +37,8 @@ public:
     wiring_change take(draft_parts& draft);
     bool switch_set(std::string_view set, bool on);
     void clear();
+    [[nodiscard]] wire_trial try_once(std::string_view wanted, std::string_view sample);
+    [[nodiscard]] wire_trial try_draft(draft_parts& draft, std::string_view sample);
 
     void target_has_come(const target_place& which);
     [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted) override;

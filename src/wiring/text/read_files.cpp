@@ -20,6 +20,12 @@ class file_reader {
 public:
     file_reader(wiring_document& into, fault_list& faults) : into_(into), faults_(faults) {}
 
+    /// What stands for the content of a file.
+    void take_for(const fs::path& path, std::string_view text) {
+        edited_ = fs::weakly_canonical(path);
+        edited_text_ = text;
+    }
+
     void read(const fs::path& path) {
         if (!is_new(path)) {
             return;
@@ -64,6 +70,9 @@ private:
     }
 
     std::optional<std::string> text_of(const fs::path& path) {
+        if (edited_ && fs::weakly_canonical(path) == *edited_) {
+            return std::string(edited_text_);
+        }
         std::error_code error;
         const std::uintmax_t size = fs::file_size(path, error);
         const fs::file_time_type time = error ? fs::file_time_type{} : fs::last_write_time(path, error);
@@ -124,6 +133,8 @@ private:
     std::vector<fs::path> on_the_way_;
     std::vector<std::pair<std::uint32_t, data>> parsed_;
     std::optional<place_in> included_at_;
+    std::optional<fs::path> edited_;
+    std::string_view edited_text_;
 };
 
 } // namespace
@@ -133,6 +144,13 @@ void read_files(const std::vector<fs::path>& files, wiring_document& into, fault
     for (const fs::path& one : files) {
         by.read(one);
     }
+    by.finish();
+}
+
+void read_edited(const fs::path& file, std::string_view text, wiring_document& into, fault_list& faults) {
+    file_reader by(into, faults);
+    by.take_for(file, text);
+    by.read(file);
     by.finish();
 }
 

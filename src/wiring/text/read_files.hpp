@@ -22,6 +22,9 @@ struct wiring_document {
 /// before it.
 void read_files(const std::vector<std::filesystem::path>& files, wiring_document& into, fault_list& faults);
 
+/// The same for one file, of which `text` stands for what is in it.
+void read_edited(const std::filesystem::path& file, std::string_view text, wiring_document& into, fault_list& faults);
+
 /// One text, which includes nothing.
 void read_text(std::string_view name, std::string_view text, wiring_document& into, fault_list& faults);
 

@@ -13,6 +13,7 @@
 #include <source_location>
 #include <string>
 #include <string_view>
+#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -35,6 +36,24 @@ struct wire_options {
     }
 };
 
+/// Makes payloads of a type, to try wires with.
+struct payload_maker {
+    void* (*make)();
+    void (*destroy)(void* payload);
+};
+
+/// Null where none can be made of nothing.
+template <class Payload>
+[[nodiscard]] const payload_maker* maker_of() noexcept {
+    if constexpr (std::is_default_constructible_v<Payload>) {
+        static constexpr payload_maker made{[]() -> void* { return new Payload(); },
+                                            [](void* payload) { delete static_cast<Payload*>(payload); }};
+        return &made;
+    } else {
+        return nullptr;
+    }
+}
+
 class cause_base {
 public:
     cause_base() = default;
@@ -51,7 +70,8 @@ public:
     const field_table* fields = nullptr;
     std::string_view address_type;
     std::uint64_t address_key = 0;
-    const value_type* state = nullptr; ///< of a state's value; else null
+    const value_type* state = nullptr;    ///< of a state's value; else null
+    const payload_maker* maker = nullptr; ///< null: of such payloads none can be made
 };
 
 /// Stands for a payload of a type that nobody knows here.
@@ -90,7 +110,7 @@ private:
 
 class channel_cause final : public cause_base {
 public:
-    explicit channel_cause(channel_core& core);
+    explicit channel_cause(channel_core& core, const payload_maker* its_maker = nullptr);
     subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override;
     [[nodiscard]] bool is_there() const noexcept override { return !(*core_).closed; }
 
@@ -107,6 +127,7 @@ public:
         fields = fields_of<Payload>();
         address_type = type_name<Address>();
         address_key = key_of_type<Address>();
+        maker = maker_of<Payload>();
     }
 
     subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override {

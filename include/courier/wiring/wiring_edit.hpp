@@ -1,0 +1,108 @@
+// A wiring file that is changed by a program, for those who wire by picking from
+// lists: what fits is asked for, and what was written by hand stays as it was written.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/check.hpp>
+
+#include <cstddef>
+#include <cstdint>
+#include <filesystem>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// One [[wire]] of a file, as it stands there.
+struct edited_wire {
+    std::string name;
+    std::string when;
+    std::string at;
+    std::string note;
+    bool enabled = true;
+    std::uint32_t line = 0; ///< of its header, from 1
+    std::string text;       ///< all of it, with its comments
+};
+
+/// What a condition can be about: a field of what happens, or a state.
+struct fitting_field {
+    std::string name; ///< "at.x" for a field of a field
+    value_shape shape;
+    std::vector<std::string> tests; ///< "value", "list", "not", "below", ..., as the file says them
+};
+
+/// What may be given to a parameter, beside a constant.
+struct fitting_parameter {
+    std::string name;
+    value_shape shape;
+    bool may_be_left_out = false;
+    std::vector<std::string> fields; ///< of what happens, as "{wyrm}" takes them
+    std::vector<std::string> states;
+};
+
+struct fitting_action {
+    std::string name;
+    std::string target_kind;          ///< empty: it needs no `at`
+    std::vector<std::string> targets; ///< of that kind, that are there
+    std::vector<fitting_parameter> parameters;
+};
+
+/// A file in memory. Each change leaves everything else, comments and order too, as
+/// it is; one after which the file would be no TOML is not made, and `wiring_error`
+/// thrown. A change may well be wrong as wiring: `check()` tells.
+///
+///     courier::wiring_edit file = courier::wiring_edit::of("reef.toml", wires.list());
+///     for (const auto& action : file.actions_for("wyrms.sighted")) ...        // to pick from
+///     file.set(0, "do", R"({ action = "horn.sound", with = { how = "brief" } })");
+///     if (file.check().is_right()) { file.save(); }
+///
+/// Belongs to one thread. Copyable: a copy is what can be gone back to.
+class wiring_edit {
+public:
+    /// A text as that file, which need not be there.
+    wiring_edit(std::filesystem::path file, std::string text, catalogue has);
+    /// Reads a file. Throws `wiring_error` when it cannot be read or is no TOML.
+    [[nodiscard]] static wiring_edit of(const std::filesystem::path& file, catalogue has);
+
+    [[nodiscard]] const std::string& text() const noexcept { return text_; }
+    [[nodiscard]] std::vector<edited_wire> wires() const;
+
+    /// What fits: channels and states to wait for; conditions for `if`, and for
+    /// `while`; actions, with what may be given to them. Of a name that nobody offers
+    /// nothing fits.
+    [[nodiscard]] std::vector<std::string> causes() const;
+    [[nodiscard]] std::vector<fitting_field> conditions_for(std::string_view when) const;
+    [[nodiscard]] std::vector<fitting_field> state_conditions() const;
+    [[nodiscard]] std::vector<fitting_action> actions_for(std::string_view when) const;
+
+    /// Gives a key of a wire a value, written as in the file: `"storm"`, `3`, `{ ... }`.
+    /// A key that is not there yet goes behind the others. `wire` counts from 0, as
+    /// `wires()`; one that is not there throws `std::out_of_range`.
+    void set(std::size_t wire, std::string_view key, std::string_view value);
+    /// Takes a key out; nothing happens when it is not there.
+    void erase(std::size_t wire, std::string_view key);
+    /// A wire behind all others: its keys, without the header. Tells which it is.
+    std::size_t add(std::string_view keys);
+    /// Takes a wire out, with the comments right above it.
+    void remove(std::size_t wire);
+
+    /// With the files that it includes, as they are.
+    [[nodiscard]] wiring_check check() const;
+
+    /// Writes the file, as a whole or not at all. Throws `wiring_error` when it cannot
+    /// be written, or when somebody else has changed it since it was read.
+    void save();
+
+private:
+    void take(std::string text);
+
+    std::filesystem::path file_;
+    std::string text_;
+    std::string read_; ///< what the file held; empty: it has not been read
+    bool was_read_ = false;
+    catalogue has_;
+};
+
+WIRED_COURIER_NAMESPACE_END
