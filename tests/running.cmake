@@ -39,7 +39,8 @@ endif()
 
 # The wiring component through its public headers.
 if(TARGET wired_courier_wiring)
-  add_executable(wiring_component_test allocations.cpp wiring/catalogue_test.cpp wiring/checking_test.cpp wiring/editing_test.cpp wiring/messages_test.cpp
+  add_executable(wiring_component_test allocations.cpp wiring/catalogue_test.cpp wiring/checking_test.cpp wiring/editing_test.cpp
+    wiring/messages_test.cpp
     wiring/reloading_test.cpp wiring/wiring_test.cpp)
   target_link_libraries(wiring_component_test PRIVATE WiredCourier::wiring doctest_main)
   target_compile_definitions(wiring_component_test PRIVATE WIRED_COURIER_TEST_FILES="${CMAKE_CURRENT_SOURCE_DIR}/wiring")
@@ -47,24 +48,31 @@ if(TARGET wired_courier_wiring)
   courier_test(wiring COMMAND wiring_component_test)
 endif()
 
-# Changed recordings, where there is a fuzzer: with clang and its sanitizers.
-if(TARGET wired_courier_recording AND CMAKE_CXX_COMPILER_ID STREQUAL "Clang" AND CMAKE_CXX_FLAGS MATCHES "-fsanitize=address")
-  get_target_property(recording_sources wired_courier_recording SOURCES) # once more, so that the fuzzer sees where it comes
-  list(FILTER recording_sources INCLUDE REGEX "\\.cpp$")
-  list(TRANSFORM recording_sources PREPEND ${PROJECT_SOURCE_DIR}/ REGEX "^[^/]")
-  add_executable(recording_fuzz fuzz/recording_fuzz.cpp ${recording_sources})
-  target_link_libraries(recording_fuzz PRIVATE WiredCourier::recording)
-  target_include_directories(recording_fuzz PRIVATE ${PROJECT_SOURCE_DIR}/src)
-  target_compile_options(recording_fuzz PRIVATE -O1 -fsanitize=fuzzer-no-link)
-  target_link_options(recording_fuzz PRIVATE -fsanitize=fuzzer)
-  set_target_properties(recording_fuzz PROPERTIES UNITY_BUILD ON)
-  set_source_files_properties(fuzz/recording_fuzz.cpp PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
-  wired_courier_warnings(recording_fuzz)
+# Changed files, where there is a fuzzer: with clang and its sanitizers. The component's
+# sources are built once more, so that the fuzzer sees where it comes.
+# courier_fuzz_test(NAME COMPONENT CORPUS)
+function(courier_fuzz_test name component corpus)
+  get_target_property(sources wired_courier_${component} SOURCES)
+  list(FILTER sources INCLUDE REGEX "\\.cpp$")
+  list(TRANSFORM sources PREPEND ${PROJECT_SOURCE_DIR}/ REGEX "^[^/]")
+  add_executable(${name} fuzz/${name}.cpp ${sources})
+  target_link_libraries(${name} PRIVATE WiredCourier::${component})
+  target_include_directories(${name} PRIVATE ${PROJECT_SOURCE_DIR}/src)
+  target_compile_options(${name} PRIVATE -O1 -fsanitize=fuzzer-no-link)
+  target_link_options(${name} PRIVATE -fsanitize=fuzzer)
+  set_target_properties(${name} PROPERTIES UNITY_BUILD ON)
+  set_source_files_properties(fuzz/${name}.cpp PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
+  wired_courier_warnings(${name})
   # What it finds out on its way is kept for the next time, beside what it was given.
-  file(MAKE_DIRECTORY ${CMAKE_CURRENT_BINARY_DIR}/fuzz_found)
-  courier_test(recording_fuzz TIMEOUT 180 COMMAND recording_fuzz -max_total_time=${WIRED_COURIER_TEST_FUZZ_SECONDS}
+  file(MAKE_DIRECTORY ${CMAKE_CURRENT_BINARY_DIR}/${name}_found)
+  courier_test(${name} TIMEOUT 180 COMMAND ${name} -max_total_time=${WIRED_COURIER_TEST_FUZZ_SECONDS}
     -timeout=10 -rss_limit_mb=1024 -max_len=65536 -print_final_stats=1 -verbosity=0 -artifact_prefix=${CMAKE_CURRENT_BINARY_DIR}/
-    ${CMAKE_CURRENT_BINARY_DIR}/fuzz_found ${CMAKE_CURRENT_SOURCE_DIR}/fuzz/corpus)
+    ${CMAKE_CURRENT_BINARY_DIR}/${name}_found ${CMAKE_CURRENT_SOURCE_DIR}/fuzz/${corpus})
+endfunction()
+if(TARGET wired_courier_recording AND CMAKE_CXX_COMPILER_ID STREQUAL "Clang" AND CMAKE_CXX_FLAGS MATCHES "-fsanitize=address")
+  courier_fuzz_test(recording_fuzz recording corpus)
+  courier_fuzz_test(wiring_fuzz wiring wiring)
+  target_include_directories(wiring_fuzz SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
 endif()
 
 # Random programs against a reference.

@@ -36,6 +36,12 @@ struct access {
         return source.core_;
     }
 
+    /// A channel of a core, whose reference it takes.
+    template <class Channel>
+    static Channel channel_on(channel_core& core) {
+        return Channel(core);
+    }
+
     /// Makes the channel of what has one only when it is needed.
     template <class Source>
     static void open(const Source& source) {

@@ -18,7 +18,21 @@
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
+
+/// In ledgers and recordings: what channels of actions carry.
+template <class Parameters>
+struct action;
+
 namespace detail {
+
+/// Stands in the books for what an action is called with, so that an action that
+/// nobody called is not taken for a mistake.
+template <class Parameters>
+inline constexpr payload_kind action_kind = [] {
+    payload_kind made = kind_traits<Parameters>::make();
+    made.name = type_name<action<Parameters>>();
+    return made;
+}();
 
 /// What becomes of a call, on the caller's stack.
 struct call_frame {
@@ -72,7 +86,9 @@ class typed_action : public action_base {
                   "courier: the parameters of an action are a struct that can be made of nothing");
 
 public:
-    explicit typed_action(std::string_view its_name) : action_base(its_name), called(its_name) {
+    explicit typed_action(std::string_view its_name, addressing how = addressing::none)
+        : action_base(its_name),
+          called(access::channel_on<Channel>(*open_core(its_name, &action_kind<Parameters>, how))) {
         parameters_type = type_name<Parameters>();
         fields = fields_of<Parameters>();
         size = sizeof(Parameters);
@@ -188,7 +204,7 @@ template <class Parameters, class Address, class Answer>
 class addressed_action final : public typed_action<addressed_channel<Parameters, Address>, Parameters, Answer> {
 public:
     explicit addressed_action(std::string_view its_name)
-        : typed_action<addressed_channel<Parameters, Address>, Parameters, Answer>(its_name) {
+        : typed_action<addressed_channel<Parameters, Address>, Parameters, Answer>(its_name, addressing_by<Address>) {
         this->address_type = type_name<Address>();
         this->address_key = key_of_type<Address>();
     }
