@@ -145,6 +145,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     run/trial.cpp
     run/values.cpp
     run/wire_place.cpp
+    run/wiring_audit.cpp
     run/wire_table.cpp
     run/wiring.cpp
     run/wiring_core.cpp

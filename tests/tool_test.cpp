@@ -20,7 +20,7 @@ TEST_CASE("courier demo shows who reacted to what") {
     const std::string night = courier_tool("demo --seed 7").out;
     // No payload, one value, five named fields.
     CHECK(test::contains(night, "    horn sounds long\n"));
-    CHECK(test::contains(night, "  watch publishes watch.storm_broke  -> 3 served\n"));
+    CHECK(test::contains(night, "  watch publishes watch.storm_broke  -> 4 served\n"));
     CHECK(test::contains(night, "weather: weather.flashed {distance "));
     CHECK(test::contains(night, ", berth 1, crates "));
     // Disabled and enabled again; a second of its kind; one removed.
@@ -137,12 +137,12 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
     check_bad_use("demo --seed x", "courier: --seed: 'x' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
-                          "systems, phases, stats, replay, compare, watch (see 'courier --help')");
+                          "systems, phases, stats, replay, compare, watch, check, catalogue, changes (see 'courier --help')");
     check_bad_use("demo --sed 3",
                   "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
-                  "--quiet, --record, --careless, --shake (see 'courier --help')");
+                  "--quiet, --record, --wiring, --careless, --shake (see 'courier --help')");
     check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, systems, phases, stats, replay, "
-                      "compare, watch (see "
+                      "compare, watch, check, catalogue, changes (see "
                       "'courier --help')");
 }
 

@@ -32,6 +32,8 @@ enum class finding_code : std::uint8_t {
     order_matters,   ///< two handlers of one stage depend on their order
     left_waiting,    ///< payloads wait in an outbox or inbox that is not delivered or taken in
     unexpected,      ///< a tally gets reports of those it does not expect, and nobody is told
+    never_came,      ///< wires wait for an object that never had its name; see courier/wiring/wiring_audit.hpp
+    always_fails,    ///< a wire whose actions failed each time; the same
 };
 
 /// The stable text form, such as "courier.audit.growing".

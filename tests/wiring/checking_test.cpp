@@ -277,9 +277,8 @@ void compare_one(unsigned seed) {
         const Bell bell{make.below(5), static_cast<std::uint8_t>(make.below(5)), make.below(5) - 1};
         const bool first = make.below(2) == 0;
         (first ? one : two).publish(bell);
-        should.publish(first ? "one" : "two", {{"strokes", bell.strokes},
-                                               {"heads", bell.heads},
-                                               {"far", static_cast<double>(bell.far)}});
+        should.publish(first ? "one" : "two",
+                       {{"strokes", bell.strokes}, {"heads", bell.heads}, {"far", static_cast<double>(bell.far)}});
         if (make.below(15) == 0) {
             REQUIRE(is.load_text("random.toml", "# moved\n\n" + text).kept == wires.size());
         }

@@ -57,6 +57,7 @@ TEST_CASE("what is no TOML is told with its place, and columns count characters"
           "[courier.wiring.not-toml]");
     CHECK(first_line(h.load("[[wire]]\nnote = 'ünder der Brücke'\ndo = 'x' # \xff\n")).find("not-toml") !=
           std::string::npos);
+    CHECK(first_line(h.load("[[%]]\n")).find("not-toml") != std::string::npos);
     CHECK(h.load("[[wire]]\nwhen = 'hoist.raised'\nif = { shown = 'gull', ä = 1 }\ndo = 'horn.sound'\n")
               .starts_with("harbour.toml:3:") == true);
 }

@@ -6,6 +6,7 @@
 
 #include <filesystem>
 #include <fstream>
+#include <thread>
 
 #include <unistd.h>
 
@@ -134,4 +135,67 @@ do = { action = "numbers.take", with = { whole = "{wyrm}", small = 3, real = "{a
         h.sighted.publish(one);
     }
     CHECK(test::allocations_so_far() == before);
+}
+
+TEST_CASE("a draft is prepared in another thread, and overtaken ones are prepared anew") {
+    harbour h;
+    REQUIRE(h.load(quick).empty());
+    const std::filesystem::path path = std::filesystem::temp_directory_path() / "courier_draft_test.toml";
+    std::ofstream(path) << "[[wire]]\nwhen = 'hoist.raised'\ndo = 'horn.sound'\n";
+    courier::wiring_draft next = h.wires.draft({path});
+    std::thread([&next] { next.prepare(); }).join();
+    CHECK(next.faults().empty());
+    const courier::wiring_change change = h.wires.take(next);
+    CHECK(change.added == 1);
+    CHECK(change.removed == 1);
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
+
+    std::ofstream(path) << "[[wire]]\nwhen = 'hoist.raised'\ndo = 'horn.blow'\n";
+    courier::wiring_draft early = h.wires.draft();
+    early.prepare();
+    CHECK(early.faults().size() == 1);
+    CHECK_THROWS_AS(h.wires.take(early), courier::wiring_error);
+    h.raised.publish({});
+    CHECK(h.said() == "horn"); // nothing has changed
+    h.wires.action<Nothing>(h.in, "horn.blow", [&h](const Nothing&) { h.done("blown"); });
+    h.wires.take(early); // what it lacked has come
+    h.raised.publish({});
+    CHECK(h.said() == "blown");
+
+    courier::wiring_draft slow = h.wires.draft();
+    slow.prepare();
+    REQUIRE(h.load(quick).empty()); // overtakes it
+    CHECK(h.wires.take(slow).added == 1);
+    CHECK(h.wires.wires().size() == 1);
+    h.raised.publish({});
+    CHECK(h.said() == "blown");
+    courier::wiring_draft gone = h.wires.draft({"/nonexistent.toml"});
+    gone.prepare();
+    REQUIRE(h.load(quick).empty());
+    CHECK_THROWS_AS(h.wires.take(gone), courier::wiring_error);
+    CHECK(h.wires.wires().size() == 1);
+    std::filesystem::remove(path);
+}
+
+TEST_CASE("parameters called name or note, and what a set says, make wires different") {
+    harbour h;
+    h.wires.action<Named>(h.in, "name", [&h](const Named& n) { h.done(n.name); });
+    const auto text = [](const std::string& name, const std::string& during) {
+        return "[set.s]\nduring = '" + during +
+               "'\n[[wire]]\nset = 's'\nwhen = 'hoist.raised'\ndo = { action = "
+               "'name', with = { name = '" +
+               name + "' } }\n";
+    };
+    REQUIRE(h.load(text("a", "watch.dusk")) == "");
+    REQUIRE(h.load(text("b", "watch.dusk")) == "");
+    CHECK(h.change.added == 1);
+    h.raised.publish({});
+    CHECK(h.said() == "b");
+    REQUIRE(h.load(text("b", "watch.storm")) == "");
+    CHECK(h.change.added == 1);
+    h.raised.publish({});
+    CHECK(h.said() == "");
+    REQUIRE(h.load("# moved\n" + text("b", "watch.storm")) == "");
+    CHECK(h.change.kept == 1);
 }

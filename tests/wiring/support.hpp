@@ -61,6 +61,9 @@ struct Judged {
     flag shown;
 };
 struct Nothing {};
+struct Named {
+    std::string name;
+};
 
 /// What has been done, in its order.
 class harbour {

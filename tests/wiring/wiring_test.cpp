@@ -1,6 +1,8 @@
 // Wires in force: what they do, when, and how often.
 #include "support.hpp"
 
+#include <courier/wiring/wiring_audit.hpp>
+
 #include <doctest/doctest.h>
 
 using namespace wired;
@@ -332,4 +334,45 @@ TEST_CASE("a hub's channels are causes") {
     ring.publish({2});
     ring.publish({3});
     CHECK(rung == 1);
+}
+
+TEST_CASE("the audit finds objects that never came, with the nearest name, and wires that always fail") {
+    harbour h;
+    const courier::named_target south = h.wires.name("south bell", bell::south);
+    REQUIRE(h.load(R"(
+[[wire]]
+name = "misspelt"
+when = "hoist.raised"
+do = { action = "bell.ring", at = "sout bell", with = { strokes = 1 } }
+[[wire]]
+name = "right"
+when = "hoist.raised"
+do = { action = "bell.ring", at = "south bell", with = { strokes = 1 } }
+)") == "");
+    CHECK(courier::audit(h.wires).count(courier::finding_code::never_came) == 1);
+    h.raised.publish({});
+    const courier::audit_report report = courier::audit(h.wires);
+    REQUIRE(report.findings.size() == 2);
+    CHECK(report.findings[0].what == "no object was ever called 'sout bell', and 1 wire names it");
+    CHECK(report.findings[0].where == "harbour.toml:2");
+    CHECK(report.findings[0].what_to_do == "did you mean 'south bell'?");
+    CHECK(report.findings[1].code == courier::finding_code::always_fails);
+    CHECK(report.findings[1].what == "'misspelt' failed each of 1 times: 'bell.ring': 'sout bell' is not there");
+    CHECK(test::contains(report.text(), "courier.audit.never-came"));
+    const courier::named_target late = h.wires.name("sout bell", bell::north);
+    CHECK(courier::audit(h.wires).count(courier::finding_code::never_came) == 0);
+}
+
+TEST_CASE("what is offered anew is taken by wires that are loaded again") {
+    harbour h;
+    REQUIRE(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = 'horn.sound'\n") == "");
+    courier::channel<Judged> other("hoist.raised");
+    h.wires.offer(other);
+    other.publish({});
+    CHECK(h.said() == "");
+    REQUIRE(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = 'horn.sound'\n") == "");
+    CHECK(h.change.added == 1);
+    other.publish({});
+    h.raised.publish({});
+    CHECK(h.said() == "horn");
 }

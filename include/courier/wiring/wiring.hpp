@@ -33,6 +33,10 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+class wiring;
+struct audit_report;
+audit_report audit(const wiring& of);
+
 namespace detail {
 class wiring_core;
 struct draft_parts;
@@ -296,6 +300,7 @@ public:
     };
 
 private:
+    friend audit_report audit(const wiring& of);
     void add(std::unique_ptr<detail::cause_base> cause);
     void add_query(query_entry asked);
     void add_phases(std::string_view name, detail::phases_core& core);

@@ -25,6 +25,7 @@ struct target_place {
     std::string kind;
     std::uint64_t key = 0;
     std::shared_ptr<const void> address; ///< null: it is not there
+    bool has_come = false;               ///< ever
     class wiring_core* told = nullptr;   ///< of comings and goings; null once that is gone
     std::vector<live_wire*> users;       ///< whose cause is at it
 };
@@ -115,7 +116,18 @@ public:
             log.note(action_->name, why);
         }
     }
-    [[nodiscard]] const target_place* target() const noexcept { return target_.get(); }
+    /// Calls `visit` with its target, if it has one, and with those of what follows.
+    template <class Visit>
+    void each_target(const Visit& visit) const {
+        if (target_ != nullptr) {
+            visit(*target_);
+        }
+        for (const std::vector<live_step>* const next : {&success, &failure}) {
+            for (const live_step& one : *next) {
+                one.each_target(visit);
+            }
+        }
+    }
     [[nodiscard]] const value_type* answer() const noexcept { return action_->answer; }
 
 private:

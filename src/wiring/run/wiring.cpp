@@ -134,6 +134,7 @@ named_target wiring::add_target(std::string_view text, std::string_view kind, st
     place->kind = std::move(plain);
     place->key = key;
     place->address = std::move(address);
+    place->has_come = true;
     core_->target_has_come(*place);
     return named_target(std::move(place));
 }

@@ -1,0 +1,90 @@
+#include <courier/wiring/wiring_audit.hpp>
+
+#include "wiring/check/checker.hpp"
+#include "wiring/run/wiring_core.hpp"
+
+#include <map>
+#include <string>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace {
+
+using namespace detail;
+
+class wire_audit {
+public:
+    explicit wire_audit(const wiring_core& of) : of_(of) {}
+
+    audit_report report() {
+        for (const wire_row& row : of_.in_force->rows) {
+            const std::string where = of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line);
+            const auto note = [&](const target_place& target) {
+                if (!target.has_come) {
+                    missing_[target.name].push_back(where);
+                }
+            };
+            if (row.wire->target != nullptr) {
+                note(*row.wire->target);
+            }
+            for (const live_step& one : row.wire->steps) {
+                one.each_target(note);
+            }
+        }
+        never_came();
+        always_fails();
+        return std::move(made_);
+    }
+
+private:
+    void never_came() {
+        std::vector<std::string> there;
+        for (const auto& [name, place] : of_.targets) {
+            if (place->has_come) {
+                there.push_back(name);
+            }
+        }
+        for (const auto& [name, places] : missing_) {
+            const std::string near = nearest_of(name, there);
+            made_.findings.push_back({finding_code::never_came,
+                                      "no object was ever called " + in_quotes(name) + ", and " +
+                                          std::to_string(places.size()) +
+                                          (places.size() == 1 ? " wire names it" : " wires name it"),
+                                      places.front(),
+                                      near.empty() ? "see whether the level has it, and gives it that name"
+                                                   : "did you mean " + in_quotes(near) + "?",
+                                      {},
+                                      {},
+                                      0});
+        }
+    }
+
+    void always_fails() {
+        for (const wire_row& row : of_.in_force->rows) {
+            const live_wire& wire = *row.wire;
+            if (wire.caused != 0 && wire.log.failures >= wire.caused) {
+                made_.findings.push_back(
+                    {finding_code::always_fails,
+                     in_quotes(wire.label) + " failed each of " + std::to_string(wire.caused) +
+                         " times: " + wire.log.last,
+                     of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line),
+                     "see whether what it acts on is there then, or say what is to follow: failure = ...",
+                     wire.cause->name, wire.label, 0});
+            }
+        }
+    }
+
+    const wiring_core& of_;
+    std::map<std::string, std::vector<std::string>> missing_; ///< lines of wires, by names
+    audit_report made_;
+};
+
+} // namespace
+
+audit_report audit(const wiring& of) {
+    return wire_audit(*of.core_).report();
+}
+
+WIRED_COURIER_NAMESPACE_END
