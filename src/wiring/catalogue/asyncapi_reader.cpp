@@ -127,11 +127,20 @@ private:
                 made.announces = texts(operation.at("x-announces"), where);
             }
             to.actions.push_back(std::move(made));
-        } else if (what == "state" && (payload.fields.size() != 2 || payload.fields.back().name != "after")) {
+        } else if (what == "state" && !is_change(payload)) {
             refuse(where, "a state has 'before' and 'after'");
         } else {
             to.channels.push_back({name, std::move(payload), kind_of(channel, where), what == "state"});
         }
+    }
+
+    /// Puts both into their order, which other tools may have changed.
+    static bool is_change(value_shape& payload) {
+        if (payload.fields.size() == 2 && payload.fields.front().name == "after") {
+            std::swap(payload.fields.front(), payload.fields.back());
+        }
+        return payload.fields.size() == 2 && payload.fields.front().name == "before" &&
+               payload.fields.back().name == "after";
     }
 
     std::string kind_of(const json& channel, const std::string& where) const {
