@@ -97,11 +97,11 @@ WIRED_COURIER_FIELDS_AS(Tide, f, "fathoms", s, "signal")
 } // namespace fields_of_a_reef
 
 using namespace fields_of_a_reef;
+using courier::value_kind;
 using courier::detail::field_table;
 using courier::detail::fields_of;
 using courier::detail::known;
 using courier::detail::plain_value;
-using courier::value_kind;
 
 namespace {
 

@@ -117,6 +117,12 @@ if(TARGET courier_tool)
   add_dependencies(tool_test courier_tool replayed_game)
   wired_courier_warnings(tool_test)
   courier_test(tool COMMAND tool_test)
+  # What others understand by the formats that it writes.
+  if(WIRED_COURIER_TEST_OUTSIDE)
+    courier_test(outside_validators TIMEOUT 300 COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/outside/validate
+      $<TARGET_FILE:courier_tool> ${CMAKE_CURRENT_BINARY_DIR}/outside)
+    set_tests_properties(outside_validators PROPERTIES SKIP_RETURN_CODE 77)
+  endif()
 endif()
 
 # What a publish takes, in counted instructions; with one compiler and one level of optimisation, since counts differ.

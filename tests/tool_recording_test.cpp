@@ -114,8 +114,7 @@ TEST_CASE("courier explain --why-not tells why a reaction did not come") {
     const run_result none =
         courier_tool("explain " + plain_night() + " --why-not horn --channel barges.bitten --frames 0:5");
     CHECK(contains(none.out, "  nobody published on it then; next in frame "));
-    CHECK(courier_tool("explain " + plain_night() + " --why-not horn --channel horn.answer --frames :80").code ==
-          0);
+    CHECK(courier_tool("explain " + plain_night() + " --why-not horn --channel horn.answer --frames :80").code == 0);
 }
 
 TEST_CASE("courier map shows who publishes and who hears, as text, DOT and SVG") {

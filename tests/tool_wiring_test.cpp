@@ -127,3 +127,25 @@ TEST_CASE("courier demo reacts as the file says, records it, and replays it") {
     CHECK(wrong.out.empty());
     CHECK(contains(wrong.err, "\ncourier: 35 mistakes in the wiring; nothing of it was taken\n"));
 }
+
+TEST_CASE("what the page for designers shows is right") {
+    const std::string page = content_of(std::string{COURIER_DOCUMENTS} + "/wiring.md");
+    int checked = 0;
+    for (std::size_t at = page.find("```toml\n"); at != std::string::npos; at = page.find("```toml\n", at + 1)) {
+        const std::string text = page.substr(at + 8, page.find("```\n", at + 8) - at - 8);
+        const run_result r = courier_tool("check --strict " + scratch("page.toml", text));
+        CAPTURE(text);
+        CHECK(r.out == (r.code == 0 ? r.out : ""));
+        CHECK(r.code == 0);
+        ++checked;
+    }
+    CHECK(checked == 6);
+    const run_result shown =
+        courier_tool("check " + scratch("reef.toml", std::string(10, '\n') +
+                                                         "[[wire]]\nwhen = \"wyrms.sigthed\"\ndo = \"boom.lower\"\n"));
+    const std::size_t text = page.find("reef.toml:12:8");
+    CHECK(contains(shown.out, page.substr(text, page.find("```", text) - text)));
+    for (const std::string id : {"unknown-channel", "leads-back", "never-holds", "unused-pattern", "unknown-pattern"}) {
+        CHECK(contains(page, "`" + id + "`"));
+    }
+}

@@ -204,7 +204,9 @@ TEST_CASE("a recording that cannot be fed says why") {
         fresh.step();
         FAIL("nothing was thrown");
     } catch (const courier::recording_error& error) {
-        CHECK(test::contains(error.what(), "its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind it"));
+        CHECK(test::contains(
+            error.what(),
+            "its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind it"));
     }
 }
 
