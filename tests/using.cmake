@@ -11,6 +11,9 @@ set(ways package subdirectory pkgconfig both_kinds)
 if(TARGET wired_courier_recording)
   list(APPEND ways recording pkgconfig_recording)
 endif()
+if(TARGET wired_courier_wiring)
+  list(APPEND ways wiring pkgconfig_wiring)
+endif()
 foreach(way IN LISTS ways)
   courier_test(consumer/${way} TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
