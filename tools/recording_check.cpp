@@ -30,7 +30,7 @@ std::string misfit_of(const json_value& value, const courier::value_shape& shape
 
 std::string misfit_in(const json_value& object, const courier::value_shape& shape, const std::string& path) {
     for (const auto& [name, value] : object.items()) {
-        const std::string whole = path.empty() ? name : path + "." + name;
+        const std::string whole = path.empty() ? name : std::string(path).append(".").append(name);
         const auto field = std::find_if(shape.fields.begin(), shape.fields.end(),
                                         [&key = name](const courier::named_shape& one) { return one.name == key; });
         if (field == shape.fields.end()) {
@@ -105,7 +105,7 @@ std::vector<recording_misfit> misfits(const courier::run& recorded, const courie
                 json_value::parse(recorded.payloads.substr(event.payload, event.payload_size), nullptr, false), *shape,
                 {});
             if (!why.empty()) {
-                count("'" + name + "' " + why);
+                count(std::string("'").append(name).append("' ").append(why));
             }
         }
     }

@@ -35,9 +35,7 @@ template <class Members, class Each, class Payload>
 receipt publish_to_each(channel_core& core, const Members& members, Each each, const Payload& payload,
                         std::source_location where, const std::string* publisher) {
     work_area parts(core);
-    each([&](const auto& member) {
-        parts.add(find_at(*core.book, member).first);
-    });
+    each([&](const auto& member) { parts.add(find_at(*core.book, member).first); });
     const bool noted = ledger_built_in && (core.work & work_noted) != 0;
     const publish_note note{publisher, noted ? label_of_group(members) : address_label{}};
     return deliver_to_many(core, parts.list, &payload, where, note);

@@ -13,7 +13,7 @@ std::string_view id_of(finding_code code) noexcept {
         "courier.audit.handler-twice", "courier.audit.could-be-local",  "courier.audit.every-frame",
         "courier.audit.over-budget",   "courier.audit.circle",          "courier.audit.waits-for-ever",
         "courier.audit.order-matters", "courier.audit.left-waiting",    "courier.audit.unexpected",
-        "courier.audit.never-came",     "courier.audit.always-fails"};
+        "courier.audit.never-came",    "courier.audit.always-fails"};
     return ids[static_cast<std::size_t>(code)];
 }
 

@@ -163,10 +163,10 @@ TEST_CASE("a draft is prepared in another thread, and overtaken ones are prepare
     h.raised.publish({});
     CHECK(h.said() == "blown");
 
-    courier::wiring_draft slow = h.wires.draft();
-    slow.prepare();
+    courier::wiring_draft late = h.wires.draft();
+    late.prepare();
     REQUIRE(h.load(quick).empty()); // overtakes it
-    CHECK(h.wires.take(slow).added == 1);
+    CHECK(h.wires.take(late).added == 1);
     CHECK(h.wires.wires().size() == 1);
     h.raised.publish({});
     CHECK(h.said() == "blown");

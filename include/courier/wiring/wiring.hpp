@@ -264,7 +264,7 @@ public:
     /// prepared in another thread. What is left for `take()` grows with what has changed
     /// only; if something has been offered or loaded since the draft was begun, it is
     /// prepared anew there. It throws as `load()` does.
-    [[nodiscard]] wiring_draft draft(std::vector<std::filesystem::path> files) const;
+    [[nodiscard]] wiring_draft draft(std::vector<std::filesystem::path> of) const;
     [[nodiscard]] wiring_draft draft() const;
     wiring_change take(wiring_draft& prepared);
 

@@ -48,7 +48,7 @@ bool take_named(const nlohmann::json& from, const value_type& type, std::int64_t
         return take(from, into);
     }
     const auto& name = from.get_ref<const std::string&>();
-    const auto found =
+    const auto* const found =
         std::find_if(type.values.begin(), type.values.end(), [&](const auto& v) { return v.name == name; });
     if (found == type.values.end()) {
         return false;

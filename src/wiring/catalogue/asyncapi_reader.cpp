@@ -194,7 +194,7 @@ private:
             made.kind = value_kind::object;
             if (from.contains("properties")) {
                 for (const auto& [name, field] : from.at("properties").items()) {
-                    made.fields.push_back({name, shape(field, where + "/" + name, depth + 1)});
+                    made.fields.push_back({name, shape(field, std::string(where).append("/").append(name), depth + 1)});
                 }
             }
         } else {

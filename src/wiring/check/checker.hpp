@@ -62,6 +62,7 @@ private:
 template <class Entries>
 [[nodiscard]] std::vector<std::string> names_of(const Entries& entries) {
     std::vector<std::string> all;
+    all.reserve(entries.size());
     for (const auto& one : entries) {
         all.push_back(one.name);
     }

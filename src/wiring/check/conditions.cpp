@@ -61,6 +61,7 @@ private:
         }
         if (shape_.kind == value_kind::enumeration && !shape_.values.empty()) {
             std::vector<std::int64_t> different;
+            different.reserve(made.values.size());
             for (const constant& one : made.values) {
                 different.push_back(one.integer);
             }

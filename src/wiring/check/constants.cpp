@@ -95,7 +95,7 @@ std::optional<double> wire_checker::seconds(const data& from) {
         }
     }
     faults_.add(wiring_code::wrong_type, from.at, "this is no time",
-                "write seconds, or a text with a unit: 2, \"500 ms\", \"2.5 s\", \"3 min\" or \"1 h\"");
+                R"(write seconds, or a text with a unit: 2, "500 ms", "2.5 s", "3 min" or "1 h")");
     return std::nullopt;
 }
 

@@ -145,6 +145,7 @@ private:
         const auto found = patterns_.find(std::string(name->text));
         if (found == patterns_.end()) {
             std::vector<std::string> names;
+            names.reserve(patterns_.size());
             for (const auto& [one, what] : patterns_) {
                 names.push_back(one);
             }

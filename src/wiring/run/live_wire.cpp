@@ -157,7 +157,8 @@ void live_wire::delay(const void* payload) {
         *hours, after,
         [this, filled] {
             const holding<live_wire> until_then(*this);
-            const std::shared_ptr<std::vector<filled_step>> kept = filled; // this function may end with the wire
+            // This function may end with the wire. NOLINTNEXTLINE(performance-unnecessary-copy-initialization)
+            const std::shared_ptr<std::vector<filled_step>> kept = filled;
             --delayed;
             first_failure thrown;
             for (const filled_step& one : *kept) {

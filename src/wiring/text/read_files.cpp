@@ -43,7 +43,7 @@ public:
             include(parsed, path);
             on_the_way_.pop_back();
         }
-        parsed_.push_back({number, std::move(parsed)});
+        parsed_.emplace_back(number, parsed);
     }
 
     /// In the order of the numbers; of what is no TOML an empty table.
@@ -52,9 +52,9 @@ public:
         for (data& one : into_.parsed) {
             one.kind = data_kind::table;
         }
-        for (auto& [number, parsed] : parsed_) {
+        for (const auto& [number, parsed] : parsed_) {
             if (parsed.kind == data_kind::table) {
-                into_.parsed[number] = std::move(parsed);
+                into_.parsed[number] = parsed;
             }
         }
     }
@@ -163,7 +163,7 @@ void read_text(std::string_view name, std::string_view text, wiring_document& in
         }
     }
     parsed.kind = data_kind::table;
-    into.parsed.push_back(std::move(parsed));
+    into.parsed.push_back(parsed);
 }
 
 } // namespace detail

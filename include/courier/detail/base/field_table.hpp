@@ -86,10 +86,9 @@ consteval bool has_fields() {
     if constexpr (names_members<T>) {
         using named = decltype(wired_courier_members(static_cast<const T*>(nullptr)));
         return !std::is_same_v<named, no_members>;
-    } else if constexpr (requires { typename T::courier_errand; }) {
-        return false; // the library's own errands
-    } else if constexpr (like_text<T> || like_duration<T> || like_optional<T> || like_range<T>) {
-        return false;
+    } else if constexpr (requires { typename T::courier_errand; } || like_text<T> || like_duration<T> ||
+                         like_optional<T> || like_range<T>) {
+        return false; // the library's own errands, and values
     } else {
         return has_plain_members<T>();
     }

@@ -79,16 +79,11 @@
 #define WIRED_COURIER_NAMES_30 WIRED_COURIER_NAMES_29, m30
 #define WIRED_COURIER_NAMES_31 WIRED_COURIER_NAMES_30, m31
 #define WIRED_COURIER_NAMES_32 WIRED_COURIER_NAMES_31, m32
-#define WIRED_COURIER_FROM_1_TO_32(X)                                                                                  \
-    X(1)                                                                                                               \
-    X(2)                                                                                                               \
-    X(3)                                                                                                               \
-    X(4)                                                                                                               \
-    X(5)                                                                                                               \
-    X(6)                                                                                                               \
-    X(7)                                                                                                               \
-    X(8) X(9) X(10) X(11) X(12) X(13) X(14) X(15) X(16) X(17) X(18) X(19) X(20) X(21) X(22) X(23) X(24) X(25) X(26)    \
-        X(27) X(28) X(29) X(30) X(31) X(32)
+// clang-format off
+#define WIRED_COURIER_FROM_1_TO_32(X) \
+    X(1) X(2) X(3) X(4) X(5) X(6) X(7) X(8) X(9) X(10) X(11) X(12) X(13) X(14) X(15) X(16) \
+    X(17) X(18) X(19) X(20) X(21) X(22) X(23) X(24) X(25) X(26) X(27) X(28) X(29) X(30) X(31) X(32)
+// clang-format on
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -159,7 +154,7 @@ struct so_many<most_members + 1> {
 /// Members, as far as each of them can be made of nothing.
 template <class T, std::size_t Count = 0>
 consteval std::size_t count_members() {
-    if constexpr (Count > most_members) {
+    if constexpr (Count > most_members) { // NOLINT(bugprone-branch-clone): the second is not looked at then
         return Count;
     } else if constexpr (!so_many<Count + 1>::template braces<T>) {
         return Count;
@@ -190,7 +185,7 @@ using types_of_members = decltype(so_many<count_members<T>()>::with(std::declval
 /// bit-field.
 template <class T>
 consteval bool has_plain_members() {
-    if constexpr (!std::is_class_v<T> || !std::is_aggregate_v<T>) {
+    if constexpr (!std::is_class_v<T> || !std::is_aggregate_v<T>) { // NOLINT(bugprone-branch-clone): the same
         return false;
     } else if constexpr (std::is_empty_v<T> || !so_many<0>::template braces<T>) {
         return false;

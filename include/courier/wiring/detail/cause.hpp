@@ -42,11 +42,15 @@ struct payload_maker {
     void (*destroy)(void* payload);
 };
 
+template <class Payload>
+void* make_payload() {
+    return new Payload();
+}
 /// Null where none can be made of nothing.
 template <class Payload>
 [[nodiscard]] const payload_maker* maker_of() noexcept {
     if constexpr (std::is_default_constructible_v<Payload>) {
-        static constexpr payload_maker made{[]() -> void* { return new Payload(); },
+        static constexpr payload_maker made{&make_payload<Payload>,
                                             [](void* payload) { delete static_cast<Payload*>(payload); }};
         return &made;
     } else {
