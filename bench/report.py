@@ -57,6 +57,10 @@ TARGETS = [
     ("entering a phase/publishing/8", "entering a phase that 8 listen to against publishing to as many", 1.2),
     ("entering a phase/publishing/64", "the same with 64", 1.2),
     ("entering a phase/publishing/1000", "the same with 1000", 1.2),
+    ("wiring/a lambda/1", "a wired reaction (one condition, two parameters) against the same as a lambda", 3),
+    ("wiring/parsing alone/10000", "loading and checking 10 k wires against parsing the same text alone", 1.5),
+    ("wiring/delivering 10000/reload",
+     "a reload of 10 k wires of which ten changed, time in the frame, against delivering 10 k payloads to one handler", 1),
     ("waiting for the next/plain delivery/1",
      "waiting for the next payload and being resumed against a plain delivery", 4),
     ("ledger detached/without ledgers/8",
@@ -114,6 +118,7 @@ def all_ratios(figures):
     yield "| also | ratio |"
     yield "|---|---|"
     for name in ("nested publish, 4 deep/raw arrays",
+                 "wiring/a lambda that publishes/1",
                  "subscribe + unsubscribe/searched std::function/1000",
                  "subscribe + unsubscribe/searched std::function/100000",
                  "subscribe + unsubscribe, growth/itself at 1000/10000",
