@@ -103,3 +103,24 @@ TEST_CASE("an action that is offered again with other parameters is refused") {
     CHECK_THROWS_WITH(wires.action<Ring>(in, "act", [](const Ring&) {}),
                       doctest::Contains("action 'act' is offered with other parameters"));
 }
+
+TEST_CASE("a delayed text with an answer and a field is refused, and each alone is taken") {
+    harbour h;
+    const auto text = [](const std::string& says) {
+        return "[[wire]]\nwhen = 'hoist.raised'\nafter = 1\ndo = { action = 'hoist.judge', with = { shown = '{shown}' "
+               "}, "
+               "success = { action = 'board.write', with = { text = '" +
+               says + "' } } }\n";
+    };
+    CHECK(test::contains(h.load(text("{answer} for {shown}")),
+                         "with 'after', a text is either made of {answer} or of what there is before"));
+    CHECK(test::contains(h.load(text("{answer} at {tide.level}")), "[courier.wiring.wrong-type]"));
+    CHECK(h.load(text("{answer} points")) == "");
+    h.raised.publish({flag::whale});
+    h.pass(std::chrono::seconds(1));
+    CHECK(h.said() == "7 points");
+    CHECK(h.load(text("the {shown}")) == "");
+    h.raised.publish({flag::whale});
+    h.pass(std::chrono::seconds(1));
+    CHECK(h.said() == "the whale");
+}

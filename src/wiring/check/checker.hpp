@@ -45,6 +45,7 @@ private:
     void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
                    place_in& into_at);
     void often(const data& from, wire_plan& made);
+    void delayed(const std::vector<step_plan>& steps);
     void stage(const data& from, wire_plan& made);
     std::vector<step_plan> steps(const data& from, const value_scope& scope, int depth);
     void step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into);

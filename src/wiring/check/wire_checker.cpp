@@ -227,6 +227,27 @@ std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& 
     return all;
 }
 
+/// What a delayed wire says is made up when it is set off, and an answer comes later:
+/// a text cannot have both.
+void wire_checker::delayed(const std::vector<step_plan>& steps) {
+    const auto has = [](const value_plan& text, auto... origins) {
+        return std::any_of(text.pieces.begin(), text.pieces.end(),
+                           [&](const value_plan& piece) { return ((piece.from == origins) || ...); });
+    };
+    for (const step_plan& one : steps) {
+        for (const parameter_plan& parameter : one.parameters) {
+            if (has(parameter.what, value_origin::answer) &&
+                has(parameter.what, value_origin::field, value_origin::state)) {
+                faults_.add(wiring_code::wrong_type, one.at,
+                            "with 'after', a text is either made of {answer} or of what there is before",
+                            "take two actions, or leave 'after' out");
+            }
+        }
+        delayed(one.success);
+        delayed(one.failure);
+    }
+}
+
 std::optional<wire_plan> wire_checker::wire(const data& from) {
     const std::size_t before = faults_.size();
     wire_plan made;
@@ -258,6 +279,9 @@ std::optional<wire_plan> wire_checker::wire(const data& from) {
     stage(from, made);
     if (const data* const what = from.find("do")) {
         made.steps = steps(*what, scope, 0);
+        if (made.after != 0) {
+            delayed(made.steps);
+        }
     } else {
         faults_.add(wiring_code::missing_key, from.at, "this needs 'do', what is to be done");
     }
