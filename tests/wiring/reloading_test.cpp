@@ -6,6 +6,7 @@
 
 #include <filesystem>
 #include <fstream>
+#include <new>
 #include <thread>
 
 #include <unistd.h>
@@ -176,6 +177,41 @@ TEST_CASE("a draft is prepared in another thread, and overtaken ones are prepare
     CHECK_THROWS_AS(h.wires.take(gone), courier::wiring_error);
     CHECK(h.wires.wires().size() == 1);
     std::filesystem::remove(path);
+}
+
+TEST_CASE("without memory a wiring is taken as a whole or not at all") {
+    const std::string before = "[[wire]]\nname = 'old'\nwhen = 'hoist.raised'\ndo = 'horn.sound'\n";
+    const std::string after =
+        "[set.s]\n[[wire]]\nname = 'a'\nset = 's'\nwhen = 'hoist.raised'\ndo = { action = "
+        "'board.write', with = { text = 'the flag {shown}, and the tide {tide.level}' } }\n"
+        "[[wire]]\nname = 'b'\nwhen = 'hoist.raised'\nduring = 'watch.dusk'\nif = { shown = "
+        "['whale', 'gull'] }\ndo = { action = 'bell.ring', at = 'north bell', with = { strokes = 1 } }\n";
+    harbour h;
+    const courier::named_target bell = h.wires.name("north bell", bell::north);
+    long which = 1; // 0: none fails
+    bool is_done = false;
+    for (; !is_done && which < 5000; ++which) {
+        REQUIRE(h.load(before) == "");
+        bool taken = true;
+        {
+            test::memory_full full(which);
+            try {
+                h.wires.load_text("harbour.toml", after);
+            } catch (const std::bad_alloc&) {
+                taken = false;
+            }
+            is_done = !full.happened();
+        }
+        h.raised.publish({flag::gull});
+        const std::string said = h.said();
+        if (said != (taken ? "the flag gull, and the tide 4 | north 1" : "horn") ||
+            h.wires.wires().size() != (taken ? 2 : 1)) {
+            CAPTURE(which);
+            CHECK(said == "something else");
+        }
+    }
+    CHECK(is_done);
+    CHECK(which > 100);
 }
 
 TEST_CASE("parameters called name or note, and what a set says, make wires different") {

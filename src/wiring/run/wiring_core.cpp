@@ -170,6 +170,7 @@ wiring_change wiring_core::take(draft_parts& draft) {
         throw wiring_error(draft.faults);
     }
     wire_table& next = *draft.next;
+    std::vector<std::filesystem::path> named = draft.named;
     for (std::size_t i = 0; i < draft.fresh.size(); ++i) {
         const wire_plan& plan = draft.plan.wires[draft.fresh[i]];
         live_wire& wire = *draft.made[i];
@@ -189,7 +190,7 @@ wiring_change wiring_core::take(draft_parts& draft) {
     change.kept = next.rows.size() - change.added;
     const std::shared_ptr<const wire_table> before = std::exchange(in_force, draft.next);
     is_replaced_ = false;
-    files = draft.named;
+    files.swap(named);
     switch_kept(*before, next);
     for (const std::size_t i : draft.removed) {
         const wire_held gone(before->rows[i].wire);
