@@ -35,7 +35,8 @@ template <class Members, class Each, class Payload>
 receipt publish_to_each(channel_core& core, const Members& members, Each each, const Payload& payload,
                         std::source_location where, const std::string* publisher) {
     work_area parts(core);
-    each([&](const auto& member) { parts.add(find_at(*core.book, member).first); });
+    const auto take = [&](const auto& member) { parts.add(find_at(*core.book, member).first); };
+    each(take);
     const bool noted = ledger_built_in && (core.work & work_noted) != 0;
     const publish_note note{publisher, noted ? label_of_group(members) : address_label{}};
     return deliver_to_many(core, parts.list, &payload, where, note);
@@ -119,6 +120,7 @@ public:
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
+    // clang-format off
     template <auto Method, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
     subscription subscribe(Object& object, delivery_options<Payload> options = {},
@@ -126,6 +128,8 @@ public:
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
+    // clang-format on
+    // clang-format off
     template <auto Function>
         requires std::is_pointer_v<decltype(Function)>
     subscription subscribe(delivery_options<Payload> options = {},
@@ -133,6 +137,7 @@ public:
         detail::function_call<Function> handler;
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
+    // clang-format on
 
     /// Serves those who are subscribed at `address` and those who listen to
     /// all. When nobody is subscribed at the address, the receipt says
@@ -168,11 +173,13 @@ public:
     /// is newer; one who listens to all, the latest of each address and of
     /// everyone, in the order in which they were sent. An address takes room
     /// from the first payload that is sent to it on.
+    // clang-format off
     void retain_latest()
         requires std::copy_constructible<Payload>
     {
         detail::keep_in(*this->core_, new detail::kept_by_address<Payload, Address>());
     }
+    // clang-format on
 
     /// How many addresses somebody is subscribed at. In the middle of a publish
     /// on this channel, those that were left during it still count.
@@ -229,6 +236,7 @@ public:
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
+    // clang-format off
     template <auto Method, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
     subscription subscribe(Object& object, delivery_options<Payload> options = {},
@@ -236,6 +244,7 @@ public:
         detail::member_call<Method, Object> handler{&object};
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
+    // clang-format on
 
 private:
     friend class addressed_channel<Payload, Address>;

@@ -45,6 +45,7 @@ struct target_place;
 
 /// An object of a level has a name in data while this lives. Movable; the wiring may
 /// end first.
+// clang-format off
 class [[nodiscard("the name ends with it")]] named_target {
 public:
     named_target() noexcept = default;
@@ -63,6 +64,7 @@ private:
     explicit named_target(std::shared_ptr<detail::target_place> place) noexcept : place_(std::move(place)) {}
     std::shared_ptr<detail::target_place> place_;
 };
+// clang-format on
 
 /// One wire that is in force, for people and reports.
 struct wire_report {

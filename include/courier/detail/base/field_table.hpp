@@ -42,10 +42,12 @@ struct named_values {
 template <std::size_t Count>
 named_values(std::array<enum_value, Count>) -> named_values<Count>;
 
+// clang-format off
 template <class T>
 concept names_members = requires { wired_courier_members(static_cast<const T*>(nullptr)); };
 template <class T>
 concept names_values = requires { wired_courier_values(static_cast<const T*>(nullptr)); };
+// clang-format on
 template <class T>
 concept like_text = std::is_convertible_v<const T&, std::string_view>;
 template <class T>
@@ -68,8 +70,10 @@ concept like_range = requires(const T& value) {
     ++std::declval<decltype(value.begin())&>();
     *value.begin();
 };
+// clang-format off
 template <class T>
 concept like_list = std::is_array_v<T> || (like_range<T> && !like_text<T>);
+// clang-format on
 
 template <class T>
 struct item_of {
@@ -144,11 +148,13 @@ struct change_fields {
 
 template <class T>
 struct fields_maker {
+    // clang-format off
     static consteval auto of_named() {
         return []<auto... Members>(const named_members<Members...>&) {
             return chosen_fields<T, Members...>();
         }(wired_courier_members(static_cast<const T*>(nullptr)));
     }
+    // clang-format on
     static consteval auto make_entries() {
         if constexpr (names_members<T>) {
             return decltype(of_named())::entries(wired_courier_members(static_cast<const T*>(nullptr)));
@@ -253,10 +259,12 @@ struct optional_ops {
 template <class T>
 struct list_ops {
     using item = typename item_of<T>::type;
+    // clang-format off
     static constexpr bool can_add = requires(T& list) {
         list.clear();
         list.push_back(item());
     };
+    // clang-format on
     WIRED_COURIER_HIDDEN static std::size_t count(const void* list) {
         std::size_t all = 0;
         for ([[maybe_unused]] const auto& one : *static_cast<const T*>(list)) {
@@ -345,7 +353,7 @@ consteval value_type make_type() {
         made.inner = &known<std::remove_cv_t<typename T::value_type>>::type;
         made.held = &optional_ops<T>::held;
         made.drop = &optional_ops<T>::drop;
-        if constexpr (requires(T& value) { value.emplace(); }) {
+        if constexpr (requires { std::declval<T&>().emplace(); }) {
             made.hold = &optional_ops<T>::hold;
             made.can_write = true;
         }
@@ -379,11 +387,13 @@ template <class T>
 inline constexpr bool is_change_of_known = false;
 template <class T>
 inline constexpr bool is_change_of_known<change<T>> = make_type<T>().kind != value_kind::other;
+// clang-format off
 template <class T>
     requires(is_change_of_known<T>)
 constexpr const field_table* fields_of() {
     return &known<T>::table;
 }
+// clang-format on
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

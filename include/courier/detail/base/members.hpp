@@ -104,15 +104,19 @@ struct any_union {
     any_union() = default;
     any_union(const any_union&) = delete; // or what holds anything would hold this
     any_union& operator=(const any_union&) = delete;
+    // clang-format off
     template <class U>
         requires(std::is_union_v<U>)
     operator U() const; // NOLINT(google-explicit-constructor)
+    // clang-format on
 };
 template <class T>
 struct any_base_of {
+    // clang-format off
     template <class U>
         requires(std::is_base_of_v<U, T> && !std::is_same_v<U, T>)
     operator U() const; // NOLINT(google-explicit-constructor)
+    // clang-format on
 };
 
 /// What can be asked of a struct, for each number of members by itself: whether so
@@ -121,6 +125,7 @@ struct any_base_of {
 /// gives nothing if one of them is a bit-field.
 template <std::size_t Count>
 struct so_many;
+// clang-format off
 template <>
 struct so_many<0> {
     template <class T>
@@ -150,6 +155,7 @@ struct so_many<most_members + 1> {
     template <class T>
     static constexpr bool braces = requires { T{WIRED_COURIER_BRACES_33}; };
 };
+// clang-format on
 
 /// Members, as far as each of them can be made of nothing.
 template <class T, std::size_t Count = 0>
