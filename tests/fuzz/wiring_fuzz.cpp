@@ -61,9 +61,10 @@ void change(const std::string& text) {
                 file.set(i, key, key == std::string("enabled") ? "false" : "'changed'");
             }
         }
-        for (const courier::edited_wire& one : file.wires()) {
-            if (one.line <= 8 && one.enabled) {
-                break; // of those beyond the first eight some are
+        const std::vector<courier::edited_wire> changed = file.wires();
+        for (std::size_t i = 0; i < changed.size() && i < 8; ++i) {
+            if (changed[i].enabled || changed[i].note != "changed") {
+                std::abort();
             }
         }
         file.erase(added, "note");

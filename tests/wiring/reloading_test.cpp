@@ -204,11 +204,9 @@ TEST_CASE("without memory a wiring is taken as a whole or not at all") {
         }
         h.raised.publish({flag::gull});
         const std::string said = h.said();
-        if (said != (taken ? "the flag gull, and the tide 4 | north 1" : "horn") ||
-            h.wires.wires().size() != (taken ? 2 : 1)) {
-            CAPTURE(which);
-            CHECK(said == "something else");
-        }
+        CAPTURE(which);
+        REQUIRE(said == (taken ? "the flag gull, and the tide 4 | north 1" : "horn"));
+        REQUIRE(h.wires.wires().size() == (taken ? 2 : 1));
     }
     CHECK(is_done);
     CHECK(which > 100);

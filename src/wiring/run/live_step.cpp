@@ -50,12 +50,6 @@ void live_step::add_copy(field_copy made) {
     copies_.push_back(made);
 }
 
-void live_step::copy_fields(const void* payload, void* object) const noexcept {
-    for (const field_copy& one : copies_) {
-        copy(one, payload, object);
-    }
-}
-
 void live_step::write_constants(void* object) const {
     std::string why;
     for (const parameter& one : parameters_) {
@@ -158,11 +152,6 @@ void live_step::run(const value_sources& sources, failure_log& log, const bool& 
     std::string why;
     if (!is_busy_) [[likely]] {
         const while_true now(is_busy_);
-        if (!varies_) [[likely]] {
-            copy_fields(sources.payload, own_.object());
-            call(own_.object(), log, is_over, follow);
-            return;
-        }
         if (write(sources, own_.object(), true, why)) [[likely]] {
             call(own_.object(), log, is_over, follow);
             return;

@@ -17,9 +17,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// An object of a level, by its name; it may not be there.
 class live_wire;
 
+/// An object of a level, by its name; it may not be there.
 struct target_place {
     std::string name;
     std::string kind;
@@ -108,9 +108,7 @@ public:
         }
         const while_true now(is_busy_);
         void* const object = own_.object();
-        for (const field_copy& one : copies_) {
-            copy(one, payload, object);
-        }
+        copy_fields(payload, object);
         std::string why;
         if (!action_->call_only(object, where_, why)) [[unlikely]] {
             log.note(action_->name, why);
@@ -128,7 +126,6 @@ public:
             }
         }
     }
-    [[nodiscard]] const value_type* answer() const noexcept { return action_->answer; }
 
 private:
     struct parameter {
@@ -137,7 +134,11 @@ private:
     };
     void write_constants(void* object) const;
     bool write(const value_sources& sources, void* object, bool answers, std::string& why) const;
-    void copy_fields(const void* payload, void* object) const noexcept;
+    void copy_fields(const void* payload, void* object) const noexcept {
+        for (const field_copy& one : copies_) {
+            copy(one, payload, object);
+        }
+    }
     template <class Then>
     void call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const;
 

@@ -84,20 +84,16 @@ bool live_wire::holds(const void* payload) const noexcept {
             return false;
         }
     }
-    return is_plain || !last_ || hours->now() - *last_ >= every;
+    return true;
 }
 
 void live_wire::fire(const void* payload) {
-    if (!holds(payload)) {
+    if (!holds(payload) || (last_ && hours->now() - *last_ < every)) {
         miss(turn::condition);
         return;
     }
     ++caused;
     const holding<live_wire> until_then(*this); // an action may end it
-    if (is_plain) [[likely]] {
-        run({payload, nullptr});
-        return;
-    }
     if (every != game_time{}) {
         last_ = hours->now();
     }
@@ -112,10 +108,8 @@ void live_wire::fire(const void* payload) {
 }
 
 bool live_wire::try_with(const void* payload) {
-    for (const live_test& one : tests) {
-        if (!one.holds(payload)) {
-            return false;
-        }
+    if (!holds(payload)) {
+        return false;
     }
     const holding<live_wire> until_then(*this);
     run({payload, nullptr});
@@ -123,11 +117,9 @@ bool live_wire::try_with(const void* payload) {
 }
 
 void live_wire::fire_quickly(const void* payload) {
-    for (const live_test& one : tests) {
-        if (!one.holds(payload)) {
-            miss(turn::condition);
-            return;
-        }
+    if (!holds(payload)) {
+        miss(turn::condition);
+        return;
     }
     ++caused;
     const holding<live_wire> until_then(*this);
@@ -135,10 +127,6 @@ void live_wire::fire_quickly(const void* payload) {
 }
 
 void live_wire::run(const value_sources& sources) {
-    if (steps.size() == 1) [[likely]] {
-        steps.front().run(sources, log, is_over_);
-        return;
-    }
     first_failure thrown;
     for (const live_step& one : steps) {
         if (!is_over_) {
