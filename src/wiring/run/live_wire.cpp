@@ -79,12 +79,7 @@ std::size_t live_wire::end() noexcept {
 }
 
 bool live_wire::holds(const void* payload) const noexcept {
-    for (const live_test& one : tests) {
-        if (!one.holds(payload)) {
-            return false;
-        }
-    }
-    return true;
+    return std::all_of(tests.begin(), tests.end(), [payload](const live_test& one) { return one.holds(payload); });
 }
 
 void live_wire::fire(const void* payload) {
