@@ -80,12 +80,13 @@ function(wired_courier_add_core name)
 endfunction()
 
 set(WIRED_COURIER_RECORDING_SOURCES
+    write/chunk_queue.cpp
     write/event_packer.cpp
     write/json_text.cpp
     write/line_writer.cpp
-    write/line_writer_values.cpp
     write/pack_value.cpp
     write/recorder.cpp
+    write/value_writer.cpp
     read/event_taker.cpp
     read/line_taker.cpp
     read/payload_reader.cpp
@@ -166,6 +167,48 @@ function(wired_courier_add_wiring name core)
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
   target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_in_bulk(${name} 6)
+  set_target_properties(${name} PROPERTIES
+    VERSION ${PROJECT_VERSION}
+    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
+    POSITION_INDEPENDENT_CODE ON)
+endfunction()
+
+set(WIRED_COURIER_GATEWAY_SOURCES
+    ask/game_calls.cpp
+    ask/json_fill.cpp
+    ask/offers.cpp
+    ask/reply.cpp
+    ask/wiring_desk.cpp
+    ask/wiring_json.cpp
+    gateway.cpp
+    gateway_core.cpp
+    http/connection_pool.cpp
+    http/doorkeeper.cpp
+    http/guarded_stream.cpp
+    http/http_server.cpp
+    serve/answers.cpp
+    serve/files.cpp
+    serve/metrics.cpp
+    serve/page.cpp
+    serve/router.cpp
+    serve/stream_reader.cpp
+    stream/run_stream.cpp
+    stream/stream_memory.cpp
+    stream/value_stream.cpp)
+
+# wired_courier_add_gateway(NAME RECORDING WIRING [STATIC|SHARED]): an HTTP server for pages and other programs.
+function(wired_courier_add_gateway name recording wiring)
+  find_package(fmt REQUIRED)
+  find_package(nlohmann_json REQUIRED)
+  find_package(PkgConfig REQUIRED)
+  pkg_check_modules(httplib REQUIRED IMPORTED_TARGET cpp-httplib)
+  set(sources ${WIRED_COURIER_GATEWAY_SOURCES})
+  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/gateway/)
+  add_library(${name} ${ARGN} ${sources})
+  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::httplib fmt::fmt nlohmann_json::nlohmann_json)
+  wired_courier_add_page(${name})
+  wired_courier_in_bulk(${name} 4)
   set_target_properties(${name} PROPERTIES
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}

@@ -33,6 +33,16 @@ if(TARGET wired_courier_recording)
   wired_courier_warnings(recording_component_test)
   courier_test(recording COMMAND recording_component_test)
 endif()
+
+# The gateway through HTTP.
+if(TARGET wired_courier_gateway)
+  add_executable(gateway_component_test gateway/hostile_test.cpp gateway/requests_test.cpp gateway/run_test.cpp
+    gateway/values_test.cpp gateway/wiring_desk_test.cpp)
+  target_link_libraries(gateway_component_test PRIVATE WiredCourier::gateway doctest_main nlohmann_json::nlohmann_json PkgConfig::httplib
+    Threads::Threads)
+  wired_courier_warnings(gateway_component_test)
+  courier_test(gateway COMMAND gateway_component_test)
+endif()
 if(WIRED_COURIER_TEST_THREADS_ONLY)
   return()
 endif()

@@ -40,6 +40,12 @@ struct recorded_miss {
     turn why;
 };
 
+/// What a handler took, in one event.
+struct recorded_time {
+    std::uint32_t subscription;
+    std::uint32_t ns;
+};
+
 /// An event, or a post. Numbers of text are those of `run::texts`.
 struct recorded_event {
     std::uint64_t id = 0;
@@ -56,6 +62,8 @@ struct recorded_event {
     std::uint32_t heard = 0;
     std::uint32_t first_missed = 0; ///< of `run::missed`
     std::uint32_t missed = 0;
+    std::uint32_t first_took = 0;   ///< of `run::took`
+    std::uint32_t timed = 0;        ///< handlers that were measured
     std::size_t payload = 0;        ///< where it begins in `run::payloads`
     std::uint32_t payload_size = 0; ///< 0: not known
     bool is_post = false;
@@ -123,6 +131,7 @@ struct run {
     std::vector<recorded_event> events; ///< by id
     std::vector<std::uint32_t> heard;
     std::vector<recorded_miss> missed;
+    std::vector<recorded_time> took;
     std::string payloads; ///< JSON, one after the other
     text_table texts;
     std::map<std::uint32_t, recorded_subscription> subscriptions; ///< by number
@@ -156,7 +165,8 @@ struct run {
 };
 
 struct read_options {
-    bool payloads = true; ///< keep them; else they are looked at and left
+    bool payloads = true;     ///< keep them; else they are looked at and left
+    bool joined_late = false; ///< lines are from a live run; frames count from the first one on
     std::function<void(std::uint64_t bytes, std::uint64_t of)> progress = {}; ///< every few megabytes
 };
 

@@ -303,6 +303,7 @@ public:
 
 private:
     friend audit_report audit(const wiring& of);
+    friend struct detail::access;
     void add(std::unique_ptr<detail::cause_base> cause);
     void add_query(query_entry asked);
     void add_phases(std::string_view name, detail::phases_core& core);

@@ -88,6 +88,9 @@ public:
     /// Takes a wire out, with the comments right above it.
     void remove(std::size_t wire);
 
+    /// All of it anew, as somebody has typed it.
+    void replace(std::string text);
+
     /// With the files that it includes, as they are.
     [[nodiscard]] wiring_check check() const;
 

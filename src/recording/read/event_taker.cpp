@@ -18,7 +18,7 @@ std::uint64_t line_taker::number_in(std::string_view text) const {
 }
 
 void line_taker::begin_event(const parsed_line& line) {
-    if (line.frame != run_.frames()) {
+    if (line.frame != run_.frames() && !joined_late_) {
         fail(recording_fault::bad_line, "the line says frame " + std::to_string(line.frame) + ", and " +
                                             std::to_string(run_.frames()) +
                                             " frames are over; lines are missing, so the file was changed or damaged");
@@ -26,6 +26,7 @@ void line_taker::begin_event(const parsed_line& line) {
     begun_ = {};
     begun_.first_heard = static_cast<std::uint32_t>(run_.heard.size());
     begun_.first_missed = static_cast<std::uint32_t>(run_.missed.size());
+    begun_.first_took = static_cast<std::uint32_t>(run_.took.size());
 }
 
 recorded_event line_taker::made_by(const made_record& line) {
@@ -129,6 +130,8 @@ void line_taker::take_took(const value& from) {
         if (recorded_subscription* const s = subscription(pair[0]); s != nullptr) {
             s->took.push_back(pair[1]);
         }
+        run_.took.push_back({pair[0], pair[1]});
+        ++begun_.timed;
     }
 }
 

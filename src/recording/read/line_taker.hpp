@@ -16,7 +16,8 @@ namespace detail {
 
 class line_taker {
 public:
-    line_taker(run& into, bool keep_payloads) : run_(into), keep_payloads_(keep_payloads) {}
+    line_taker(run& into, const read_options& options)
+        : run_(into), keep_payloads_(options.payloads), joined_late_(options.joined_late) {}
 
     /// Throws `recording_error`, or `simdjson_error` where something is of another type.
     void take(const parsed_line& line);
@@ -70,6 +71,7 @@ private:
 
     run& run_;
     bool keep_payloads_;
+    bool joined_late_;
     recorded_event begun_;                                      ///< the event whose line is being read
     std::unordered_map<std::uint32_t, std::uint32_t> channels_; ///< by the number of their name
     std::vector<std::uint64_t> published_;                      ///< by channel

@@ -23,8 +23,7 @@ constexpr std::string_view type_prefix = "wired-courier.";
 
 class run_builder::implementation {
 public:
-    implementation(run& into, std::string file, const read_options& options)
-        : run_(into), taker_(into, options.payloads) {
+    implementation(run& into, std::string file, const read_options& options) : run_(into), taker_(into, options) {
         run_.file = std::move(file);
     }
 

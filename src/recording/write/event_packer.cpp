@@ -2,6 +2,7 @@
 
 #include "recording/write/pack_record.hpp"
 #include "recording/write/pack_value.hpp"
+#include "recording/write/value_writer.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/waiting_places.hpp>
@@ -18,25 +19,6 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 namespace {
-
-/// Of a struct, of what may be there, or of a list's items.
-const field_table* fields_inside(const value_type& type) {
-    return type.kind == value_kind::optional || type.kind == value_kind::list ? fields_inside(*type.inner)
-                                                                              : type.fields;
-}
-
-std::vector<schema_field> schema_of_table(const field_table& table, int depth = 0) {
-    std::vector<schema_field> all(table.entries.size());
-    for (std::size_t i = 0; i < all.size(); ++i) {
-        const field_entry& entry = table.entries[i];
-        const field_table* const inside = fields_inside(*entry.type);
-        all[i].name = entry.name;
-        if (inside != nullptr && depth < 16) { // a struct may hold a list of its own kind
-            all[i].inside = schema_of_table(*inside, depth + 1);
-        }
-    }
-    return all;
-}
 
 std::string text_of(std::source_location where) {
     return code_line{where.file_name(), where.line()}.text();
@@ -184,7 +166,7 @@ void event_packer::party_ended(std::uint32_t number) {
 }
 
 void event_packer::know_site(std::uint32_t site) {
-    while (known_sites_ <= site) [[unlikely]] {
+    while (known_sites_ <= site) {
         const code_site& next = of_->publish_sites[known_sites_];
         const std::string at = next.where.text();
         pack_record(now_, site_record{known_sites_, at, next.who});

@@ -34,22 +34,7 @@ T& at_number(std::vector<T>& all, std::uint32_t number) {
 } // namespace
 
 void line_writer::write_name(std::string_view plain) {
-    write_text(cut(plain));
-}
-
-void line_writer::write_text(std::string_view plain) {
-    if (is_plain(plain)) {
-        to_->push_back('"');
-        put(plain);
-        to_->push_back('"');
-    } else {
-        put(quoted_json(plain));
-    }
-}
-
-void line_writer::write_number(std::uint64_t plain) {
-    const fmt::format_int digits(plain);
-    to_->append(digits.data(), digits.data() + digits.size());
+    write_text(*to_, cut(plain));
 }
 
 // Without memory, what it is called may not have been told.
@@ -156,7 +141,7 @@ public:
         if (schema != no_schema) {
             static const std::vector<schema_node> nothing;
             key(packed_payload::payload);
-            to_.write_fields(in, schema != empty_schema ? to_.schemas_[schema] : nothing);
+            write_fields(*to_.to_, in, schema != empty_schema ? to_.schemas_[schema] : nothing);
         }
     }
     void operator()(const bytes_left_out&) {
@@ -290,6 +275,10 @@ void line_writer::take(const Record& what) {
 
 void line_writer::take(const site_record& what) {
     at_number(sites_, what.number) = {quoted_json(cut(what.at)), what.by.empty() ? "" : quoted_json(cut(what.by))};
+}
+
+void line_writer::take(const schema_record& what) {
+    at_number(schemas_, what.number) = nodes_of(what.fields);
 }
 
 void line_writer::write(packed_reader from, fmt::memory_buffer& to) {

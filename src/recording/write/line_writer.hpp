@@ -4,6 +4,7 @@
 #include "recording/records.hpp"
 
 #include "recording/write/packed.hpp"
+#include "recording/write/value_writer.hpp"
 
 #include <fmt/format.h>
 
@@ -15,12 +16,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-/// A copy, since the module that it is from may go.
-struct schema_node {
-    std::string name; ///< as a key: quoted and escaped, with a colon
-    std::vector<schema_node> inside;
-};
 
 class line_writer {
 public:
@@ -40,12 +35,9 @@ private:
     template <class Record>
     void write_line(const Record& what);
 
-    void write_value(packed_reader& in, const schema_node* known);
-    void write_fields(packed_reader& in, const std::vector<schema_node>& known);
-    void write_text(std::string_view plain);
-    void write_name(std::string_view plain); ///< the same for what is short, cut where it is not
-    void write_number(std::uint64_t plain);
-    void put(std::string_view raw) { to_->append(raw.data(), raw.data() + raw.size()); }
+    void write_name(std::string_view plain); ///< what is short, cut where it is not
+    void write_number(std::uint64_t plain) { detail::write_number(*to_, plain); }
+    void put(std::string_view raw) { write_raw(*to_, raw); }
     [[nodiscard]] std::string_view channel_named(std::uint32_t number) const noexcept;
 
     fmt::memory_buffer* to_ = nullptr;

@@ -1,5 +1,6 @@
 #include <courier/recording/recorder.hpp>
 
+#include "recording/write/chunk_queue.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 
@@ -11,14 +12,12 @@
 #include <fmt/format.h>
 
 #include <cerrno>
-#include <condition_variable>
 #include <cstdio>
 #include <cstring>
-#include <deque>
 #include <mutex>
 #include <new>
+#include <string_view>
 #include <thread>
-#include <unordered_map>
 #include <utility>
 #include <vector>
 
@@ -28,59 +27,22 @@ namespace detail {
 
 namespace {
 
-constexpr std::size_t piece = std::size_t{64} << 10;
-
-using chunk = std::vector<std::byte>;
-
 /// The thread that writes, and the queue before it.
 class writing_thread {
 public:
-    writing_thread(std::FILE* file, std::size_t most) : file_(file), most_(most), thread_([this] { run(); }) {}
+    writing_thread(std::FILE* file, std::size_t most) : file_(file), queue_(most), thread_([this] { run(); }) {}
     writing_thread(const writing_thread&) = delete;
     writing_thread& operator=(const writing_thread&) = delete;
     ~writing_thread() {
-        {
-            const std::lock_guard lock(guard_);
-            ending_ = true;
-        }
-        something_.notify_one();
+        queue_.end();
         thread_.join();
-        if (std::fclose(file_) != 0 && failure_.empty()) {
-            failure_ = std::strerror(errno);
+        if (std::fclose(file_) != 0) {
+            fail(std::strerror(errno));
         }
     }
 
-    /// Gives a chunk and gets an empty one; false, and nothing is taken, when
-    /// there is no room and `wait` is false.
-    bool give(chunk& full, bool wait) {
-        std::unique_lock lock(guard_);
-        if (waiting_ + full.size() > most_ && waiting_ != 0) {
-            if (!wait) {
-                return false;
-            }
-            room_.wait(lock, [&] { return waiting_ == 0 || waiting_ + full.size() <= most_; });
-        }
-        const std::size_t size = full.size();
-        queue_.push_back(std::move(full)); // or nothing has changed
-        waiting_ += size;
-        if (!spare_.empty()) {
-            full = std::move(spare_.back());
-            spare_.pop_back();
-        } else {
-            full = {};
-        }
-        full.clear();
-        if_memory_allows([&] { full.reserve(piece + piece / 4); });
-        lock.unlock();
-        something_.notify_one();
-        return true;
-    }
-
-    void wait_until_written() {
-        std::unique_lock lock(guard_);
-        room_.wait(lock, [&] { return waiting_ == 0; });
-    }
-
+    bool give(chunk& full, bool wait) { return queue_.give(full, wait); }
+    void wait_until_written() { queue_.wait_until_done(); }
     [[nodiscard]] std::string failure() const {
         const std::lock_guard lock(guard_);
         return failure_;
@@ -88,59 +50,40 @@ public:
 
 private:
     void run() {
-        std::unique_lock lock(guard_);
-        for (;;) {
-            something_.wait(lock, [&] { return !queue_.empty() || ending_; });
-            if (queue_.empty()) {
-                return;
-            }
-            chunk next = std::move(queue_.front());
-            queue_.pop_front();
-            lock.unlock();
-            std::string wrong;
+        for (chunk next; queue_.take(next);) {
             try {
-                wrong = write(next);
+                write(next);
             } catch (const std::bad_alloc&) {
-                wrong = "no memory";
-                failed_ = true;
+                fail("no memory");
             }
-            lock.lock();
-            if (failure_.empty()) {
-                failure_ = wrong;
-            }
-            waiting_ -= next.size();
-            if (spare_.size() < 4) {
-                if_memory_allows([&] { spare_.push_back(std::move(next)); });
-            }
-            room_.notify_all();
+            queue_.done(std::move(next));
         }
     }
 
-    // Outside the lock; `failed_` is this thread's own.
-    std::string write(const chunk& next) {
+    void write(const chunk& next) {
         lines_.clear();
         writer_.write(packed_reader(next.data(), next.data() + next.size()), lines_);
-        if (failed_ ||
-            (std::fwrite(lines_.data(), 1, lines_.size(), file_) == lines_.size() && std::fflush(file_) == 0)) {
-            return {};
+        if (!failed_ &&
+            (std::fwrite(lines_.data(), 1, lines_.size(), file_) != lines_.size() || std::fflush(file_) != 0)) {
+            fail(std::strerror(errno));
         }
-        failed_ = true;
-        return std::strerror(errno);
+    }
+
+    // The first failure counts.
+    void fail(std::string_view why) {
+        if (!std::exchange(failed_, true)) {
+            const std::lock_guard lock(guard_);
+            if_memory_allows([&] { failure_ = why; });
+        }
     }
 
     std::FILE* file_;
-    std::size_t most_;
-    mutable std::mutex guard_;
-    std::condition_variable something_;
-    std::condition_variable room_;
-    std::deque<chunk> queue_;
-    std::vector<chunk> spare_;
-    std::size_t waiting_ = 0; ///< bytes that are not in the file yet
-    bool ending_ = false;
-    bool failed_ = false;
+    mutable std::mutex guard_; ///< of `failure_`
     std::string failure_;
+    bool failed_ = false; ///< the thread's own
     line_writer writer_;
     fmt::memory_buffer lines_;
+    chunk_queue queue_;
     std::thread thread_;
 };
 
@@ -198,7 +141,7 @@ private:
         return behind_;
     }
     void event_is_packed() override {
-        if (now_.size() >= detail::piece) [[unlikely]] {
+        if (now_.size() >= detail::usual_chunk) [[unlikely]] {
             hand_over();
         }
     }

@@ -149,6 +149,10 @@ void wiring_edit::remove(std::size_t wire) {
     take(std::move(made));
 }
 
+void wiring_edit::replace(std::string text) {
+    take(std::move(text));
+}
+
 wiring_check wiring_edit::check() const {
     return check_wiring_edited(file_, text_, has_);
 }

@@ -61,6 +61,12 @@ struct access {
         return of.core();
     }
 
+    /// What a wiring stands for, which may go first.
+    template <class Wiring>
+    static const auto& wiring_of(const Wiring& of) noexcept {
+        return of.core_;
+    }
+
     template <class Systems>
     static auto& systems_of(Systems& of) noexcept {
         return *of.core_;

@@ -1,0 +1,21 @@
+# The page that a gateway shows and a report contains: made by page/build, and embedded. Without npm, or where npm cannot get
+# its packages, the library has no page, and everything else.
+
+# wired_courier_add_page(TARGET)
+function(wired_courier_add_page target)
+  set(document ${CMAKE_CURRENT_BINARY_DIR}/page_document.cpp)
+  find_program(WIRED_COURIER_NPM npm)
+  if(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
+    file(GLOB_RECURSE page_sources CONFIGURE_DEPENDS ${WIRED_COURIER_ROOT}/page/src/* ${WIRED_COURIER_ROOT}/page/package*.json)
+    add_custom_command(OUTPUT ${document}
+      COMMAND ${WIRED_COURIER_ROOT}/page/build ${document}
+      DEPENDS ${page_sources} ${WIRED_COURIER_ROOT}/page/build ${WIRED_COURIER_ROOT}/page/bundle.mjs
+      COMMENT "Building the page" VERBATIM)
+  else()
+    if(WIRED_COURIER_BUILD_PAGE)
+      message(STATUS "Wired Courier: npm was not found, so the gateway is built without its page")
+    endif()
+    configure_file(${WIRED_COURIER_ROOT}/page/no_page.cpp ${document} COPYONLY)
+  endif()
+  target_sources(${target} PRIVATE ${document})
+endfunction()

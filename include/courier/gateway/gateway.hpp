@@ -1,0 +1,174 @@
+// A way out of the program, and back in: for pages, panels and other programs.
+#pragma once
+
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/delivery_options.hpp>
+#include <courier/gateway/detail/gateway_doors.hpp>
+#include <courier/gateway/gateway_options.hpp>
+#include <courier/gateway/refusal.hpp>
+#include <courier/ledger.hpp>
+#include <courier/publisher.hpp>
+#include <courier/subscription.hpp>
+#include <courier/wiring/wiring.hpp>
+
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <source_location>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+class gateway_core;
+}
+
+/// A gateway cannot listen: the port is taken, or is none of this machine's. The text
+/// ends with "[courier.gateway.cannot-listen]".
+class gateway_error : public std::runtime_error {
+public:
+    using std::runtime_error::runtime_error;
+};
+
+/// What a gateway has done so far.
+struct gateway_report {
+    std::uint64_t requests = 0; ///< that were answered, refused ones not counted
+    std::uint64_t calls = 0;    ///< actions and payloads that came to the game
+    std::uint64_t events = 0;   ///< sent to the stream of values
+    std::uint64_t left_out = 0; ///< for which there was no room on the way there
+    std::size_t connections = 0;
+    std::size_t readers = 0;
+    std::array<std::uint64_t, refusal_kinds> refused{}; ///< by `refusal`
+
+    [[nodiscard]] std::uint64_t of(refusal why) const noexcept { return refused[static_cast<std::size_t>(why)]; }
+};
+
+/// An HTTP server beside the game, on threads of its own: what is shown goes out as
+/// server-sent events, what is accepted comes in by POST, and nothing else does.
+///
+///     courier::gateway out{{.port = 8080, .folder = "hud"}};
+///     out.show(health);                              // a state: its value, and each new one
+///     out.show(boats.moored());                      // a channel
+///     out.accept(wires, "bell.ring");                // an action
+///     out.show(night);                               // a ledger: all of it, for the page at /page
+///     ...
+///     out.take_in();                                 // once a frame
+///
+/// docs/interfaces.md says what is where. The game's thread never waits for a reader
+/// or a request: what is published is packed once, however many read, and handed over
+/// by `take_in()`; what comes in is delivered there, at most
+/// `gateway_options::calls_a_frame` each time, as coming from outside. Sources may end
+/// first, and so may this, at any moment: it takes no longer than a few milliseconds.
+///
+/// Belongs to one thread, that of what it shows and accepts; `report()`, `address()`
+/// and `token()` may be called from any. Throws `gateway_error` when it cannot listen.
+/// Can be neither copied nor moved.
+class gateway {
+public:
+    explicit gateway(gateway_options options = {}, std::string_view name = "game");
+    gateway(const gateway&) = delete;
+    gateway& operator=(const gateway&) = delete;
+    /// Readers are told that it is over.
+    ~gateway();
+
+    /// From now on everybody may read it: a channel, a state or a formula whose payload's
+    /// fields are known (courier/fields.hpp). What is retained is shown at once.
+    // clang-format off
+    template <class Source>
+        requires(!std::is_base_of_v<ledger, Source>)
+    void show(const Source& source, std::source_location where = std::source_location::current()) {
+        keep(subscription_to(source, add_source(described(source)), where));
+    }
+    // clang-format on
+    /// The same for all that a recording would have: events, subscriptions, frames; for
+    /// the page. One ledger, which may end first.
+    void show(ledger& all);
+
+    /// Payloads for this channel may come in.
+    template <class Payload>
+    void accept(channel<Payload>& to) {
+        add_door(std::make_unique<detail::typed_payload_door<Payload>>(to));
+    }
+    /// This action may be called. Throws `std::invalid_argument` when the wiring has none
+    /// of that name.
+    void accept(wiring& of, std::string_view action);
+    /// All actions that it has, now and later.
+    void accept_actions(wiring& of);
+    /// Its wires may be looked at, tried, and written anew into the files in force.
+    void accept_edits(wiring& of);
+
+    /// Takes in what has come, and hands over what was published; once a frame.
+    void take_in();
+
+    /// Refusals, once a frame for each kind.
+    [[nodiscard]] const channel<request_refused>& refused() const noexcept;
+
+    /// "http://127.0.0.1:8080/".
+    [[nodiscard]] const std::string& address() const noexcept;
+    [[nodiscard]] const std::string& token() const noexcept;
+    /// The page, with the token behind a '#', which browsers keep to themselves.
+    [[nodiscard]] std::string page_address() const;
+    [[nodiscard]] gateway_report report() const;
+
+private:
+    template <class Source>
+    static detail::shown_source described(const Source& source) {
+        detail::shown_source what;
+        what.name = source.name();
+        if constexpr (detail::has_value<Source>) {
+            using value = typename Source::value_type;
+            what.type = detail::type_name<value>();
+            what.state = &detail::known<value>::type;
+            what.keeps_latest = true;
+            static_assert(detail::make_type<value>().kind != value_kind::other,
+                          "courier: nothing is known of values of this type; see courier/fields.hpp");
+        } else {
+            using payload = typename Source::payload_type;
+            what.type = detail::type_name<payload>();
+            what.fields = detail::fields_of<payload>();
+            what.keeps_latest = detail::access::core(source)->kept != nullptr;
+            static_assert(std::is_empty_v<payload> || detail::fields_of<payload>() != nullptr,
+                          "courier: the fields of this payload are not known; see courier/fields.hpp");
+            if constexpr (detail::has_addresses<Source>) {
+                what.address_type = detail::type_name<typename Source::address_type>();
+                what.keeps_latest = false;
+            }
+        }
+        return what;
+    }
+
+    template <class Source>
+    static subscription subscription_to(const Source& source, detail::shown_place* to, std::source_location where) {
+        if constexpr (detail::has_value<Source>) {
+            using changed = change<typename Source::value_type>;
+            return source.subscribe([to](const changed& c) { detail::show_value(*to, &c.after(), {}); },
+                                    {.retained = true}, where);
+        } else if constexpr (detail::has_addresses<Source>) {
+            using payload = typename Source::payload_type;
+            using address = typename Source::address_type;
+            return source.subscribe(
+                [to](const address* whom, const payload& p) {
+                    detail::show_value(*to, &p, whom != nullptr ? detail::label_of(*whom) : detail::address_label{});
+                },
+                {}, where);
+        } else {
+            using payload = typename Source::payload_type;
+            return source.subscribe([to](const payload& p) { detail::show_value(*to, &p, {}); }, {.retained = true},
+                                    where);
+        }
+    }
+
+    detail::shown_place* add_source(const detail::shown_source& what);
+    void add_door(std::unique_ptr<detail::payload_door> door);
+    void keep(subscription one);
+
+    std::shared_ptr<detail::gateway_core> core_;
+    std::vector<subscription> shown_; ///< end first
+};
+
+WIRED_COURIER_NAMESPACE_END

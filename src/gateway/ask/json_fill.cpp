@@ -1,0 +1,191 @@
+#include "gateway/ask/json_fill.hpp"
+
+#include <courier/detail/base/nearest.hpp>
+#include <courier/detail/base/type_name.hpp>
+#include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/detail/shape.hpp>
+
+#include <algorithm>
+#include <limits>
+#include <string_view>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+constexpr int deepest = 16; ///< structs and lists inside of one another
+
+std::string told(const nlohmann::json& value) {
+    return value.is_string()    ? "a text"
+           : value.is_boolean() ? "a truth value"
+           : value.is_number()  ? "the number " + value.dump()
+           : value.is_array()   ? "a list"
+           : value.is_object()  ? "an object"
+                                : "null";
+}
+
+std::string escaped(std::string_view name) {
+    std::string made;
+    for (const char c : name) {
+        made += c == '~' ? std::string("~0") : c == '/' ? std::string("~1") : std::string(1, c);
+    }
+    return made;
+}
+
+class filler {
+public:
+    explicit filler(std::vector<misfit>& wrong) : wrong_(wrong) {}
+
+    void fields(const nlohmann::json& from, const field_table& table, void* object, const std::string& at, int depth) {
+        if (!from.is_object()) {
+            wrong_.push_back({at, "is " + told(from) + ", where an object with fields belongs", {}});
+            return;
+        }
+        std::vector<const void*> places(table.entries.size());
+        table.locate(object, places.data());
+        for (const auto& [key, value] : from.items()) {
+            const field_entry* const found = std::find_if(table.entries.begin(), table.entries.end(),
+                                                          [&, name = &key](const auto& e) { return e.name == *name; });
+            const std::string here = at + "/" + escaped(key);
+            if (found == table.entries.end()) {
+                unknown(here, key, table);
+            } else {
+                fill(value, *found->type,
+                     const_cast<void*>(places[static_cast<std::size_t>(found - table.entries.begin())]), here, depth);
+            }
+        }
+        for (const field_entry& one : table.entries) { // as the catalogue says
+            if (one.type->kind != value_kind::optional && !from.contains(one.name)) {
+                wrong_.push_back(
+                    {at + "/" + escaped(one.name), "is missing; it is " + in_words(shape_of(*one.type)), {}});
+            }
+        }
+    }
+
+private:
+    void unknown(const std::string& at, const std::string& key, const field_table& table) {
+        std::vector<std::string> names;
+        for (const field_entry& one : table.entries) {
+            names.emplace_back(one.name);
+        }
+        const std::string nearest = nearest_of(key, names);
+        wrong_.push_back({at, "is no field of " + plain_type_name(table.type),
+                          nearest.empty() ? std::string() : "did you mean '" + nearest + "'?"});
+    }
+
+    void fill(const nlohmann::json& from, const value_type& type, void* into, const std::string& at, int depth) {
+        if (type.kind == value_kind::object && type.can_write && depth < deepest) {
+            fields(from, *type.fields, into, at, depth + 1);
+        } else if (type.kind == value_kind::list && type.can_write && from.is_array() && depth < deepest) {
+            list(from, type, into, at, depth + 1);
+        } else if (type.kind == value_kind::optional && type.can_write && depth < deepest) {
+            from.is_null() ? type.drop(into) : fill(from, *type.inner, type.hold(into), at, depth + 1);
+        } else if (!simple(from, type, into)) {
+            does_not_fit(from, type, at);
+        }
+    }
+
+    void list(const nlohmann::json& from, const value_type& type, void* into, const std::string& at, int depth) {
+        struct next_item {
+            filler& by;
+            const value_type& type;
+            const nlohmann::json* from;
+            std::string at;
+            int depth;
+        } next{*this, *type.inner, nullptr, {}, depth};
+        type.clear(into);
+        for (std::size_t i = 0; i < from.size(); ++i) {
+            next.from = &from[i];
+            next.at = at + "/" + std::to_string(i);
+            type.add(into, &next, [](void* context, void* item) {
+                const auto& known = *static_cast<const next_item*>(context);
+                known.by.fill(*known.from, known.type, item, known.at, known.depth);
+                return true;
+            });
+        }
+    }
+
+    // False when it does not fit.
+    static bool simple(const nlohmann::json& from, const value_type& type, void* into) {
+        plain_value read;
+        if (!type.can_write || type.borrows) {
+            return false;
+        }
+        switch (type.kind) {
+        case value_kind::truth:
+            read.truth = from.is_boolean() && from.get<bool>();
+            return from.is_boolean() && write_plain(type, into, read);
+        case value_kind::natural:
+            read.natural = from.is_number_unsigned() ? from.get<std::uint64_t>() : 0;
+            return from.is_number_unsigned() && write_plain(type, into, read);
+        case value_kind::integer:
+            return is_whole(from, read.integer) && write_plain(type, into, read);
+        case value_kind::enumeration:
+            return is_named(from, type, read.integer) && write_plain(type, into, read);
+        case value_kind::real:
+        case value_kind::duration:
+            read.real = from.is_number() ? from.get<double>() : 0;
+            return from.is_number() && write_plain(type, into, read);
+        case value_kind::text:
+            return from.is_string() && type.assign(into, from.get_ref<const std::string&>());
+        default:
+            return false;
+        }
+    }
+
+    static bool is_whole(const nlohmann::json& from, std::int64_t& into) {
+        if (!from.is_number_integer() ||
+            (from.is_number_unsigned() &&
+             from.get<std::uint64_t>() > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max()))) {
+            return false;
+        }
+        into = from.get<std::int64_t>();
+        return true;
+    }
+
+    static bool is_named(const nlohmann::json& from, const value_type& type, std::int64_t& into) {
+        if (!from.is_string()) {
+            return type.values.empty() && is_whole(from, into);
+        }
+        const auto& name = from.get_ref<const std::string&>();
+        const auto* const found =
+            std::find_if(type.values.begin(), type.values.end(), [&](const auto& v) { return v.name == name; });
+        if (found == type.values.end()) {
+            return false;
+        }
+        into = found->value;
+        return true;
+    }
+
+    void does_not_fit(const nlohmann::json& from, const value_type& type, const std::string& at) {
+        const value_shape shape = shape_of(type);
+        misfit one{at, "is " + told(from) + ", where " + in_words(shape) + " belongs", {}};
+        if (!type.can_write || type.borrows) {
+            one.what = "cannot be given from outside: it refers to what somebody else keeps";
+        } else if (type.kind == value_kind::enumeration && from.is_string()) {
+            const std::string name = from.get<std::string>();
+            one.what = "is '" + name + "', where " + in_words(shape) + " belongs";
+            const std::string nearest = nearest_of(name, shape.values);
+            one.advice = nearest.empty() ? std::string() : "did you mean '" + nearest + "'?";
+        }
+        wrong_.push_back(std::move(one));
+    }
+
+    std::vector<misfit>& wrong_;
+};
+
+} // namespace
+
+std::vector<misfit> fill_fields(const nlohmann::json& from, const field_table* table, void* object) {
+    std::vector<misfit> wrong;
+    if (table != nullptr) {
+        filler(wrong).fields(from, *table, object, "", 0);
+    } else if (!from.is_object() || !from.empty()) {
+        wrong.push_back({"", "has fields, where an empty object belongs", {}});
+    }
+    return wrong;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,203 @@
+#include "gateway/ask/offers.hpp"
+
+#include "recording/write/pack_value.hpp"
+#include "recording/write/value_writer.hpp"
+#include "wiring/run/wire_place.hpp"
+
+#include <courier/detail/base/nearest.hpp>
+#include <courier/wiring/detail/shape.hpp>
+
+#include <algorithm>
+#include <exception>
+#include <optional>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+/// A payload, or parameters, until they have been used.
+template <class Maker>
+class made_object {
+public:
+    explicit made_object(const Maker& by) : by_(by), object_(by.make()) {}
+    made_object(const made_object&) = delete;
+    made_object& operator=(const made_object&) = delete;
+    ~made_object() { by_.destroy(object_); }
+    [[nodiscard]] void* get() const noexcept { return object_; }
+
+private:
+    const Maker& by_;
+    void* object_;
+};
+
+std::string did_you_mean(const std::string& name, const std::vector<std::string>& names) {
+    const std::string nearest = nearest_of(name, names);
+    return nearest.empty() ? "; GET /catalogue has all" : "; did you mean '" + nearest + "'?";
+}
+
+/// Whatever handlers throw is told to whoever asked.
+template <class Step>
+reply unless_it_throws(Step step) {
+    try {
+        return step();
+    } catch (const std::exception& error) {
+        return failed_in_game(error.what());
+    }
+}
+
+nlohmann::json value_of(const value_type& type, const void* value) {
+    packed_bytes packed;
+    pack_value(type, value, packed);
+    const field_entry entry{"", &type};
+    const field_table table{{}, {&entry, 1}, nullptr, false, 0};
+    const schema_node schema = nodes_of(schema_of_table(table)).front();
+    fmt::memory_buffer text;
+    packed_reader in(packed.bytes().data(), packed.bytes().data() + packed.size());
+    write_value(text, in, &schema);
+    return nlohmann::json::parse(text.data(), text.data() + text.size(), nullptr, false);
+}
+
+reply as_reply(const action_base& action, const call_frame& frame) {
+    if (frame.has_failed) {
+        return failed_in_game(frame.why);
+    }
+    nlohmann::json body{{"done", true}};
+    if (action.answer != nullptr && frame.answer != nullptr) {
+        body["answer"] = value_of(*action.answer, frame.answer);
+    }
+    return detail::as_reply(body);
+}
+
+} // namespace
+
+void offers::add(std::shared_ptr<payload_door> door) {
+    std::erase_if(doors_, [&](const auto& one) { return one->name == door->name; });
+    doors_.push_back(std::move(door));
+}
+
+void offers::add(const std::shared_ptr<wiring_core>& of, std::string_view action) {
+    actions_.push_back({of, std::string(action)});
+}
+
+reply offers::publish(const std::string& channel, const nlohmann::json& body) const {
+    const auto found =
+        std::find_if(doors_.begin(), doors_.end(), [&](const auto& one) { return one->name == channel; });
+    if (found == doors_.end()) {
+        std::vector<std::string> names;
+        for (const auto& one : doors_) {
+            names.push_back(one->name);
+        }
+        return refuse(refusal::unknown_path,
+                      "no payloads are accepted for '" + channel + "'" + did_you_mean(channel, names));
+    }
+    const std::shared_ptr<payload_door> door = *found; // its handlers may be the end of all this
+    const made_object payload(*door);
+    if (const std::vector<misfit> wrong = fill_fields(body, door->fields, payload.get()); !wrong.empty()) {
+        return refuse(refusal::does_not_fit, "the payload does not fit '" + channel + "'; nothing was published",
+                      wrong);
+    }
+    return unless_it_throws([&] {
+        const receipt got = door->publish(payload.get(), wire_place("POST /channels/" + channel, 0));
+        return detail::as_reply({{"served", got.served()}, {"stopped", got.stopped()}, {"closed", got.closed()}});
+    });
+}
+
+offers::found_action offers::find(std::string_view name) const {
+    found_action made;
+    for (const some_actions& one : actions_) {
+        if (const std::shared_ptr<wiring_core> core = one.of.lock()) {
+            for (const std::shared_ptr<action_base>& action : core->actions) {
+                if (one.only.empty() || one.only == action->name) {
+                    if (action->name == name) {
+                        return {action, core, {}};
+                    }
+                    made.names.push_back(action->name);
+                }
+            }
+        }
+    }
+    return made;
+}
+
+reply offers::call(const std::string& name, const nlohmann::json& body) const {
+    const found_action found = find(name);
+    if (found.action == nullptr) {
+        return refuse(refusal::unknown_path, "there is no action '" + name + "'" + did_you_mean(name, found.names));
+    }
+    action_base& action = *found.action;
+    std::vector<misfit> wrong;
+    if (!body.is_object()) {
+        wrong.push_back({"", "is no object with \"parameters\" in it", {}});
+    }
+    for (const auto& [key, value] : body.items()) {
+        if (body.is_object() && key != "parameters" && (key != "at" || !value.is_string())) {
+            wrong.push_back({"/" + key, "means nothing here", "there are \"parameters\", and \"at\", a text"});
+        }
+    }
+    std::shared_ptr<const void> address;
+    const std::string at = body.is_object() && wrong.empty() ? body.value("at", std::string()) : std::string();
+    if (action.address_type.empty() != at.empty() && wrong.empty()) {
+        wrong.push_back({"/at",
+                         at.empty() ? "is missing: the action is for one object among many"
+                                    : "names an object, and the action is for none in particular",
+                         {}});
+    } else if (!at.empty()) {
+        const auto place = found.of->targets.find(at);
+        if (place == found.of->targets.end() || place->second->address == nullptr ||
+            place->second->key != action.address_key) {
+            return failed_in_game("there is no '" + at + "' of the kind that '" + name + "' is for, or not now");
+        }
+        address = place->second->address;
+    }
+    const made_object parameters(action);
+    if (wrong.empty()) {
+        wrong = fill_fields(body.contains("parameters") ? body["parameters"] : nlohmann::json::object(), action.fields,
+                            parameters.get());
+        for (misfit& one : wrong) {
+            one.pointer.insert(0, "/parameters");
+        }
+    }
+    if (!wrong.empty()) {
+        return refuse(refusal::does_not_fit, "the call does not fit '" + name + "'; nothing was done", wrong);
+    }
+    return unless_it_throws([&] {
+        struct called {
+            const action_base& action;
+            std::optional<reply> made;
+        } result{action, {}};
+        action.call(address.get(), parameters.get(), wire_place("POST /actions/" + name, 0), &result,
+                    [](void* context, const call_frame& frame) {
+                        auto& to = *static_cast<called*>(context);
+                        to.made = as_reply(to.action, frame);
+                    });
+        return result.made ? std::move(*result.made) : failed_in_game("nothing came of it");
+    });
+}
+
+void offers::list(catalogue& all) const {
+    for (const some_actions& one : actions_) {
+        if (const std::shared_ptr<wiring_core> core = one.of.lock()) {
+            const std::shared_ptr<const offer_list> has = core->list();
+            for (const action_entry& action : has->all.actions) {
+                if ((one.only.empty() || one.only == action.name) && all.action(action.name) == nullptr) {
+                    all.actions.push_back(action);
+                }
+            }
+            for (const target_entry& target : has->all.targets) {
+                if (std::find(all.targets.begin(), all.targets.end(), target) == all.targets.end()) {
+                    all.targets.push_back(target);
+                }
+            }
+        }
+    }
+    for (const auto& door : doors_) {
+        if (all.action(door->name) == nullptr) {
+            all.actions.push_back({door->name, shape_of(door->fields, door->type, true), {}, {}, {door->name}});
+        }
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

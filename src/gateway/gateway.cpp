@@ -1,0 +1,74 @@
+#include <courier/gateway/gateway.hpp>
+
+#include "gateway/gateway_core.hpp"
+
+#include <stdexcept>
+#include <string>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+gateway::gateway(gateway_options options, std::string_view name)
+    : core_(std::make_shared<detail::gateway_core>(std::move(options), name)) {}
+
+gateway::~gateway() = default;
+
+detail::shown_place* gateway::add_source(const detail::shown_source& what) {
+    return core_->add_source(what);
+}
+
+void gateway::keep(subscription one) {
+    std::erase_if(shown_, [](const subscription& s) { return !s.live(); });
+    shown_.push_back(std::move(one));
+}
+
+void gateway::add_door(std::unique_ptr<detail::payload_door> door) {
+    core_->accepted.add(std::move(door));
+}
+
+void gateway::show(ledger& all) {
+    core_->show(all);
+}
+
+void gateway::accept(wiring& of, std::string_view action) {
+    if (of.list().action(action) == nullptr) {
+        throw std::invalid_argument("courier: wiring '" + of.name() + "' has no action '" + std::string(action) +
+                                    "'; offer it first");
+    }
+    core_->accepted.add(detail::access::wiring_of(of), action);
+}
+
+void gateway::accept_actions(wiring& of) {
+    core_->accepted.add(detail::access::wiring_of(of), {});
+}
+
+void gateway::accept_edits(wiring& of) {
+    core_->wires.open(of);
+}
+
+void gateway::take_in() {
+    const std::weak_ptr<detail::gateway_core> own = core_;
+    core_->take_in(own);
+}
+
+const channel<request_refused>& gateway::refused() const noexcept {
+    return core_->refused;
+}
+
+const std::string& gateway::address() const noexcept {
+    return core_->address;
+}
+
+const std::string& gateway::token() const noexcept {
+    return core_->door.token();
+}
+
+std::string gateway::page_address() const {
+    return address() + "page#token=" + token();
+}
+
+gateway_report gateway::report() const {
+    return core_->report();
+}
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,135 @@
+#include "gateway/gateway_core.hpp"
+
+#include "gateway/serve/router.hpp"
+
+#include <courier/wiring/detail/shape.hpp>
+
+#include <fmt/format.h>
+
+#include <chrono>
+#include <thread>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+std::string last_part(std::string_view type) {
+    const std::string plain = plain_type_name(type);
+    const std::size_t colon = plain.rfind("::");
+    return colon == std::string::npos ? plain : plain.substr(colon + 2);
+}
+
+channel_entry entry_of(const shown_source& what) {
+    channel_entry made{std::string(what.name), {}, last_part(what.address_type), what.state != nullptr};
+    if (what.state != nullptr) {
+        made.payload.kind = value_kind::object;
+        made.payload.fields.push_back({"value", shape_of(*what.state)});
+    } else {
+        made.payload = shape_of(what.fields, what.type);
+    }
+    return made;
+}
+
+} // namespace
+
+shown_ledger::shown_ledger(ledger& of, const gateway_options& options)
+    : stream(access::ledger_of(of), options), of_(of) {}
+
+books shown_ledger::read() const {
+    return stream.is_over() ? books{} : of_.read();
+}
+
+gateway_core::gateway_core(gateway_options its_options, std::string_view its_name)
+    : options(std::move(its_options)), name(its_name),
+      door(options, options.token.empty() ? make_token() : options.token), values(its_name, options), calls(options),
+      latest_catalogue(calls, std::chrono::milliseconds(250), [this] { return list(); }),
+      latest_books(calls, std::chrono::seconds(1), [this] { return run != nullptr ? run->read() : books{}; }),
+      wires(calls), server_(std::make_unique<http_server>(options, [this](refusal why) { counts.refuse(why); })) {
+    set_routes(*server_, *this);
+    const int port = server_->start();
+    door.listens_at(port);
+    address = fmt::format("http://{}:{}/",
+                          options.host.find(':') != std::string::npos ? "[" + options.host + "]" : options.host, port);
+}
+
+// Readers get what is left, and are told; then whoever is still there is cut off.
+gateway_core::~gateway_core() {
+    calls.close();
+    values.hand_over();
+    values.close();
+    if (run != nullptr) {
+        run->stream.hand_over();
+        run->stream.close();
+    }
+    constexpr auto at_most = std::chrono::milliseconds(50);
+    const auto begun = std::chrono::steady_clock::now();
+    while (counts.readers.load(std::memory_order_acquire) != 0 && std::chrono::steady_clock::now() - begun < at_most) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    server_->end();
+}
+
+shown_place* gateway_core::add_source(const shown_source& what) {
+    std::erase_if(shown, [&](const channel_entry& one) { return one.name == what.name; });
+    shown.push_back(entry_of(what));
+    return values.add(what);
+}
+
+void gateway_core::show(ledger& all) {
+    if (run == nullptr) {
+        run = std::make_unique<shown_ledger>(all, options);
+        has_run.store(true, std::memory_order_release);
+    }
+}
+
+// A call may be the end of all this; a handler of refusals, too.
+void gateway_core::take_in(const std::weak_ptr<gateway_core>& own) {
+    calls.take_in();
+    if (own.expired()) {
+        return;
+    }
+    tell_refusals();
+    if (own.expired()) {
+        return;
+    }
+    values.hand_over();
+    if (run != nullptr) {
+        run->stream.hand_over();
+    }
+}
+
+void gateway_core::tell_refusals() {
+    for (std::size_t i = 0; i < refusal_kinds; ++i) {
+        const std::uint64_t all = counts.refused[i].load(std::memory_order_relaxed);
+        if (const std::uint64_t before = std::exchange(told_[i], all); all != before) {
+            refused.publish({static_cast<refusal>(i), all - before});
+        }
+    }
+}
+
+catalogue gateway_core::list() const {
+    catalogue all;
+    all.program = name;
+    all.channels = shown;
+    accepted.list(all);
+    return all;
+}
+
+gateway_report gateway_core::report() const {
+    gateway_report made;
+    made.requests = counts.requests.load(std::memory_order_relaxed);
+    made.calls = calls.carried_out();
+    made.events = values.memory().next() - 1 - values.left_out();
+    made.left_out = values.left_out();
+    made.connections = server_->connections();
+    made.readers = counts.readers.load(std::memory_order_relaxed);
+    for (std::size_t i = 0; i < refusal_kinds; ++i) {
+        made.refused[i] = counts.refused[i].load(std::memory_order_relaxed);
+    }
+    return made;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

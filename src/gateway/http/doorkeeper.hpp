@@ -1,0 +1,52 @@
+// Who may ask what of a gateway.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/gateway/gateway_options.hpp>
+#include <courier/gateway/refusal.hpp>
+
+#include <httplib.h>
+
+#include <chrono>
+#include <mutex>
+#include <optional>
+#include <set>
+#include <string>
+#include <string_view>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+class doorkeeper {
+public:
+    doorkeeper(const gateway_options& options, std::string token);
+
+    /// The names that it may be called by, once the port is known.
+    void listens_at(int port);
+
+    /// Why a request is not let in; it is no longer looked at then, nor is its body.
+    [[nodiscard]] std::optional<refusal> objection(const httplib::Request& request);
+    /// An origin other than its own that may read the answer; else empty.
+    [[nodiscard]] std::string allowed_origin(const httplib::Request& request) const;
+
+    [[nodiscard]] const std::string& token() const noexcept { return token_; }
+
+private:
+    [[nodiscard]] bool is_too_much();
+    [[nodiscard]] bool is_foreign(const httplib::Request& request) const;
+    [[nodiscard]] bool has_token(const httplib::Request& request) const;
+
+    const gateway_options& options_;
+    const std::string token_;
+    std::set<std::string> hosts_;   ///< in small letters, with the port
+    std::set<std::string> origins_; ///< besides those of the hosts
+    std::mutex guard_;              ///< of the next
+    double allowance_;              ///< requests
+    std::chrono::steady_clock::time_point since_;
+};
+
+/// A token that nobody guesses: 128 bits in hexadecimal.
+[[nodiscard]] std::string make_token();
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,68 @@
+#include "gateway/serve/answers.hpp"
+
+#include <courier/audit.hpp>
+#include <courier/wiring/catalogue_file.hpp>
+#include <courier/wiring/wiring_audit.hpp>
+
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+reply not_answered() {
+    return refuse(refusal::not_answered, "the game did not come round to it in time; try again");
+}
+
+} // namespace
+
+void send(gateway_core& core, httplib::Response& response, reply&& what) {
+    if (what.refused) {
+        core.counts.refuse(*what.refused);
+    } else {
+        core.counts.requests.fetch_add(1, std::memory_order_relaxed);
+    }
+    response.status = what.status;
+    response.set_header("Cache-Control", "no-store");
+    if (what.status == 401) {
+        response.set_header("WWW-Authenticate", "Bearer");
+    }
+    if (what.status == 429 || what.status == 503) {
+        response.set_header("Retry-After", "1");
+    }
+    response.set_content(std::move(what.body), what.type);
+}
+
+reply findings_of(gateway_core& core) {
+    const std::shared_ptr<const books> now = core.latest_books.get();
+    if (now == nullptr) {
+        return not_answered();
+    }
+    nlohmann::json all = nlohmann::json::array();
+    for (const finding& one : audit(*now).findings) {
+        all.push_back({{"code", id_of(one.code)},
+                       {"what", one.what},
+                       {"where", one.where},
+                       {"what_to_do", one.what_to_do},
+                       {"channel", one.channel},
+                       {"party", one.party},
+                       {"since_frame", one.since_frame}});
+    }
+    return as_reply(all);
+}
+
+reply about(gateway_core& core) {
+    return as_reply({{"name", core.name},
+                     {"live", true},
+                     {"run", core.has_run.load(std::memory_order_acquire)},
+                     {"wiring", core.wires.is_open()}});
+}
+
+reply catalogue_of(gateway_core& core) {
+    const std::shared_ptr<const catalogue> now = core.latest_catalogue.get();
+    return now != nullptr ? reply{200, "application/json", to_asyncapi(*now), {}} : not_answered();
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

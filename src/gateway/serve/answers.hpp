@@ -1,0 +1,29 @@
+// Whole answers, as the HTTP library takes them.
+#pragma once
+
+#include "gateway/ask/reply.hpp"
+#include "gateway/gateway_core.hpp"
+
+#include <courier/config.hpp>
+
+#include <httplib.h>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// A refusal is counted.
+void send(gateway_core& core, httplib::Response& response, reply&& what);
+
+/// What the counters say, as OpenMetrics text.
+[[nodiscard]] reply metrics_of(gateway_core& core);
+/// What the audit says of the run so far.
+[[nodiscard]] reply findings_of(gateway_core& core);
+/// What there is on this gateway, for the page.
+[[nodiscard]] reply about(gateway_core& core);
+[[nodiscard]] reply catalogue_of(gateway_core& core);
+
+/// A file of the user's, or a refusal: nothing outside of the folder is there.
+[[nodiscard]] reply file_of(const gateway_core& core, const std::string& path);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

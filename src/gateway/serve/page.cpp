@@ -1,0 +1,20 @@
+#include "gateway/serve/page.hpp"
+
+#include <string>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+std::string_view page_policy() noexcept {
+    return "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; connect-src 'self' data:; "
+           "img-src data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'";
+}
+
+reply page_reply() {
+    const std::string_view page = page_document();
+    return page.empty() ? refuse(refusal::unknown_path, "this build has no page: npm was missing when it was made")
+                        : reply{200, "text/html; charset=utf-8", std::string(page), {}};
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,153 @@
+#include "gateway/serve/router.hpp"
+
+#include "gateway/serve/answers.hpp"
+#include "gateway/serve/page.hpp"
+#include "gateway/serve/stream_reader.hpp"
+
+#include <nlohmann/json.hpp>
+
+#include <exception>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+using httplib::Request;
+using httplib::Response;
+using nlohmann::json;
+
+/// What all answers say to browsers.
+void set_headers(gateway_core& core, const Request& request, Response& response) {
+    response.set_header("X-Content-Type-Options", "nosniff");
+    response.set_header("Referrer-Policy", "no-referrer");
+    response.set_header("X-Frame-Options", "SAMEORIGIN");
+    const std::string origin = core.door.allowed_origin(request);
+    if (origin.empty()) {
+        response.set_header("Cross-Origin-Resource-Policy", "same-origin");
+    } else {
+        response.set_header("Access-Control-Allow-Origin", origin);
+        response.set_header("Vary", "Origin");
+    }
+}
+
+// What a browser asks before a page from elsewhere may send something.
+void answer_beforehand(gateway_core& core, const Request& request, Response& response) {
+    if (!core.door.allowed_origin(request).empty()) {
+        response.set_header("Access-Control-Allow-Methods", "GET, POST");
+        response.set_header("Access-Control-Allow-Headers", "Authorization, Content-Type, Last-Event-ID");
+        response.set_header("Access-Control-Max-Age", "600");
+    }
+    response.status = 204;
+}
+
+std::string why_not(refusal why) {
+    switch (why) {
+    case refusal::wrong_token:
+        return "what changes something needs 'Authorization: Bearer TOKEN', with the token that the game has told";
+    case refusal::wrong_host:
+        return "the gateway is not called that; name it in gateway_options::hosts";
+    case refusal::foreign_origin:
+        return "a page from elsewhere may not ask; name its origin in gateway_options::origins";
+    case refusal::wrong_type:
+        return "the body has to be JSON, and to say so: 'Content-Type: application/json'";
+    case refusal::too_many_requests:
+        return "there are more requests than gateway_options::requests_a_second allows; wait a second";
+    case refusal::wrong_method:
+        return "there are GET and POST";
+    default:
+        return "it is too large; see gateway_options::largest_body";
+    }
+}
+
+void answer_get(gateway_core& core, const Request& request, Response& response) {
+    const std::string& path = request.path;
+    if (path == "/events") {
+        answer_with_values(core, request, response);
+    } else if (path == "/run") {
+        answer_with_run(core, request, response);
+    } else if (path == "/catalogue") {
+        send(core, response, catalogue_of(core));
+    } else if (path == "/metrics") {
+        send(core, response, metrics_of(core));
+    } else if (path == "/findings") {
+        send(core, response, findings_of(core));
+    } else if (path == "/about") {
+        send(core, response, about(core));
+    } else if (path == "/wiring" && core.wires.is_open()) {
+        send(core, response, core.wires.look());
+    } else if (path == "/page") {
+        response.set_header("Content-Security-Policy", std::string(page_policy()));
+        send(core, response, page_reply());
+    } else if (path == "/" && core.options.folder.empty()) {
+        response.set_redirect("/page");
+    } else {
+        send(core, response, file_of(core, path));
+    }
+}
+
+reply in_game(gateway_core& core, const std::string& what, json body,
+              reply (offers::*how)(const std::string&, const json&) const) {
+    std::optional<reply> made =
+        core.calls.ask([&core, how, what, own = std::move(body)] { return (core.accepted.*how)(what, own); });
+    return made ? std::move(*made)
+                : refuse(refusal::not_answered, "the game did not come round to it in time; it may not have been done");
+}
+
+reply answer_post(gateway_core& core, const Request& request) {
+    json body = json::parse(request.body, nullptr, false);
+    if (body.is_discarded()) {
+        return refuse(refusal::malformed, "the body is no JSON");
+    }
+    const std::string& path = request.path;
+    constexpr std::string_view actions = "/actions/";
+    constexpr std::string_view channels = "/channels/";
+    constexpr std::string_view wiring = "/wiring/";
+    if (path.starts_with(actions)) {
+        return in_game(core, path.substr(actions.size()), std::move(body), &offers::call);
+    }
+    if (path.starts_with(channels)) {
+        return in_game(core, path.substr(channels.size()), std::move(body), &offers::publish);
+    }
+    if (path.starts_with(wiring) && core.wires.is_open()) {
+        return core.wires.ask(std::string_view(path).substr(wiring.size()), body);
+    }
+    return refuse(refusal::unknown_path, "there are /actions/NAME and /channels/NAME to post to");
+}
+
+} // namespace
+
+void set_routes(http_server& server, gateway_core& core) {
+    using handled = httplib::Server::HandlerResponse;
+    server.set_pre_routing_handler([&core](const Request& request, Response& response) {
+        set_headers(core, request, response);
+        std::optional<refusal> why = core.door.objection(request);
+        const std::string length = request.get_header_value("Content-Length");
+        if (!why && !length.empty() && (length.size() > 12 || std::stoull(length) > core.options.largest_body)) {
+            why = refusal::too_large;
+        }
+        if (why) {
+            send(core, response, refuse(*why, why_not(*why)));
+        } else if (request.method == "OPTIONS") {
+            answer_beforehand(core, request, response);
+        } else if (request.method == "POST") {
+            return handled::Unhandled; // until its body is there
+        } else {
+            answer_get(core, request, response);
+        }
+        return handled::Handled;
+    });
+    server.Post(".*", [&core](const Request& request, Response& response) {
+        send(core, response, answer_post(core, request));
+    });
+    server.set_exception_handler([&core](const Request&, Response& response, const std::exception_ptr&) {
+        send(core, response, refuse(refusal::malformed, "the request could not be carried out"));
+    });
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

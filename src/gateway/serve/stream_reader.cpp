@@ -1,0 +1,195 @@
+#include "gateway/serve/stream_reader.hpp"
+
+#include "gateway/serve/answers.hpp"
+
+#include "recording/write/json_text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+using wanted_source = std::function<bool(std::uint32_t)>;
+
+class stream_reader {
+public:
+    stream_reader(gateway_core& core, const stream_memory& from, std::string last, bool with_latest,
+                  wanted_source wanted)
+        : core_(core), from_(from), source_(as_source(core.name)), last_(std::move(last)), with_latest_(with_latest),
+          wanted_(std::move(wanted)) {
+        core_.counts.readers.fetch_add(1, std::memory_order_relaxed);
+    }
+    stream_reader(const stream_reader&) = delete;
+    stream_reader& operator=(const stream_reader&) = delete;
+    ~stream_reader() { core_.counts.readers.fetch_sub(1, std::memory_order_release); }
+
+    /// Writes what there is; false when the reader is gone.
+    bool go_on(httplib::DataSink& to) {
+        if (!has_begun_) {
+            http_server::connection().is_reader();
+            has_begun_ = true;
+            return begin(to);
+        }
+        const stream_memory::taken news = from_.take(next_, std::chrono::milliseconds(500));
+        if (news.lost != 0) { // it was too slow
+            core_.counts.refuse(refusal::reader_dropped);
+            say(to, "dropped", news.lost);
+            to.done();
+            return true;
+        }
+        if (news.left_out != 0 && !say(to, "missed", news.left_out)) {
+            return false;
+        }
+        std::uint64_t from = news.from;
+        for (const shared_batch& one : news.batches) {
+            if (!write(to, *one, std::exchange(from, one->past()))) {
+                return false;
+            }
+        }
+        if (news.batches.empty() && news.is_over) {
+            say(to, "over", 0);
+            to.done();
+            return true;
+        }
+        return !news.batches.empty() || is_still_there(to);
+    }
+
+    void ended(bool well) {
+        if (!well && http_server::connection().has_stalled()) {
+            core_.counts.refuse(refusal::reader_dropped);
+        }
+    }
+
+private:
+    bool begin(httplib::DataSink& to) {
+        const stream_memory::beginning all = from_.begin(last_, with_latest_, wanted_);
+        next_ = all.next;
+        std::string text = "retry: 500\n\n";
+        if (all.is_other_run || all.lost != 0) {
+            text += note("missed", all.lost);
+        }
+        if (with_latest_) { // what is kept says what the messages are about
+            append_kept(all, text);
+        }
+        bool is_fine = to.write(text.data(), text.size());
+        for (const shared_batch& one : all.batches) {
+            is_fine = is_fine && write(to, *one, one->first);
+        }
+        text.clear();
+        if (!with_latest_) { // states are as of now, after all that led to it
+            append_kept(all, text);
+        }
+        text += fmt::format("id: {}-{}\n\n", from_.run(), next_ - 1);
+        return is_fine && to.write(text.data(), text.size());
+    }
+
+    static void append_kept(const stream_memory::beginning& all, std::string& text) {
+        for (const std::string& one : all.kept) {
+            text += one;
+        }
+    }
+
+    bool write(httplib::DataSink& to, const message_batch& batch, std::uint64_t from) {
+        last_write_ = std::chrono::steady_clock::now();
+        if (!wanted_) {
+            const std::string_view all = batch.from(from);
+            return all.empty() || to.write(all.data(), all.size());
+        }
+        std::string some;
+        batch.append_wanted(from, wanted_, some);
+        return some.empty() || to.write(some.data(), some.size());
+    }
+
+    // A comment, so that either side finds out when the other one is gone.
+    bool is_still_there(httplib::DataSink& to) {
+        const auto now = std::chrono::steady_clock::now();
+        if (now - last_write_ < std::chrono::seconds(5)) {
+            return true;
+        }
+        last_write_ = now;
+        constexpr std::string_view nothing = ":\n\n";
+        return to.write(nothing.data(), nothing.size());
+    }
+
+    // Of its own, apart from what is sent to all: a CloudEvent, too.
+    [[nodiscard]] std::string note(std::string_view type, std::uint64_t events) {
+        return fmt::format("event: {}\ndata: {{\"specversion\":\"1.0\",\"id\":\"{}-note-{}\",\"source\":{},"
+                           "\"type\":\"wired-courier.{}\",\"data\":{{\"events\":{}}}}}\n\n",
+                           type, from_.run(), ++notes_, source_, type, events);
+    }
+    bool say(httplib::DataSink& to, std::string_view type, std::uint64_t events) {
+        const std::string text = note(type, events);
+        return to.write(text.data(), text.size());
+    }
+
+    gateway_core& core_;
+    const stream_memory& from_;
+    const std::string source_;
+    const std::string last_;
+    const bool with_latest_;
+    const wanted_source wanted_; ///< empty: all
+    std::uint64_t next_ = 0;
+    std::uint64_t notes_ = 0;
+    bool has_begun_ = false;
+    std::chrono::steady_clock::time_point last_write_ = std::chrono::steady_clock::now();
+};
+
+void answer(gateway_core& core, const httplib::Request& request, httplib::Response& response, const stream_memory& from,
+            bool with_latest, wanted_source wanted) {
+    if (core.counts.readers.load(std::memory_order_relaxed) >= core.options.most_readers) {
+        send(core, response, refuse(refusal::too_many_connections, "there are as many readers as there may be"));
+        return;
+    }
+    const auto reader = std::make_shared<stream_reader>(core, from, request.get_header_value("Last-Event-ID"),
+                                                        with_latest, std::move(wanted));
+    response.set_header("Cache-Control", "no-store");
+    response.set_chunked_content_provider(
+        "text/event-stream", [reader](std::size_t, httplib::DataSink& to) { return reader->go_on(to); },
+        [reader](bool well) { reader->ended(well); });
+}
+
+} // namespace
+
+void answer_with_values(gateway_core& core, const httplib::Request& request, httplib::Response& response) {
+    const std::size_t count = request.get_param_value_count("channel");
+    const std::vector<std::string> names = core.values.names();
+    std::vector<bool> wanted(count != 0 ? names.size() : 0);
+    for (std::size_t i = 0; i < count; ++i) {
+        const std::string one = request.get_param_value("channel", i);
+        const auto found = std::find(names.begin(), names.end(), one);
+        if (found == names.end()) {
+            send(core, response,
+                 refuse(refusal::unknown_path,
+                        "nothing of the name '" + one + "' is shown; GET /catalogue has all that is"));
+            return;
+        }
+        for (auto each = found; each != names.end(); each = std::find(each + 1, names.end(), one)) {
+            wanted[static_cast<std::size_t>(each - names.begin())] = true;
+        }
+    }
+    answer(
+        core, request, response, core.values.memory(), false,
+        count == 0 ? wanted_source()
+                   : [own = std::move(wanted)](std::uint32_t source) { return source < own.size() && own[source]; });
+}
+
+void answer_with_run(gateway_core& core, const httplib::Request& request, httplib::Response& response) {
+    if (!core.has_run.load(std::memory_order_acquire)) {
+        send(core, response, refuse(refusal::unknown_path, "no ledger is shown; the game has to say out.show(ledger)"));
+        return;
+    }
+    answer(core, request, response, core.run->stream.memory(), true, {});
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

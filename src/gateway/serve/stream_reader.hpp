@@ -1,0 +1,20 @@
+// One reader of a stream.
+#pragma once
+
+#include "gateway/gateway_core.hpp"
+
+#include <courier/config.hpp>
+
+#include <httplib.h>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// Answers with server-sent events (https://html.spec.whatwg.org/multipage/server-sent-events.html):
+/// of the channels that the request names, or of all.
+void answer_with_values(gateway_core& core, const httplib::Request& request, httplib::Response& response);
+/// The same with the lines of the run.
+void answer_with_run(gateway_core& core, const httplib::Request& request, httplib::Response& response);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END
