@@ -47,13 +47,15 @@ shown_place* value_stream::add(const shown_source& what) {
 
 // Without memory it is left out as a whole.
 void value_stream::put(const shown_place& from, const void* value, address_label to) {
-    const std::size_t before = now_.size();
+    std::size_t before = now_.size();
     if (before > most_waiting_) {
         ++left_out_;
         return;
     }
     bool is_whole = false;
     if_memory_allows([&] {
+        tell_left_out(); // which came before this
+        before = now_.size();
         now_.put(from.number);
         now_.put(frame_);
         address_.clear();
@@ -74,10 +76,16 @@ void value_stream::put(const shown_place& from, const void* value, address_label
     }
 }
 
-void value_stream::hand_over() {
-    if (left_out_ != 0 && now_.size() <= most_waiting_) {
+void value_stream::tell_left_out() {
+    if (left_out_ != 0) {
         now_.put(std::numeric_limits<std::uint32_t>::max());
         now_.put(std::exchange(left_out_, 0));
+    }
+}
+
+void value_stream::hand_over() {
+    if (now_.size() <= most_waiting_) {
+        if_memory_allows([&] { tell_left_out(); });
     }
     if (now_.size() != 0) {
         queue_.give(now_.bytes(), false); // what is not taken stays, up to its bound

@@ -59,6 +59,7 @@ public:
     void close();
 
 private:
+    void tell_left_out();
     void run();
     void write(const chunk& next);
     void write_message(packed_reader& in, message_batch& batch, std::vector<kept_message>& kept);
