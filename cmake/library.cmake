@@ -96,13 +96,15 @@ set(WIRED_COURIER_RECORDING_SOURCES
     read/run_books.cpp
     read/run_filter.cpp
     read/run_reader.cpp
+    tell/columns.cpp
     tell/comparison.cpp
     tell/explanation.cpp
     tell/lanes.cpp
     tell/phase_map.cpp
     tell/route_map.cpp
     tell/statistics.cpp
-    tell/system_map.cpp)
+    tell/system_map.cpp
+    tell/trace_events.cpp)
 
 # wired_courier_add_recording(NAME CORE [STATIC|SHARED]): recordings and what is told from them.
 function(wired_courier_add_recording name core)
@@ -189,7 +191,9 @@ set(WIRED_COURIER_GATEWAY_SOURCES
     serve/answers.cpp
     serve/files.cpp
     serve/metrics.cpp
+    serve/packed_run.cpp
     serve/page.cpp
+    serve/report.cpp
     serve/router.cpp
     serve/stream_reader.cpp
     stream/run_stream.cpp
@@ -201,12 +205,13 @@ function(wired_courier_add_gateway name recording wiring)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_package(PkgConfig REQUIRED)
+  find_package(ZLIB REQUIRED)
   pkg_check_modules(httplib REQUIRED IMPORTED_TARGET cpp-httplib)
   set(sources ${WIRED_COURIER_GATEWAY_SOURCES})
   list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/gateway/)
   add_library(${name} ${ARGN} ${sources})
   target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
-  target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::httplib fmt::fmt nlohmann_json::nlohmann_json)
+  target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::httplib ZLIB::ZLIB fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_add_page(${name})
   wired_courier_in_bulk(${name} 4)
   set_target_properties(${name} PROPERTIES

@@ -15,9 +15,9 @@ watch_board::watch_board(std::string name, const barges& convoy, courier::wiring
     log_.expect(name_);
     in_.subscribe(convoy.moored(),
                   [this](const Moored& e) {
-                      ++moored_;
+                      moored_.add(1);
                       to_go_.erase(e.barge);
-                      crates_ += e.crates;
+                      crates_.add(e.crates);
                       change_.post({});
                   },
                   {.stage = presentation});
@@ -29,7 +29,7 @@ watch_board::watch_board(std::string name, const barges& convoy, courier::wiring
                   {.stage = presentation});
     in_.subscribe(convoy.bitten(),
                   [this](const BargeBitten& e) {
-                      lost_ += e.crates;
+                      lost_.add(e.crates);
                       change_.post({});
                   },
                   {.stage = presentation});
@@ -44,7 +44,8 @@ watch_board::watch_board(std::string name, const barges& convoy, courier::wiring
 }
 
 std::string watch_board::text() const {
-    std::string line = fmt::format("{} moored, {} crates in, {} lost", moored_, crates_, lost_);
+    std::string line =
+        fmt::format("{} moored, {} crates in, {} lost", moored_.glance(), crates_.glance(), lost_.glance());
     const auto next = std::min_element(to_go_.begin(), to_go_.end(),
                                        [](const auto& a, const auto& b) { return a.second < b.second; });
     if (next != to_go_.end()) {

@@ -7,6 +7,7 @@
 #include <courier/channel.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
+#include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
 
@@ -26,14 +27,19 @@ public:
     /// "2 moored, 79 crates in, 1 lost, next 12 cables off"
     [[nodiscard]] std::string text() const;
 
+    /// Barges moored, crates landed, and crates lost.
+    [[nodiscard]] const courier::state<int>& moored() const { return moored_; }
+    [[nodiscard]] const courier::state<int>& crates() const { return crates_; }
+    [[nodiscard]] const courier::state<int>& lost() const { return lost_; }
+
 private:
     std::string name_;
     night_log& log_;
     courier::channel<BoardChanged> changed_{"board.changed"};
     courier::poster<BoardChanged> change_; ///< however often in a frame, it shows once
-    int moored_ = 0;
-    int crates_ = 0;
-    int lost_ = 0;
+    courier::state<int> moored_{"board.moored", 0};
+    courier::state<int> crates_{"board.crates", 0};
+    courier::state<int> lost_{"board.lost", 0};
     std::map<int, int> to_go_; ///< cables, of the barges seen under way
     courier::subscriber in_;
 };

@@ -1,7 +1,10 @@
 // courier demo: a night at Gannet Reef.
 #include "commands.hpp"
+#include "live_command.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 
+#include <live_nights.hpp>
 #include <night.hpp>
 
 #include <fmt/format.h>
@@ -19,6 +22,10 @@ namespace {
 struct demo_request {
     reef::night_options night;
     bool quiet = false; ///< the summary only
+    bool serve = false; ///< live nights, on a page
+    int port = 0;
+    int pace = 8; ///< frames a second
+    std::string folder;
 };
 
 colour colour_of(reef::tint t) {
@@ -86,7 +93,26 @@ void print_summary(const demo_request& request, const reef::night_result& result
     fmt::print("  cargo orders still open: {}\n", result.orders_open);
 }
 
+int serve_nights(const demo_request& request) {
+    if (!request.night.record.empty() || request.night.careless) {
+        throw std::invalid_argument("--serve runs one night after the other; leave out --record and --careless");
+    }
+    reef::run_live({request.night, request.port, request.pace, request.folder}, told_to_end(),
+                   [&](const std::string& page, const std::string& top) {
+                       fmt::print("the page: {}\n", page);
+                       if (!request.folder.empty()) {
+                           fmt::print("{}: {}\n", request.folder, top);
+                       }
+                       fmt::print("Ctrl-C ends it\n");
+                       flush_output();
+                   });
+    return 0;
+}
+
 int run_demo(const demo_request& request) {
+    if (request.serve) {
+        return serve_nights(request);
+    }
     if (request.night.record == "-") {
         throw std::invalid_argument("--record - : a recording goes into a file, since the night is printed; name one");
     }
@@ -116,9 +142,13 @@ void add_demo(command_line& to) {
         .file("--wiring", request->night.wiring, "Who reacts to what, instead of demo/reef.toml, which is built in")
         .flag("--careless", request->night.careless, "Add systems that make every mistake 'courier audit' finds")
         .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0)
+        .flag("--serve", request->serve, "Let the nights go on, one after the other, on a page in a browser")
+        .number("--port", request->port, "With --serve: where to listen; 0: any port that is free", 0, 65535)
+        .number("--pace", request->pace, "With --serve: frames a second, 1 to 1000", 1, 1000)
+        .file("--folder", request->folder, "With --serve: files to serve beside the page, such as examples/hud")
         .examples({"courier demo --seed 7", "courier demo --seed 7 --quiet --record night.jsonl",
                    "courier demo --careless --record careless.jsonl --quiet",
-                   "courier demo --wiring demo/reef.toml --quiet"});
+                   "courier demo --wiring demo/reef.toml --quiet", "courier demo --serve --folder examples/hud"});
 }
 
 } // namespace tool

@@ -39,6 +39,9 @@ int run(int argc, char** argv) {
     tool::add_replay(line);
     tool::add_compare(line);
     tool::add_watch(line);
+    tool::add_serve(line);
+    tool::add_report(line);
+    tool::add_trace(line);
     tool::add_check(line);
     tool::add_catalogue(line);
     tool::add_changes(line);

@@ -1,6 +1,7 @@
 #include <courier/gateway/gateway.hpp>
 
 #include "gateway/gateway_core.hpp"
+#include "gateway/serve/packed_run.hpp"
 
 #include <stdexcept>
 #include <string>
@@ -28,6 +29,11 @@ void gateway::add_door(std::unique_ptr<detail::payload_door> door) {
 
 void gateway::show(ledger& all) {
     core_->show(all);
+}
+
+void gateway::show(const run& recorded) {
+    core_->recording = detail::packed_run(recorded);
+    core_->has_recording.store(true, std::memory_order_release);
 }
 
 void gateway::accept(wiring& of, std::string_view action) {

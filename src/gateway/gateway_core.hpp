@@ -77,6 +77,8 @@ public:
     value_stream values;
     std::unique_ptr<shown_ledger> run; ///< made before the server answers anything about it
     std::atomic<bool> has_run{false};
+    std::string recording; ///< as the page takes it; the same
+    std::atomic<bool> has_recording{false};
     game_calls calls;
     snapshot<catalogue> latest_catalogue;
     snapshot<books> latest_books;

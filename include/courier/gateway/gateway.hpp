@@ -9,6 +9,7 @@
 #include <courier/gateway/refusal.hpp>
 #include <courier/ledger.hpp>
 #include <courier/publisher.hpp>
+#include <courier/recording/run.hpp>
 #include <courier/subscription.hpp>
 #include <courier/wiring/wiring.hpp>
 
@@ -80,7 +81,7 @@ public:
     /// fields are known (courier/fields.hpp). What is retained is shown at once.
     // clang-format off
     template <class Source>
-        requires(!std::is_base_of_v<ledger, Source>)
+        requires(!std::is_same_v<run, Source>)
     void show(const Source& source, std::source_location where = std::source_location::current()) {
         keep(subscription_to(source, add_source(described(source)), where));
     }
@@ -88,6 +89,9 @@ public:
     /// The same for all that a recording would have: events, subscriptions, frames; for
     /// the page. One ledger, which may end first.
     void show(ledger& all);
+
+    /// A recording, as the page shows it; in place of a ledger.
+    void show(const run& recorded);
 
     /// Payloads for this channel may come in.
     template <class Payload>

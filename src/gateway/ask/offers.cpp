@@ -78,6 +78,7 @@ void offers::add(std::shared_ptr<payload_door> door) {
 }
 
 void offers::add(const std::shared_ptr<wiring_core>& of, std::string_view action) {
+    std::erase_if(actions_, [](const some_actions& one) { return one.of.expired(); });
     actions_.push_back({of, std::string(action)});
 }
 

@@ -54,7 +54,7 @@ reply findings_of(gateway_core& core) {
 
 reply about(gateway_core& core) {
     return as_reply({{"name", core.name},
-                     {"live", true},
+                     {"live", !core.has_recording.load(std::memory_order_acquire)},
                      {"run", core.has_run.load(std::memory_order_acquire)},
                      {"wiring", core.wires.is_open()}});
 }

@@ -80,6 +80,8 @@ void answer_get(gateway_core& core, const Request& request, Response& response) 
         send(core, response, about(core));
     } else if (path == "/wiring" && core.wires.is_open()) {
         send(core, response, core.wires.look());
+    } else if (path == "/recording" && core.has_recording.load(std::memory_order_acquire)) {
+        send(core, response, {200, "application/gzip", core.recording, {}});
     } else if (path == "/page") {
         response.set_header("Content-Security-Policy", std::string(page_policy()));
         send(core, response, page_reply());

@@ -74,7 +74,9 @@ private:
     bool begin(httplib::DataSink& to) {
         const stream_memory::beginning all = from_.begin(last_, with_latest_, wanted_);
         next_ = all.next;
-        std::string text = "retry: 500\n\n";
+        // What it is told first is of this run, too.
+        const std::uint64_t before = all.batches.empty() ? next_ : all.batches.front()->first;
+        std::string text = fmt::format("retry: 500\nid: {}-{}\n\n", from_.run(), before - 1);
         if (all.is_other_run || all.lost != 0) {
             text += note("missed", all.lost);
         }

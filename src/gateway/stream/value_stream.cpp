@@ -27,6 +27,11 @@ value_stream::~value_stream() {
 }
 
 shown_place* value_stream::add(const shown_source& what) {
+    for (std::size_t i = 0; i < places_.size(); ++i) { // what comes again goes on
+        if (names_[i] == what.name && places_[i].fields == what.fields && places_[i].state == what.state) {
+            return &places_[i];
+        }
+    }
     written_source made;
     made.subject = quoted_json(what.name);
     made.is_state = what.state != nullptr;

@@ -1,0 +1,74 @@
+// A live game: its stream, what it is asked, and what it answers.
+import { takeLine } from "./from_lines.js";
+import { Run } from "./run.js";
+
+export class Live {
+  constructor(changed) {
+    this.run = new Run();
+    this.state = "connecting"; // live, broken, over
+    this.token = this.readToken();
+    this.changed = changed;
+    this.waiting = [];
+  }
+
+  // It comes behind a '#', which no server is told, and stays for this window.
+  readToken() {
+    const given = new URLSearchParams(location.hash.slice(1)).get("token");
+    if (given) {
+      sessionStorage.setItem("courier token", given);
+      history.replaceState(null, "", location.pathname + location.search);
+    }
+    return given ?? sessionStorage.getItem("courier token") ?? "";
+  }
+  setToken(token) {
+    this.token = token;
+    sessionStorage.setItem("courier token", token);
+  }
+
+  follow() {
+    const stream = new EventSource("/run");
+    const set = (state) => {
+      this.state = state;
+      this.changed();
+    };
+    const take = (message) => {
+      this.waiting.push([message.lastEventId.split("-")[0], JSON.parse(message.data)]);
+      if (this.waiting.length === 1) setTimeout(() => this.takeWaiting(), 50);
+    };
+    stream.onopen = () => set("live");
+    stream.onerror = () => set(this.state === "over" ? "over" : "broken"); // it tries again by itself
+    stream.onmessage = take;
+    stream.addEventListener("missed", take);
+    stream.addEventListener("over", () => {
+      stream.close();
+      set("over");
+    });
+    this.stream = stream;
+  }
+  takeWaiting() {
+    const lines = this.waiting;
+    this.waiting = [];
+    for (const [from, line] of lines) {
+      if (this.from && from && this.from !== from) this.run = new Run(); // the game was started anew
+      this.from = from || this.from;
+      takeLine(this.run, line);
+    }
+    this.run.dropOldest();
+    this.changed();
+  }
+
+  async get(path) {
+    const got = await fetch(path);
+    if (!got.ok) throw new Error((await got.json()).detail);
+    return got.json();
+  }
+  // {status, body}; a refusal is an answer, too.
+  async post(path, body) {
+    const got = await fetch(path, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", Authorization: `Bearer ${this.token}` },
+      body: JSON.stringify(body),
+    });
+    return { status: got.status, body: await got.json() };
+  }
+}

@@ -1,0 +1,13 @@
+import { useState } from "preact/hooks";
+
+// The game tells the token where it was started; with it the page may change something.
+export function Token({ live, set }) {
+  const [text, setText] = useState("");
+  return (
+    <form class="row sheet" onSubmit={(e) => { e.preventDefault(); live.setToken(text.trim()); set(text); }}>
+      <span>To change something the page needs the token that the game has told.</span>
+      <input aria-label="Token" value={text} onInput={(e) => setText(e.target.value)} required />
+      <button>Take it</button>
+    </form>
+  );
+}

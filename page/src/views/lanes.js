@@ -1,0 +1,265 @@
+// Who told whom, along time: from the whole run down to one frame.
+import { useEffect, useMemo, useRef, useState } from "preact/hooks";
+import { lanesOf, lowerBound } from "../model/lanes.js";
+
+const laneHeight = 26;
+const top = 24;
+const left = 150;
+const fewest = 1; // frames across
+const mostSingle = 4000; // events that are drawn one by one
+
+function colours() {
+  const probe = document.createElement("span");
+  document.body.append(probe);
+  const made = {};
+  for (const name of ["ink", "faint", "edge", "sea", "lamp", "kelp", "rust", "chosen", "sheet"]) {
+    probe.style.color = `var(--${name})`;
+    made[name] = getComputedStyle(probe).color;
+  }
+  probe.remove();
+  return made;
+}
+
+// Which lanes are shown, and where time begins and ends; all that drawing needs.
+function draw(canvas, run, lanes, order, view, chosen, passes) {
+  const ratio = devicePixelRatio || 1;
+  const width = canvas.clientWidth;
+  const height = canvas.clientHeight;
+  if (canvas.width !== width * ratio || canvas.height !== height * ratio) {
+    canvas.width = width * ratio;
+    canvas.height = height * ratio;
+  }
+  const pen = canvas.getContext("2d");
+  pen.setTransform(ratio, 0, 0, ratio, 0, 0);
+  pen.clearRect(0, 0, width, height);
+  const colour = view.colours;
+  const scale = (width - left) / (view.last - view.first);
+  const x = (place) => left + (place - view.first) * scale;
+  const y = (row) => top + (row + 0.5) * laneHeight - view.down;
+  pen.font = "12px system-ui, sans-serif";
+  drawFrames(pen, run, view, colour, x, width, height);
+  let single = 0;
+  for (const lane of order) single += lowerBound(lanes.made[lane], lanes.places, view.last) - lowerBound(lanes.made[lane], lanes.places, view.first);
+  const rowOf = new Map(order.map((lane, row) => [lane, row]));
+  order.forEach((lane, row) => {
+    if (y(row) < top - laneHeight || y(row) > height + laneHeight) return;
+    pen.fillStyle = colour.edge;
+    pen.fillRect(left, y(row), width - left, 1);
+    if (single > mostSingle) {
+      drawDense(pen, lanes.heard[lane], lanes, view, x, y(row), width, colour.kelp, 4, passes);
+      drawDense(pen, lanes.made[lane], lanes, view, x, y(row), width, colour.sea, -9, passes);
+    }
+  });
+  if (single <= mostSingle) drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, chosen, passes);
+  pen.fillStyle = colour.sheet;
+  pen.fillRect(0, top, left, height);
+  order.forEach((lane, row) => {
+    if (y(row) < top) return;
+    pen.fillStyle = colour.lamp;
+    pen.fillText(lanes.names[lane].length > 22 ? `…${lanes.names[lane].slice(-21)}` : lanes.names[lane], 8, y(row) + 4);
+  });
+  return single;
+}
+
+function drawFrames(pen, run, view, colour, x, width, height) {
+  pen.fillStyle = colour.sheet;
+  pen.fillRect(0, 0, width, top);
+  const span = view.last - view.first;
+  let step = 1;
+  while (span / step > 14) step *= step % 3 === 0 || String(step)[0] === "2" ? 2.5 : 2;
+  step = Math.max(1, Math.round(step));
+  for (let frame = Math.ceil(view.first / step) * step; frame <= view.last; frame += step) {
+    pen.fillStyle = colour.edge;
+    pen.fillRect(x(frame), top - 6, 1, height);
+    pen.fillStyle = colour.faint;
+    pen.fillText(`${frame}`, x(frame) + 3, 14);
+  }
+  if (span < 40) {
+    pen.fillStyle = colour.edge;
+    for (let frame = Math.ceil(view.first); frame <= view.last; ++frame) pen.fillRect(x(frame), top, 1, height);
+  }
+  const text = `frame, ${run.timeOfFrame(Math.floor(view.first)).toFixed(1)} s`;
+  pen.fillStyle = colour.faint;
+  pen.fillText(text, 8, 14);
+}
+
+// How many there are in each column of pixels, as how dark it is.
+function drawDense(pen, list, lanes, view, x, y, width, colour, up, passes) {
+  const perPixel = (view.last - view.first) / (width - left);
+  let at = lowerBound(list, lanes.places, view.first);
+  pen.fillStyle = colour;
+  for (let pixel = 0; pixel < width - left && at < list.length; ++pixel) {
+    const next = lowerBound(list, lanes.places, view.first + (pixel + 1) * perPixel, at);
+    let count = next - at;
+    if (passes && count) {
+      count = 0;
+      for (let k = at; k < next && count < 4; ++k) count += passes(list[k]) ? 1 : 0;
+    }
+    if (count) {
+      pen.globalAlpha = Math.min(1, 0.35 + count / 6);
+      pen.fillRect(left + pixel, y + up, 1, 6);
+    }
+    at = next;
+  }
+  pen.globalAlpha = 1;
+}
+
+function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, chosen, passes) {
+  const frameSeconds = run.timeOfFrame(1) - run.timeOfFrame(0) || 1 / 60;
+  for (const lane of order) {
+    const list = lanes.made[lane];
+    for (let k = lowerBound(list, lanes.places, view.first); k < list.length && lanes.places[list[k]] <= view.last; ++k) {
+      const i = list[k];
+      const isChosen = run.get(i, "id") === chosen;
+      pen.globalAlpha = passes && !passes(i) ? 0.12 : 1;
+      const from = { x: x(lanes.places[i]), y: y(rowOf.get(lane)) };
+      const [first, end] = run.range(i, "heardEnd");
+      pen.strokeStyle = isChosen ? colour.lamp : colour.sea;
+      pen.lineWidth = isChosen ? 2 : 1;
+      for (let h = first; h < end; ++h) {
+        const row = rowOf.get(lanes.hearers[h]);
+        if (row === undefined) continue;
+        pen.beginPath();
+        pen.moveTo(from.x, from.y);
+        pen.lineTo(from.x, y(row));
+        pen.stroke();
+        pen.fillStyle = isChosen ? colour.lamp : colour.kelp;
+        const took = run.tookOf(i).find((t) => t.subscription === run.heard.all[h]);
+        const wide = took ? Math.max(3, (took.ns / 1e9 / frameSeconds) * scale) : 3;
+        pen.fillRect(from.x, y(row) - 2, wide, 5);
+      }
+      pen.fillStyle = isChosen ? colour.lamp : first === end && !run.is(i, 1) ? colour.rust : colour.sea;
+      pen.beginPath();
+      pen.arc(from.x, from.y, isChosen ? 5 : 3, 0, 7);
+      pen.fill();
+      if (scale > 400 || isChosen) {
+        pen.fillStyle = colour.ink;
+        pen.fillText(run.channelName(i), from.x + 6, from.y - 5);
+      }
+    }
+  }
+  pen.globalAlpha = 1;
+}
+
+export function Lanes({ run, live, passes, filter, selected, setSelected, show, paused }) {
+  const canvas = useRef();
+  const lanes = useMemo(() => lanesOf(run), [run, run.version]);
+  // Lanes in the order of their first event; with a filter those only that pass it.
+  const order = useMemo(() => {
+    const all = lanes.names.map((_, lane) => lane).filter((lane) => lanes.made[lane].length + lanes.heard[lane].length);
+    return passes ? all.filter((lane) => lanes.made[lane].some(passes) || lanes.heard[lane].some(passes)) : all;
+  }, [lanes, filter]);
+  const whole = [run.count ? run.get(0, "frame") : 0, Math.max(run.frames, run.count ? run.get(run.count - 1, "frame") + 1 : 1)];
+  const view = useRef(null);
+  const [, redraw] = useState(0);
+  view.current ??= { first: whole[0], last: whole[1], down: 0, followed: Boolean(live), colours: colours() };
+  const now = view.current;
+  if (now.followed && !paused) {
+    const span = Math.min(now.last - now.first, 60);
+    Object.assign(now, { first: Math.max(whole[0], whole[1] - Math.max(span, 20)), last: whole[1] });
+  }
+
+  const set = (first, last) => {
+    const span = Math.min(Math.max(last - first, fewest), whole[1] - whole[0] || 1);
+    const begin = Math.min(Math.max(first, whole[0]), whole[1] - span);
+    Object.assign(now, { first: begin, last: begin + span, followed: false });
+    redraw((n) => n + 1);
+  };
+  const zoom = (by, place = (now.first + now.last) / 2) => set(place - (place - now.first) * by, place + (now.last - place) * by);
+  const move = (part) => set(now.first + (now.last - now.first) * part, now.last + (now.last - now.first) * part);
+
+  useEffect(() => {
+    const begun = performance.now();
+    const single = draw(canvas.current, run, lanes, order, now, selected, passes);
+    canvas.current.dataset.single = single;
+    canvas.current.dataset.took = (performance.now() - begun).toFixed(1);
+  });
+  useEffect(() => {
+    const element = canvas.current;
+    const again = () => {
+      now.colours = colours();
+      redraw((n) => n + 1);
+    };
+    const placeAt = (event) => now.first + ((event.offsetX - left) / (element.clientWidth - left)) * (now.last - now.first);
+    const wheel = (event) => {
+      event.preventDefault();
+      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) return set(...shifted(event.deltaX || event.deltaY));
+      if (event.ctrlKey || event.offsetX > left) return element.zoom(Math.exp(event.deltaY / 400), placeAt(event));
+      now.down = Math.max(0, now.down + event.deltaY);
+      redraw((n) => n + 1);
+    };
+    const shifted = (pixels) => {
+      const by = (pixels / (element.clientWidth - left)) * (now.last - now.first);
+      return [now.first + by, now.last + by];
+    };
+    let drag = null;
+    const down = (event) => {
+      drag = { x: event.offsetX, y: event.offsetY, first: now.first, last: now.last, down: now.down, moved: false };
+      element.setPointerCapture(event.pointerId);
+    };
+    const moved = (event) => {
+      if (!drag) return;
+      const by = ((drag.x - event.offsetX) / (element.clientWidth - left)) * (drag.last - drag.first);
+      drag.moved ||= Math.abs(drag.x - event.offsetX) + Math.abs(drag.y - event.offsetY) > 4;
+      if (!drag.moved) return;
+      now.down = Math.max(0, drag.down + drag.y - event.offsetY);
+      element.set(drag.first + by, drag.last + by);
+    };
+    const up = (event) => {
+      if (drag && !drag.moved) element.pick(event);
+      drag = null;
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    element.addEventListener("pointerdown", down);
+    element.addEventListener("pointermove", moved);
+    element.addEventListener("pointerup", up);
+    addEventListener("resize", again);
+    return () => removeEventListener("resize", again);
+  }, []);
+  // What the listeners above call is today's.
+  useEffect(() => {
+    Object.assign(canvas.current, {
+      set, zoom,
+      pick(event) {
+        const place = now.first + ((event.offsetX - left) / (canvas.current.clientWidth - left)) * (now.last - now.first);
+        const lane = order[Math.floor((event.offsetY - top + now.down) / laneHeight)];
+        if (lane === undefined) return;
+        const near = [lanes.made[lane], lanes.heard[lane]].flatMap((list) => {
+          const k = lowerBound(list, lanes.places, place);
+          return [list[k - 1], list[k]].filter((i) => i !== undefined);
+        });
+        near.sort((a, b) => Math.abs(lanes.places[a] - place) - Math.abs(lanes.places[b] - place));
+        if (near.length) setSelected(run.get(near[0], "id"));
+      },
+    });
+  });
+  const key = (event) => {
+    const done = {
+      ArrowLeft: () => move(-0.2), ArrowRight: () => move(0.2), "+": () => zoom(0.6), "=": () => zoom(0.6), "-": () => zoom(1.7),
+      Home: () => set(...whole), ArrowDown: () => { now.down += laneHeight; redraw((n) => n + 1); }, ArrowUp: () => { now.down = Math.max(0, now.down - laneHeight); redraw((n) => n + 1); },
+    }[event.key];
+    if (done) {
+      event.preventDefault();
+      done();
+    }
+  };
+  const at = selected ? run.find(selected) : -1;
+  return (
+    <>
+      <div class="row">
+        <button onClick={() => zoom(0.5)} aria-label="Zoom in">+</button>
+        <button onClick={() => zoom(2)} aria-label="Zoom out">−</button>
+        <button onClick={() => set(...whole)}>All</button>
+        <button onClick={() => at >= 0 && set(run.get(at, "frame"), run.get(at, "frame") + 1)} disabled={at < 0}>Its frame</button>
+        {live && <button aria-pressed={now.followed} onClick={() => { now.followed = !now.followed; redraw((n) => n + 1); }}>Follow</button>}
+        <span class="faint">frames {now.first.toFixed(now.last - now.first < 10 ? 1 : 0)} to {now.last.toFixed(now.last - now.first < 10 ? 1 : 0)}; <span style="color:var(--sea)">made</span>, <span class="good">heard</span>, <span class="wrong">unheard</span></span>
+        <span style="flex:1" />
+        {at >= 0 && <button onClick={() => show("Events", { event: selected })}>event {selected}: {run.channelName(at)}</button>}
+      </div>
+      <div class="lanes">
+        <canvas ref={canvas} style="width:100%;height:100%" tabIndex="0" role="img" onKeyDown={key}
+          aria-label={`Lanes of ${order.length} parties; arrows move, plus and minus zoom, Home shows all`} />
+      </div>
+    </>
+  );
+}

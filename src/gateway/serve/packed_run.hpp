@@ -1,0 +1,17 @@
+// A run as the page takes it.
+#pragma once
+
+#include <courier/audit.hpp>
+#include <courier/config.hpp>
+#include <courier/recording/run.hpp>
+
+#include <string>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// Its columns, compressed with gzip (RFC 1952).
+[[nodiscard]] std::string packed_run(const run& of, const audit_options& options = {});
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

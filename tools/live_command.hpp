@@ -1,0 +1,11 @@
+// What commands have in common that go on until they are stopped.
+#pragma once
+
+#include <atomic>
+
+namespace tool {
+
+/// True once the program has been told to end (SIGINT, SIGTERM); made so by the first call.
+const std::atomic<bool>& told_to_end();
+
+} // namespace tool
