@@ -12,12 +12,12 @@ import { Actions } from "./views/actions.js";
 import { Events } from "./views/events.js";
 import { Findings } from "./views/findings.js";
 import { Lanes } from "./views/lanes.js";
-import { Map } from "./views/map.js";
+import { RouteMap } from "./views/map.js";
 import { Now } from "./views/now.js";
 import { Parties } from "./views/parties.js";
 import { Wiring } from "./views/wiring.js";
 
-const views = { Now, Events, Lanes, Map, Parties, Findings, Wiring, Actions };
+const views = { Now, Events, Lanes, Map: RouteMap, Parties, Findings, Wiring, Actions };
 const names = Object.keys(views);
 
 function bytesIn(element) {
@@ -58,13 +58,13 @@ function Page() {
   const [paused, setPaused] = useState(false);
   const [help, setHelp] = useState(false);
   const [, redraw] = useState(0);
-  const now = useRef({ paused: false, asked: false });
-  now.current.paused = paused;
+  const now = useRef({ asked: false });
+  useEffect(() => source?.live?.pause(paused), [source, paused]);
 
   useEffect(() => {
-    // As often as the screen can show it, and not while it is paused.
+    // As often as the screen can show it.
     const changed = () => {
-      if (now.current.asked || now.current.paused) return;
+      if (now.current.asked) return;
       now.current.asked = true;
       requestAnimationFrame(() => {
         now.current.asked = false;

@@ -18,11 +18,6 @@ detail::shown_place* gateway::add_source(const detail::shown_source& what) {
     return core_->add_source(what);
 }
 
-void gateway::keep(subscription one) {
-    std::erase_if(shown_, [](const subscription& s) { return !s.live(); });
-    shown_.push_back(std::move(one));
-}
-
 void gateway::add_door(std::unique_ptr<detail::payload_door> door) {
     core_->accepted.add(std::move(door));
 }

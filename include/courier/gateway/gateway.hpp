@@ -10,7 +10,7 @@
 #include <courier/ledger.hpp>
 #include <courier/publisher.hpp>
 #include <courier/recording/run.hpp>
-#include <courier/subscription.hpp>
+#include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
 
 #include <array>
@@ -21,7 +21,6 @@
 #include <string>
 #include <string_view>
 #include <type_traits>
-#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -83,7 +82,7 @@ public:
     template <class Source>
         requires(!std::is_same_v<run, Source>)
     void show(const Source& source, std::source_location where = std::source_location::current()) {
-        keep(subscription_to(source, add_source(described(source)), where));
+        subscribe_to(source, add_source(described(source)), where);
     }
     // clang-format on
     /// The same for all that a recording would have: events, subscriptions, frames; for
@@ -147,32 +146,32 @@ private:
     }
 
     template <class Source>
-    static subscription subscription_to(const Source& source, detail::shown_place* to, std::source_location where) {
+    void subscribe_to(const Source& source, detail::shown_place* to, std::source_location where) {
         if constexpr (detail::has_value<Source>) {
             using changed = change<typename Source::value_type>;
-            return source.subscribe([to](const changed& c) { detail::show_value(*to, &c.after(), {}); },
-                                    {.retained = true}, where);
+            in_.subscribe(
+                source, [to](const changed& c) { detail::show_value(*to, &c.after(), {}); }, {.retained = true}, where);
         } else if constexpr (detail::has_addresses<Source>) {
             using payload = typename Source::payload_type;
             using address = typename Source::address_type;
-            return source.subscribe(
+            in_.subscribe(
+                source,
                 [to](const address* whom, const payload& p) {
                     detail::show_value(*to, &p, whom != nullptr ? detail::label_of(*whom) : detail::address_label{});
                 },
                 {}, where);
         } else {
             using payload = typename Source::payload_type;
-            return source.subscribe([to](const payload& p) { detail::show_value(*to, &p, {}); }, {.retained = true},
-                                    where);
+            in_.subscribe(
+                source, [to](const payload& p) { detail::show_value(*to, &p, {}); }, {.retained = true}, where);
         }
     }
 
     detail::shown_place* add_source(const detail::shown_source& what);
     void add_door(std::unique_ptr<detail::payload_door> door);
-    void keep(subscription one);
 
     std::shared_ptr<detail::gateway_core> core_;
-    std::vector<subscription> shown_; ///< end first
+    subscriber in_{"gateway"}; ///< ends first
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -2,13 +2,16 @@
 import { takeLine } from "./from_lines.js";
 import { Run } from "./run.js";
 
+const mostWaiting = 200_000; // lines, while the page is paused
+
 export class Live {
   constructor(changed) {
     this.run = new Run();
     this.state = "connecting"; // live, broken, over
     this.token = this.readToken();
     this.changed = changed;
-    this.waiting = [];
+    this.waiting = []; // what has come, and is not taken yet
+    this.isPaused = false;
   }
 
   // It comes behind a '#', which no server is told, and stays for this window.
@@ -33,7 +36,8 @@ export class Live {
     };
     const take = (message) => {
       this.waiting.push([message.lastEventId.split("-")[0], JSON.parse(message.data)]);
-      if (this.waiting.length === 1) setTimeout(() => this.takeWaiting(), 50);
+      if (this.waiting.length > mostWaiting) this.run.missing += this.waiting.splice(0, mostWaiting >> 2).length;
+      if (!this.isPaused) this.takeSoon();
     };
     stream.onopen = () => set("live");
     stream.onerror = () => set(this.state === "over" ? "over" : "broken"); // it tries again by itself
@@ -45,7 +49,17 @@ export class Live {
     });
     this.stream = stream;
   }
+  takeSoon() {
+    this.timer ??= setTimeout(() => this.takeWaiting(), 50);
+  }
+  // While it is paused, what comes waits.
+  pause(isPaused) {
+    this.isPaused = isPaused;
+    if (!isPaused && this.waiting.length) this.takeSoon();
+  }
   takeWaiting() {
+    this.timer = undefined;
+    if (this.isPaused) return;
     const lines = this.waiting;
     this.waiting = [];
     for (const [from, line] of lines) {

@@ -23,15 +23,17 @@ export function CauseTree({ run, i, select }) {
   const { rows, parents } = rowsOf(run, i);
   const x = (row) => 8 + row.depth * indent;
   const y = (k) => 16 + k * lineHeight;
-  const width = Math.max(...rows.map((row) => x(row) + 420));
+  const width = Math.max(...rows.map((row) => x(row) + 620));
   return (
-    <div class="tree" role="img" aria-label={`${run.chain(i).length - 1} causes and ${rows.length - run.chain(i).length} effects`}>
+    <div class="tree" role="group" aria-label={`${run.chain(i).length - 1} causes and ${rows.length - run.chain(i).length} effects`}>
       <svg width={width} height={rows.length * lineHeight + 8}>
         {rows.map((row, k) => parents[k] >= 0 && (
           <path key={`line ${row.at}`} d={`M${x(rows[parents[k]])} ${y(parents[k]) + 5}V${y(k)}H${x(row) - 5}`} fill="none" stroke="var(--edge)" stroke-width="1.5" />
         ))}
         {rows.map((row, k) => (
-          <g key={row.at} style="cursor:pointer" onClick={() => select(run.get(row.at, "id"))}>
+          <g key={row.at} style="cursor:pointer" role="button" tabIndex="0" aria-label={`event ${run.get(row.at, "id")}`} onClick={() => select(run.get(row.at, "id"))}
+            onKeyDown={(e) => e.key === "Enter" && select(run.get(row.at, "id"))}>
+            <rect x={x(row) - 8} y={y(k) - 12} width={width - x(row)} height={lineHeight - 4} fill="transparent" />
             <circle cx={x(row)} cy={y(k)} r="5" fill={row.at === i ? "var(--lamp)" : "var(--sea)"} />
             <text x={x(row) + 11} y={y(k) + 4}>
               <tspan font-weight={row.at === i ? "700" : "400"}>{run.channelName(row.at)}</tspan>

@@ -8,8 +8,8 @@ function actionsOf(document) {
   return Object.values(document.operations ?? {}).filter((o) => o.action === "receive").map((operation) => {
     const channel = resolved(operation.channel, document);
     const message = resolved(Object.values(channel.messages ?? {})[0], document);
-    return { name: channel.address, schema: resolved(message.payload, document), target: operation["x-target"] ?? channel["x-target"] ?? channel["x-target-kind"] ?? "", isQuery: Boolean(channel["x-query"] ?? operation["x-query"]) };
-  }).filter((a) => a.name && !a.isQuery);
+    return { name: channel.title ?? channel.address, schema: resolved(message.payload, document), target: channel.parameters?.target?.["x-kind"] ?? "", is: operation["x-is"] };
+  }).filter((a) => a.name && a.is !== "query");
 }
 
 function ActionForm({ action, document, live }) {

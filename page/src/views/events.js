@@ -84,7 +84,7 @@ export function Events({ run, live, passes, filter, selected, setSelected, pause
   };
   return (
     <div class="columns">
-      <div style="display:flex;flex-direction:column;gap:6px">
+      <div style="display:flex;flex-direction:column;gap:6px;flex:1.25">
         <div class="faint">{count.toLocaleString("en")} events{passes ? " pass the filter" : ""}{run.dropped > 0 && `; ${run.dropped.toLocaleString("en")} older ones are no longer here`}</div>
         <List count={count} line={line} selected={place} label="Events" follow={Boolean(live) && !paused} select={(k) => setSelected(run.get(shown ? shown[k] : k, "id"))} />
       </div>

@@ -56,7 +56,7 @@ function draw(canvas, run, lanes, order, view, chosen, passes) {
   order.forEach((lane, row) => {
     if (y(row) < top) return;
     pen.fillStyle = colour.lamp;
-    pen.fillText(lanes.names[lane].length > 22 ? `…${lanes.names[lane].slice(-21)}` : lanes.names[lane], 8, y(row) + 4);
+    pen.fillText(lanes.names[lane].length > 20 ? `…${lanes.names[lane].slice(-19)}` : lanes.names[lane], 8, y(row) + 4);
   });
   return single;
 }

@@ -88,10 +88,10 @@ function draw(svg, graph, places, choose) {
   return { mark, fit, stop: () => simulation.stop() };
 }
 
-export function Map({ run, passes, filter, show }) {
+export function RouteMap({ run, passes, filter, show }) {
   const svg = useRef();
   const picture = useRef();
-  const places = useRef(new globalThis.Map());
+  const places = useRef(new Map());
   const [hidden, setHidden] = useState(new Set());
   const [chosen, setChosen] = useState(null);
   const [taken, setTaken] = useState(0); // when the picture was made; a live one is made anew on demand

@@ -10,10 +10,10 @@ export function Parties({ run, filter, show }) {
     const key = run.missed.all[k];
     gates.set(key, { ...(gates.get(key) ?? {}), [why]: (gates.get(key)?.[why] ?? 0) + 1 });
   }
-  const paused = (s) => s.pauses.length && s.pauses[s.pauses.length - 1][1] === null;
+  const paused = (s) => s.pauses.length > 0 && s.pauses[s.pauses.length - 1][1] === null;
   return (
     <>
-      <section class="sheet" style="overflow:auto;max-height:60%">
+      <section class="sheet" style="overflow:auto;max-height:55%;flex:none">
         <h2>{live.length} live subscriptions</h2>
         <table>
           <thead><tr><th>party</th><th>hears</th><th>at the line</th><th class="number">age in frames</th><th>stage</th><th>address</th><th>its turn came in vain</th></tr></thead>
@@ -37,7 +37,7 @@ export function Parties({ run, filter, show }) {
           <h2>systems</h2>
           <table><tbody>
             {run.systems.map((s) => (
-              <tr key={s.name}><td>{s.name}{s.paused && <b class="wrong"> paused</b>}</td><td class="number">wave {s.wave ?? 0}</td>
+              <tr key={s.name}><td>{s.name}{s.paused && <b class="wrong"> paused</b>}</td><td class="number" style="white-space:nowrap">wave {s.wave ?? 0}</td>
                 <td class="faint">{(s.needs ?? []).map((n) => `${n.changes ? "changes" : "reads"} ${n.name}`).join(", ")}</td></tr>
             ))}
           </tbody></table>
@@ -47,7 +47,7 @@ export function Parties({ run, filter, show }) {
           <h2>phases</h2>
           {run.phases.map((set) => (
             <div key={set.name}>
-              <b>{set.name}</b>: <span class="good">{set.now}</span> <span class="faint">of {set.phases.map((p) => p.name).join(", ")}; {set.moves} moves{set.refused ? `, ${set.refused} refused` : ""}</span>
+              <b>{set.name}</b>: <span class="good">{set.now}</span> <span class="faint">of {set.phases.map((p) => p.name).join(", ")}; {set.moves} {set.moves === 1 ? "move" : "moves"}{set.refused ? `, ${set.refused} refused` : ""}</span>
               <ul class="plain">{(set.history ?? []).slice(-6).map((step) => (
                 <li key={`${step.frame} ${step.to}`} class="faint">frame {step.frame}: {step.from} to {step.to} <span class="code">{step.at}</span>{step.cause > 0 && <> <button onClick={() => show("Events", { event: step.cause })}>event {step.cause}</button></>}</li>
               ))}</ul>

@@ -15,7 +15,7 @@ function Wires({ wires, tryIt, goTo }) {
             <td class="number">{w.caused}</td>
             <td class={`number ${w.failures ? "wrong" : ""}`} title={w.last_failure}>{w.failures}</td>
             <td><button class="code" onClick={() => goTo(w)}>{w.file.split("/").pop()}:{w.line}</button></td>
-            <td><button onClick={() => tryIt(w.name)}>Try once</button></td>
+            <td><button style="white-space:nowrap" onClick={() => tryIt(w.name)}>Try once</button></td>
           </tr>
         ))}
       </tbody>
@@ -80,7 +80,7 @@ export function Wiring({ live, about, filter }) {
       <div role="status" class={/fail|wrong|not/.test(said) ? "wrong" : "good"}>{said}</div>
       <div class="columns">
         <div>
-          <section class="sheet"><h2>{now.wires.length} wires in force</h2><Wires wires={wires} tryIt={async (name) => tell(await live.post("/wiring/try", { name }))} goTo={goTo} />
+          <section class="sheet" style="max-height:46%;overflow:auto"><h2>{now.wires.length} wires in force</h2><Wires wires={wires} tryIt={async (name) => tell(await live.post("/wiring/try", { name }))} goTo={goTo} />
             {now.missing.length > 0 && <p class="wrong">objects that are not there: {now.missing.join(", ")}</p>}</section>
           {file && <WireMaker live={live} add={(keys) => change({ do: "add", keys })} tryText={async (wire) => tell(await live.post("/wiring/try", { text: wire }))} />}
         </div>

@@ -85,6 +85,8 @@ void answer_get(gateway_core& core, const Request& request, Response& response) 
     } else if (path == "/page") {
         response.set_header("Content-Security-Policy", std::string(page_policy()));
         send(core, response, page_reply());
+    } else if (path == "/favicon.ico" && core.options.folder.empty()) {
+        response.status = 204; // browsers ask for it unasked
     } else if (path == "/" && core.options.folder.empty()) {
         response.set_redirect("/page");
     } else {

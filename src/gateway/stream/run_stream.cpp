@@ -69,6 +69,7 @@ run_stream::run_stream(ledger_core& of, const gateway_options& options)
     : most_waiting_(options.most_waiting), memory_(options.most_remembered), queue_(options.most_waiting),
       thread_([this] { run(); }) {
     record_from(of, {{"live", "yes"}});
+    pack_state();
 }
 
 run_stream::~run_stream() {

@@ -302,8 +302,7 @@ void event_packer::frame(std::uint64_t number, std::int64_t time) {
         pack_whole([this] { put_skipped(); });
     }
     pack(frame_record{time});
-    constexpr std::uint64_t every = 256; // frames between two looks at what waits
-    if (number % every == every - 1) {
+    if (const std::uint64_t every = state_every(); number % every == every - 1) {
         pack_state();
     }
     frame_is_packed();

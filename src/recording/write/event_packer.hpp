@@ -52,6 +52,9 @@ protected:
     virtual void event_is_packed() {}
     virtual void frame_is_packed() {}
     virtual void all_is_packed() {}
+    /// What there is apart from events is packed every so many frames.
+    [[nodiscard]] virtual std::uint64_t state_every() const { return 256; }
+    void pack_state();
 
     packed_bytes now_;
     std::uint64_t recorded_ = 0;
@@ -88,7 +91,6 @@ private:
     void put_waiting();
     void put_systems();
     void put_phases();
-    void pack_state();
     void put_skipped();
 
     ledger_core* of_ = nullptr;
