@@ -184,6 +184,7 @@ set(WIRED_COURIER_GATEWAY_SOURCES
     ask/wiring_json.cpp
     gateway.cpp
     gateway_core.cpp
+    run_follower.cpp
     http/connection_pool.cpp
     http/doorkeeper.cpp
     http/guarded_stream.cpp
@@ -206,7 +207,7 @@ function(wired_courier_add_gateway name recording wiring)
   find_package(nlohmann_json REQUIRED)
   find_package(PkgConfig REQUIRED)
   find_package(ZLIB REQUIRED)
-  pkg_check_modules(httplib REQUIRED IMPORTED_TARGET cpp-httplib)
+  pkg_check_modules(httplib REQUIRED IMPORTED_TARGET GLOBAL cpp-httplib)
   set(sources ${WIRED_COURIER_GATEWAY_SOURCES})
   list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/gateway/)
   add_library(${name} ${ARGN} ${sources})

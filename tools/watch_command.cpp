@@ -1,4 +1,4 @@
-// courier watch: follows a recording as it grows.
+// courier watch: follows a recording as it grows, or a live game.
 #include "commands.hpp"
 #include "json.hpp"
 #include "output.hpp"
@@ -6,6 +6,7 @@
 #include "run_request.hpp"
 
 #include <courier/audit.hpp>
+#include <courier/gateway/run_follower.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/statistics.hpp>
 
@@ -16,7 +17,10 @@
 #include <filesystem>
 #include <fstream>
 #include <memory>
+#include <optional>
+#include <string>
 #include <thread>
+#include <vector>
 
 #include <unistd.h>
 
@@ -29,10 +33,29 @@ struct watch_request : run_request {
     long long seconds = 0; ///< 0: until the recording is finished
 };
 
-/// Takes in what a growing file has got since the last time.
+/// Takes in what is new of a run.
 class follower {
 public:
-    explicit follower(const std::string& file) : in_(file, std::ios::binary), builder_(run_, file) {
+    follower() = default;
+    follower(const follower&) = delete;
+    follower& operator=(const follower&) = delete;
+    virtual ~follower() = default;
+
+    /// Whether there was anything new.
+    virtual bool take_in() = 0;
+    [[nodiscard]] virtual bool is_over() const { return run_.finished; }
+    /// Whether it is still there, and what is wrong with it.
+    [[nodiscard]] virtual std::string state() const { return run_.finished ? "finished" : "still being written"; }
+    [[nodiscard]] const courier::run& seen() const noexcept { return run_; }
+
+protected:
+    courier::run run_;
+};
+
+/// What a growing file has got since the last time.
+class file_follower final : public follower {
+public:
+    explicit file_follower(const std::string& file) : in_(file, std::ios::binary), builder_(run_, file) {
         std::error_code ignored;
         if (std::filesystem::is_directory(file, ignored)) {
             throw courier::recording_error(courier::recording_fault::cannot_open,
@@ -46,8 +69,7 @@ public:
         }
     }
 
-    /// Whether there was anything new.
-    bool take_in() {
+    bool take_in() override {
         bool any = false;
         char bytes[1 << 16];
         in_.clear();
@@ -70,16 +92,58 @@ public:
         builder_.done();
         return any;
     }
-    [[nodiscard]] const courier::run& seen() const noexcept { return run_; }
 
 private:
     static constexpr std::size_t longest_rest = std::size_t{32} << 20; ///< without an end of line
 
     std::ifstream in_;
     std::string rest_;
-    courier::run run_;
     courier::run_builder builder_;
 };
+
+/// What a live game tells through its gateway.
+class live_follower final : public follower {
+public:
+    explicit live_follower(const std::string& address) : address_(address), from_(address) { begin_anew(); }
+
+    bool take_in() override {
+        const std::vector<std::string> lines = from_.take();
+        for (const std::string& line : lines) {
+            if (line.find(R"("type":"wired-courier.recording")") != std::string::npos ||
+                run_.events.size() > most_events) { // another run, or more than is of use here
+                begin_anew();
+            }
+            builder_->line(line);
+        }
+        builder_->done();
+        return !lines.empty();
+    }
+    [[nodiscard]] bool is_over() const override { return from_.is_over(); }
+    [[nodiscard]] std::string state() const override {
+        const std::string trouble = from_.trouble();
+        const std::string missed = from_.missed() != 0 ? fmt::format(", {} events missed", from_.missed()) : "";
+        return (from_.is_over() ? "over" : trouble.empty() ? "live" : trouble) + missed;
+    }
+
+private:
+    static constexpr std::size_t most_events = 500'000;
+
+    void begin_anew() {
+        run_ = {};
+        builder_.emplace(run_, address_, courier::read_options{.joined_late = true});
+    }
+
+    std::string address_;
+    courier::run_follower from_;
+    std::optional<courier::run_builder> builder_;
+};
+
+std::unique_ptr<follower> follow(const std::string& what) {
+    if (what.starts_with("http://")) {
+        return std::make_unique<live_follower>(what);
+    }
+    return std::make_unique<file_follower>(what);
+}
 
 struct screen {
     std::size_t rows = 40;
@@ -124,7 +188,8 @@ void print_newest(const courier::run& seen, const courier::run_filter& filter, s
     }
 }
 
-void show(const courier::run& seen, const courier::run_filter& filter, bool terminal) {
+void show(const follower& of, const courier::run_filter& filter, bool terminal) {
+    const courier::run& seen = of.seen();
     const screen size = terminal ? size_of_terminal() : screen{};
     const bool colours = colours_wanted();
     if (terminal) {
@@ -133,7 +198,7 @@ void show(const courier::run& seen, const courier::run_filter& filter, bool term
     const courier::audit_report report = courier::audit(books_of(seen));
     const double seconds = seen.frame_times.empty() ? 0 : static_cast<double>(seen.frame_times.back()) / 1e9;
     fmt::print("{}  frame {}, {:.1f} s of game time, {} events, {}\n\n", paint(seen.file, colour::bold, colours),
-               seen.frames(), seconds, seen.events.size(), seen.finished ? "finished" : "still being written");
+               seen.frames(), seconds, seen.events.size(), of.state());
     const std::size_t rows = size.rows > 16 ? size.rows - 12 : 4;
     print_channels(seen, filter, rows * 45 / 100, colours);
     fmt::print("\n{}\n", paint("  newest", colour::bold, colours));
@@ -179,19 +244,18 @@ void show_json(const courier::run& seen, const courier::run_filter& filter) {
 
 int run_watch(watch_request& request) {
     read_frames(request);
-    follower following(request.file);
+    const std::unique_ptr<follower> following = follow(request.file);
     const bool terminal = isatty(STDOUT_FILENO) == 1;
     const auto begun = std::chrono::steady_clock::now();
     bool first = true;
     for (;;) {
-        const bool news = following.take_in();
-        const bool over =
-            following.seen().finished ||
-            (request.seconds != 0 && std::chrono::steady_clock::now() - begun >= std::chrono::seconds(request.seconds));
+        const bool news = following->take_in();
+        const bool over = following->is_over() || (request.seconds != 0 && std::chrono::steady_clock::now() - begun >=
+                                                                               std::chrono::seconds(request.seconds));
         if (request.json && (news || first)) {
-            show_json(following.seen(), request.filter);
+            show_json(following->seen(), request.filter);
         } else if (!request.json && (terminal ? news || first : over)) {
-            show(following.seen(), request.filter, terminal);
+            show(*following, request.filter, terminal);
         }
         first = false;
         if (over) {
@@ -205,13 +269,15 @@ int run_watch(watch_request& request) {
 
 void add_watch(command_line& to) {
     auto request = std::make_shared<watch_request>();
-    option_set options = to.add("watch", "Follow a recording as it grows, until it is finished",
+    option_set options = to.add("watch", "Follow a recording as it grows, or a live game, until it is over",
                                 [request] { return run_watch(*request); });
-    add_file(options, *request);
+    options.required("FILE", request->file, "A recording, or the address of a gateway, such as http://127.0.0.1:8080/")
+        .flag("--json", request->json, "Print JSON, for other tools");
     options.number("--every", request->every_ms, "Milliseconds between updates", 10, 60000)
         .number("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished", 0, 1'000'000);
     add_filters(options, *request);
-    options.examples({"courier watch night.jsonl", "courier watch night.jsonl --who horn --seconds 60"});
+    options.examples({"courier watch night.jsonl", "courier watch night.jsonl --who horn --seconds 60",
+                      "courier watch http://127.0.0.1:8080/"});
 }
 
 } // namespace tool

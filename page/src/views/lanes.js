@@ -104,42 +104,53 @@ function drawDense(pen, list, lanes, view, x, y, width, colour, up, passes) {
   pen.globalAlpha = 1;
 }
 
+// All of one kind are drawn at once, since each stroke takes its time.
 function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, chosen, passes) {
   const frameSeconds = run.timeOfFrame(1) - run.timeOfFrame(0) || 1 / 60;
+  const inks = { bright: layers(), faint: layers(), chosen: layers() };
+  const names = [];
   for (const lane of order) {
     const list = lanes.made[lane];
     for (let k = lowerBound(list, lanes.places, view.first); k < list.length && lanes.places[list[k]] <= view.last; ++k) {
       const i = list[k];
       const isChosen = run.get(i, "id") === chosen;
-      pen.globalAlpha = passes && !passes(i) ? 0.12 : 1;
+      const ink = isChosen ? inks.chosen : passes && !passes(i) ? inks.faint : inks.bright;
       const from = { x: x(lanes.places[i]), y: y(rowOf.get(lane)) };
       const [first, end] = run.range(i, "heardEnd");
-      pen.strokeStyle = isChosen ? colour.lamp : colour.sea;
-      pen.lineWidth = isChosen ? 2 : 1;
+      const took = new Map(run.tookOf(i).map((t) => [t.subscription, t.ns]));
       for (let h = first; h < end; ++h) {
         const row = rowOf.get(lanes.hearers[h]);
         if (row === undefined) continue;
-        pen.beginPath();
-        pen.moveTo(from.x, from.y);
-        pen.lineTo(from.x, y(row));
-        pen.stroke();
-        pen.fillStyle = isChosen ? colour.lamp : colour.kelp;
-        const took = run.tookOf(i).find((t) => t.subscription === run.heard.all[h]);
-        const wide = took ? Math.max(3, (took.ns / 1e9 / frameSeconds) * scale) : 3;
-        pen.fillRect(from.x, y(row) - 2, wide, 5);
+        ink.lines.moveTo(from.x, from.y);
+        ink.lines.lineTo(from.x, y(row));
+        const ns = took.get(run.heard.all[h]);
+        ink.heard.rect(from.x, y(row) - 2, ns ? Math.max(3, (ns / 1e9 / frameSeconds) * scale) : 3, 5);
       }
-      pen.fillStyle = isChosen ? colour.lamp : first === end && !run.is(i, 1) ? colour.rust : colour.sea;
-      pen.beginPath();
-      pen.arc(from.x, from.y, isChosen ? 5 : 3, 0, 7);
-      pen.fill();
-      if (scale > 400 || isChosen) {
-        pen.fillStyle = colour.ink;
-        pen.fillText(run.channelName(i), from.x + 6, from.y - 5);
-      }
+      const radius = isChosen ? 5 : 3;
+      const dots = first === end && !run.is(i, 1) ? ink.unheard : ink.made;
+      dots.moveTo(from.x + radius, from.y);
+      dots.arc(from.x, from.y, radius, 0, 7);
+      if (scale > 400 || isChosen) names.push([run.channelName(i), from.x + 6, from.y - 5]);
+    }
+  }
+  for (const [name, alpha] of [["faint", 0.12], ["bright", 1], ["chosen", 1]]) {
+    const ink = inks[name];
+    const one = name === "chosen" ? colour.lamp : null;
+    pen.globalAlpha = alpha;
+    pen.lineWidth = one ? 2 : 1;
+    pen.strokeStyle = one ?? colour.sea;
+    pen.stroke(ink.lines);
+    for (const [path, own] of [[ink.heard, colour.kelp], [ink.made, colour.sea], [ink.unheard, colour.rust]]) {
+      pen.fillStyle = one ?? own;
+      pen.fill(path);
     }
   }
   pen.globalAlpha = 1;
+  pen.fillStyle = colour.ink;
+  for (const [text, left, base] of names) pen.fillText(text, left, base);
 }
+
+const layers = () => ({ lines: new Path2D(), heard: new Path2D(), made: new Path2D(), unheard: new Path2D() });
 
 export function Lanes({ run, live, passes, filter, selected, setSelected, show, paused }) {
   const canvas = useRef();

@@ -1,0 +1,43 @@
+// A live run, read from another process.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// Follows the run that a gateway shows, by its stream, on a thread of its own; a
+/// connection that breaks is made anew, and goes on where it stopped.
+///
+///     courier::run_follower from{"http://127.0.0.1:8080/"};
+///     for (const std::string& line : from.take()) { builder.line(line); }
+///
+/// `builder` is a `run_builder` that reads with `read_options::joined_late`. What is not
+/// taken waits, at most 100 000 lines; then nothing more is read until it is. Throws
+/// `gateway_error` for an address that is none.
+class run_follower {
+public:
+    explicit run_follower(const std::string& address);
+    run_follower(const run_follower&) = delete;
+    run_follower& operator=(const run_follower&) = delete;
+    ~run_follower();
+
+    /// The lines that have come since the last time. From any one thread.
+    [[nodiscard]] std::vector<std::string> take();
+    /// Events that could not be read, so far.
+    [[nodiscard]] std::uint64_t missed() const;
+    /// The game has ended, and all that it has told has been taken.
+    [[nodiscard]] bool is_over() const;
+    /// Why there is no connection right now; empty: there is.
+    [[nodiscard]] std::string trouble() const;
+
+private:
+    class implementation;
+    std::unique_ptr<implementation> all_;
+};
+
+WIRED_COURIER_NAMESPACE_END
