@@ -47,6 +47,9 @@ endif()
 if(TARGET wired_courier_wiring)
   wired_courier_install(wired_courier_wiring wiring)
 endif()
+if(TARGET wired_courier_gateway)
+  wired_courier_install(wired_courier_gateway gateway)
+endif()
 
 configure_package_config_file(cmake/WiredCourierConfig.cmake.in WiredCourierConfig.cmake
   INSTALL_DESTINATION ${package_dir})

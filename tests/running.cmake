@@ -115,7 +115,7 @@ if(WIRED_COURIER_BUILD_EXAMPLES)
 endif()
 
 if(TARGET courier_tool)
-  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp tool_wiring_test.cpp)
+  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp tool_gateway_test.cpp tool_wiring_test.cpp)
   target_link_libraries(tool_test PRIVATE WiredCourier::recording reef_demo doctest_main nlohmann_json::nlohmann_json)
   target_compile_definitions(tool_test PRIVATE
     COURIER_TOOL="$<TARGET_FILE:courier_tool>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}"
@@ -127,6 +127,12 @@ if(TARGET courier_tool)
   add_dependencies(tool_test courier_tool replayed_game)
   wired_courier_warnings(tool_test)
   courier_test(tool COMMAND tool_test)
+  # The page, in a browser.
+  if(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
+    courier_test(page TIMEOUT 260 COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/page/run
+      $<TARGET_FILE:courier_tool> ${PROJECT_SOURCE_DIR}/build/page/work ${CMAKE_CURRENT_BINARY_DIR}/page)
+    set_tests_properties(page PROPERTIES SKIP_RETURN_CODE 77)
+  endif()
   # What others understand by the formats that it writes.
   if(WIRED_COURIER_TEST_OUTSIDE)
     courier_test(outside_validators TIMEOUT 300 COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/outside/validate

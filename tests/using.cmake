@@ -14,6 +14,9 @@ endif()
 if(TARGET wired_courier_wiring)
   list(APPEND ways wiring pkgconfig_wiring)
 endif()
+if(TARGET wired_courier_gateway)
+  list(APPEND ways gateway pkgconfig_gateway)
+endif()
 foreach(way IN LISTS ways)
   courier_test(consumer/${way} TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}

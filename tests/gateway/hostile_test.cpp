@@ -218,7 +218,7 @@ TEST_CASE("a reader that stalls is dropped and counted; others lose nothing, and
     const bool in_time = frames_during(
         [&] {
             const auto begun = std::chrono::steady_clock::now();
-            for (int i = 0; i < 50 && reads && next < 40000; ++i) {
+            for (int i = 0; i < 50 && reads && next < 200000; ++i) {
                 reef.landed.publish({.barge = 1, .crates = next++});
             }
             out.take_in();
@@ -227,12 +227,12 @@ TEST_CASE("a reader that stalls is dropped and counted; others lose nothing, and
         [&] {
             reads = true;
             kept_up = read_stream(out, "/events", "", [&](const auto& all) {
-                return all.size() >= 20000 && out.report().of(refusal::reader_dropped) != 0;
+                return all.size() >= 3000 && out.report().of(refusal::reader_dropped) != 0;
             });
         });
     CHECK(in_time);
     CHECK(out.report().of(refusal::reader_dropped) == 1);
-    CHECK(kept_up.size() >= 20000);
+    CHECK(kept_up.size() >= 3000);
     CHECK(longest < 1s); // it was never waited for
     for (std::size_t i = 1; i < kept_up.size(); ++i) {
         REQUIRE(kept_up[i].at("/data/crates") == kept_up[i - 1].at("/data/crates") + 1);

@@ -167,7 +167,9 @@ TEST_CASE("one that stayed away for too long is told how much it missed, and get
     std::vector<message> all;
     frames_during([&] { out.take_in(); },
                   [&] {
-                      std::this_thread::sleep_for(std::chrono::milliseconds(100));
+                      for (int k = 0; k < 1000 && out.report().events < 4000; ++k) {
+                          std::this_thread::sleep_for(std::chrono::milliseconds(10)); // until all is written
+                      }
                       all = read_stream(out, "/events", first.back().id, [](const auto& some) {
                           return some.size() > 2 && some.back().at("/data/value") == 2999 &&
                                  some[some.size() - 2].at("/data/crates") == 1999;

@@ -6,7 +6,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
+#include <chrono>
 #include <utility>
 
 #include <sys/socket.h>
@@ -53,6 +55,8 @@ http_refusal as_http(refusal why) noexcept {
 
 namespace {
 
+constexpr std::size_t most_requests = 1000; ///< on one connection
+
 thread_local guarded_stream* connection_here = nullptr;
 
 refusal refusal_of(head_state state) noexcept {
@@ -68,6 +72,9 @@ http_server::http_server(const gateway_options& options, std::function<void(refu
     new_task_queue = [this] { return new connection_pool(options_.most_connections); };
     set_payload_max_length(options_.largest_body);
     set_tcp_nodelay(true);
+    set_keep_alive_max_count(most_requests); // which answers tell
+    set_keep_alive_timeout(
+        std::max<time_t>(1, std::chrono::duration_cast<std::chrono::seconds>(options_.idle_time).count()));
     set_socket_options([](socket_t socket) { // another program on the port is an error, not a partner
         const int yes = 1;
         ::setsockopt(socket, SOL_SOCKET, SO_REUSEADDR, &yes, sizeof yes);
@@ -138,8 +145,7 @@ bool http_server::process_and_close_socket(socket_t socket) {
 }
 
 void http_server::serve(guarded_stream& stream) {
-    constexpr int most_requests = 1000; // on one connection
-    for (int i = 1; i <= most_requests && !is_ending(); ++i) {
+    for (std::size_t i = 1; i <= most_requests && !is_ending(); ++i) {
         const head_state state = stream.read_head();
         if (state == head_state::closed) {
             return;

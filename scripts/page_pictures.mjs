@@ -1,0 +1,49 @@
+// Pictures of the page's views, for scripts/screenshots. Usage: node page_pictures.mjs ADDRESS FOLDER
+import { chromium } from "playwright-core";
+
+const [address, folder] = process.argv.slice(2);
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await page.goto(address);
+await page.waitForTimeout(9000); // into the storm
+const shot = async (name) => {
+  await page.screenshot({ path: `${folder}/page_${name}.png` });
+  console.log(`${folder}/page_${name}.png`);
+};
+await shot("now");
+await page.keyboard.press("p");
+await page.keyboard.press("2");
+await page.fill("header input[aria-label=Channel]", "hoist.raised");
+await page.waitForTimeout(400);
+await page.locator(".line").first().click();
+await page.fill("header input[aria-label=Channel]", "");
+await page.fill("input[aria-label=Party]", "horn");
+await page.fill("input[aria-label='On channel']", "weather.thundered");
+await page.click("button:has-text('Why not?')");
+await page.waitForTimeout(400);
+await shot("events");
+await page.keyboard.press("Escape");
+await page.click("nav button:has-text('Lanes')");
+await page.click("button:has-text('Its frame')");
+for (let i = 0; i < 4; ++i) await page.click("button[aria-label='Zoom out']");
+await page.waitForTimeout(400);
+await shot("lanes");
+await page.click("nav button:has-text('Map')");
+await page.waitForTimeout(900);
+await page.locator("svg.map g[aria-label='channel wyrms.sighted']").click();
+await page.waitForTimeout(300);
+await shot("map");
+await page.keyboard.press("p");
+await page.click("nav button:has-text('Wiring')");
+await page.waitForTimeout(700);
+const maker = page.locator("form[aria-label='New wire']");
+await maker.getByLabel("name", { exact: true }).fill("note of moves");
+await maker.getByLabel("when").selectOption("barges.moved");
+await maker.getByLabel("do").selectOption("board.note");
+await maker.getByLabel("text").fill("barge {barge} has moved");
+await page.waitForTimeout(400);
+await shot("wiring");
+await browser.close();
