@@ -52,7 +52,7 @@ export function WireMaker({ live, add, tryText }) {
           <datalist id={`fits ${p.name}`}>{[...p.shape.values, ...p.fields.map((f) => `{${f}}`), ...p.states.map((s) => `{${s}}`)].map((v) => <option key={v} value={v} />)}</datalist>
         </label>
       ))}
-      {keys && <pre class="code">{keys}</pre>}
+      {keys && <pre class="code" style="white-space:pre-wrap">{keys}</pre>}
       <div class="row"><button class="main" disabled={!isReady}>Put it into the file</button>
         <button type="button" disabled={!isReady} onClick={() => tryText(`[[wire]]\n${keys}`)}>Try it once</button></div>
     </form>

@@ -1,12 +1,13 @@
 #include "gateway/ask/json_fill.hpp"
 
+#include "recording/read/payload_reader.hpp"
+
 #include <courier/detail/base/nearest.hpp>
 #include <courier/detail/base/type_name.hpp>
 #include <courier/wiring/catalogue.hpp>
 #include <courier/wiring/detail/shape.hpp>
 
 #include <algorithm>
-#include <limits>
 #include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -120,9 +121,9 @@ private:
             read.natural = from.is_number_unsigned() ? from.get<std::uint64_t>() : 0;
             return from.is_number_unsigned() && write_plain(type, into, read);
         case value_kind::integer:
-            return is_whole(from, read.integer) && write_plain(type, into, read);
+            return take_whole(from, read.integer) && write_plain(type, into, read);
         case value_kind::enumeration:
-            return is_named(from, type, read.integer) && write_plain(type, into, read);
+            return take_named(from, type, read.integer) && write_plain(type, into, read);
         case value_kind::real:
         case value_kind::duration:
             read.real = from.is_number() ? from.get<double>() : 0;
@@ -132,30 +133,6 @@ private:
         default:
             return false;
         }
-    }
-
-    static bool is_whole(const nlohmann::json& from, std::int64_t& into) {
-        if (!from.is_number_integer() ||
-            (from.is_number_unsigned() &&
-             from.get<std::uint64_t>() > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max()))) {
-            return false;
-        }
-        into = from.get<std::int64_t>();
-        return true;
-    }
-
-    static bool is_named(const nlohmann::json& from, const value_type& type, std::int64_t& into) {
-        if (!from.is_string()) {
-            return type.values.empty() && is_whole(from, into);
-        }
-        const auto& name = from.get_ref<const std::string&>();
-        const auto* const found =
-            std::find_if(type.values.begin(), type.values.end(), [&](const auto& v) { return v.name == name; });
-        if (found == type.values.end()) {
-            return false;
-        }
-        into = found->value;
-        return true;
     }
 
     void does_not_fit(const nlohmann::json& from, const value_type& type, const std::string& at) {

@@ -1,5 +1,7 @@
 #include "gateway/serve/answers.hpp"
 
+#include "recording/tell/finding_json.hpp"
+
 #include <courier/audit.hpp>
 #include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/wiring_audit.hpp>
@@ -39,17 +41,7 @@ reply findings_of(gateway_core& core) {
     if (now == nullptr) {
         return not_answered();
     }
-    nlohmann::json all = nlohmann::json::array();
-    for (const finding& one : audit(*now).findings) {
-        all.push_back({{"code", id_of(one.code)},
-                       {"what", one.what},
-                       {"where", one.where},
-                       {"what_to_do", one.what_to_do},
-                       {"channel", one.channel},
-                       {"party", one.party},
-                       {"since_frame", one.since_frame}});
-    }
-    return as_reply(all);
+    return as_reply(json_of(audit(*now)));
 }
 
 reply about(gateway_core& core) {

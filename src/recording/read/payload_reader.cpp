@@ -21,16 +21,6 @@ struct reader {
     bool fields(const nlohmann::json& from, const field_table& table, void* object);
 };
 
-bool take(const nlohmann::json& from, std::int64_t& into) {
-    if (!from.is_number_integer() ||
-        (from.is_number_unsigned() &&
-         from.get<std::uint64_t>() > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max()))) {
-        return false;
-    }
-    into = from.get<std::int64_t>();
-    return true;
-}
-
 bool take(const nlohmann::json& from, double& into) {
     if (from.is_null()) {
         into = std::numeric_limits<double>::quiet_NaN(); // which is how it was written
@@ -40,20 +30,6 @@ bool take(const nlohmann::json& from, double& into) {
         return false;
     }
     into = from.get<double>();
-    return true;
-}
-
-bool take_named(const nlohmann::json& from, const value_type& type, std::int64_t& into) {
-    if (!from.is_string() || type.values.empty()) {
-        return take(from, into);
-    }
-    const auto& name = from.get_ref<const std::string&>();
-    const auto* const found =
-        std::find_if(type.values.begin(), type.values.end(), [&](const auto& v) { return v.name == name; });
-    if (found == type.values.end()) {
-        return false;
-    }
-    into = found->value;
     return true;
 }
 
@@ -73,7 +49,7 @@ bool reader::simple(const nlohmann::json& from, const value_type& type, void* in
         read.natural = from.get<std::uint64_t>();
         break;
     case value_kind::integer:
-        if (!take(from, read.integer)) {
+        if (!take_whole(from, read.integer)) {
             return false;
         }
         break;
@@ -160,6 +136,30 @@ bool reader::fields(const nlohmann::json& from, const field_table& table, void* 
 }
 
 } // namespace
+
+bool take_whole(const nlohmann::json& from, std::int64_t& into) {
+    if (!from.is_number_integer() ||
+        (from.is_number_unsigned() &&
+         from.get<std::uint64_t>() > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max()))) {
+        return false;
+    }
+    into = from.get<std::int64_t>();
+    return true;
+}
+
+bool take_named(const nlohmann::json& from, const value_type& type, std::int64_t& into) {
+    if (!from.is_string() || type.values.empty()) {
+        return take_whole(from, into);
+    }
+    const auto& name = from.get_ref<const std::string&>();
+    const auto* const found =
+        std::find_if(type.values.begin(), type.values.end(), [&](const auto& v) { return v.name == name; });
+    if (found == type.values.end()) {
+        return false;
+    }
+    into = found->value;
+    return true;
+}
 
 bool read_fields(const nlohmann::json& from, const field_table& table, void* object, kept_texts& texts,
                  std::string& wrong) {

@@ -1,5 +1,7 @@
 #include <courier/recording/columns.hpp>
 
+#include "recording/tell/finding_json.hpp"
+
 #include <courier/audit.hpp>
 
 #include <nlohmann/json.hpp>
@@ -241,20 +243,6 @@ json waiting_of(const run& of) {
     return {{"sequences", std::move(sequences)}, {"boxes", std::move(boxes)}};
 }
 
-json findings_of(const run& of, const audit_options& options) {
-    json all = json::array();
-    for (const finding& one : audit(books_of(of), options).findings) {
-        all.push_back({{"code", id_of(one.code)},
-                       {"what", one.what},
-                       {"where", one.where},
-                       {"what_to_do", one.what_to_do},
-                       {"channel", one.channel},
-                       {"party", one.party},
-                       {"since_frame", one.since_frame}});
-    }
-    return all;
-}
-
 } // namespace
 
 std::vector<std::uint8_t> columns_of(const run& of, const audit_options& options) {
@@ -271,7 +259,7 @@ std::vector<std::uint8_t> columns_of(const run& of, const audit_options& options
              {"systems", systems_of(of)},
              {"phases", phases_of(of)},
              {"waiting", waiting_of(of)},
-             {"findings", findings_of(of, options)}};
+             {"findings", detail::json_of(audit(books_of(of), options))}};
     all["events"] = events_of(of, texts);
     all["texts"] = texts.list();
     put_lists(of, all);
