@@ -109,6 +109,7 @@ public:
 
 private:
     void run() {
+        client_.set_connection_timeout(std::chrono::seconds(3));
         client_.set_read_timeout(std::chrono::seconds(15)); // something comes every five
         std::unique_lock lock(guard_);
         while (!is_ending_ && !is_over_) {

@@ -35,7 +35,8 @@ void carry_out(call_desk& desk, game_call& one) {
 game_calls::game_calls(const gateway_options& options)
     : options_(options), arrivals_(box_, "gateway", {.limit = 4 * options.most_connections + 64}),
       in_(arrivals_, calls_), taken_(calls_.subscribe([desk = desk_](const game_errand& one) {
-          const std::shared_ptr<call_desk> own = desk; // what is called may be the end of all this
+          // What is called may be the end of all this.
+          const std::shared_ptr<call_desk> own = desk; // NOLINT(performance-unnecessary-copy-initialization)
           const std::shared_ptr<game_call> call = one.call;
           carry_out(*own, *call);
       })) {}

@@ -87,13 +87,15 @@ reply offers::publish(const std::string& channel, const nlohmann::json& body) co
         std::find_if(doors_.begin(), doors_.end(), [&](const auto& one) { return one->name == channel; });
     if (found == doors_.end()) {
         std::vector<std::string> names;
+        names.reserve(doors_.size());
         for (const auto& one : doors_) {
             names.push_back(one->name);
         }
         return refuse(refusal::unknown_path,
                       "no payloads are accepted for '" + channel + "'" + did_you_mean(channel, names));
     }
-    const std::shared_ptr<payload_door> door = *found; // its handlers may be the end of all this
+    // Its handlers may be the end of all this.
+    const std::shared_ptr<payload_door> door = *found; // NOLINT(performance-unnecessary-copy-initialization)
     const made_object payload(*door);
     if (const std::vector<misfit> wrong = fill_fields(body, door->fields, payload.get()); !wrong.empty()) {
         return refuse(refusal::does_not_fit, "the payload does not fit '" + channel + "'; nothing was published",
@@ -122,59 +124,76 @@ offers::found_action offers::find(std::string_view name) const {
     return made;
 }
 
-reply offers::call(const std::string& name, const nlohmann::json& body) const {
-    const found_action found = find(name);
-    if (found.action == nullptr) {
-        return refuse(refusal::unknown_path, "there is no action '" + name + "'" + did_you_mean(name, found.names));
-    }
-    action_base& action = *found.action;
-    std::vector<misfit> wrong;
+namespace {
+
+/// What a call has apart from the parameters.
+std::vector<misfit> misfits_around(const nlohmann::json& body, const action_base& action) {
     if (!body.is_object()) {
-        wrong.push_back({"", "is no object with \"parameters\" in it", {}});
+        return {{"", R"(is no object with "parameters" in it)", {}}};
     }
+    std::vector<misfit> wrong;
     for (const auto& [key, value] : body.items()) {
-        if (body.is_object() && key != "parameters" && (key != "at" || !value.is_string())) {
-            wrong.push_back({"/" + key, "means nothing here", "there are \"parameters\", and \"at\", a text"});
+        if (key != "parameters" && (key != "at" || !value.is_string())) {
+            wrong.push_back({"/" + key, "means nothing here", R"(there are "parameters", and "at", a text)"});
         }
     }
-    std::shared_ptr<const void> address;
-    const std::string at = body.is_object() && wrong.empty() ? body.value("at", std::string()) : std::string();
-    if (action.address_type.empty() != at.empty() && wrong.empty()) {
+    if (wrong.empty() && action.address_type.empty() != (body.value("at", std::string()).empty())) {
         wrong.push_back({"/at",
-                         at.empty() ? "is missing: the action is for one object among many"
-                                    : "names an object, and the action is for none in particular",
+                         action.address_type.empty() ? "names an object, and the action is for none in particular"
+                                                     : "is missing: the action is for one object among many",
                          {}});
-    } else if (!at.empty()) {
-        const auto place = found.of->targets.find(at);
-        if (place == found.of->targets.end() || place->second->address == nullptr ||
-            place->second->key != action.address_key) {
-            return failed_in_game("there is no '" + at + "' of the kind that '" + name + "' is for, or not now");
-        }
-        address = place->second->address;
     }
-    const made_object parameters(action);
+    return wrong;
+}
+
+/// Of an object that is there, and of the kind that the action is for; else null.
+std::shared_ptr<const void> address_of(const std::string& target, const wiring_core& of, const action_base& action) {
+    const auto place = of.targets.find(target);
+    return place != of.targets.end() && place->second->key == action.address_key ? place->second->address : nullptr;
+}
+
+reply carry_out(action_base& action, const void* address, const void* parameters) {
+    struct called {
+        const action_base& action;
+        std::optional<reply> made;
+    } result{action, {}};
+    action.call(address, parameters, wire_place("POST /actions/" + action.name, 0), &result,
+                [](void* context, const call_frame& frame) {
+                    auto& to = *static_cast<called*>(context);
+                    to.made = as_reply(to.action, frame);
+                });
+    return result.made ? std::move(*result.made) : failed_in_game("nothing came of it");
+}
+
+} // namespace
+
+reply offers::call(const std::string& action, const nlohmann::json& body) const {
+    const found_action found = find(action);
+    if (found.action == nullptr) {
+        return refuse(refusal::unknown_path, "there is no action '" + action + "'" + did_you_mean(action, found.names));
+    }
+    action_base& called = *found.action;
+    std::vector<misfit> wrong = misfits_around(body, called);
+    const made_object parameters(called);
     if (wrong.empty()) {
-        wrong = fill_fields(body.contains("parameters") ? body["parameters"] : nlohmann::json::object(), action.fields,
+        wrong = fill_fields(body.contains("parameters") ? body["parameters"] : nlohmann::json::object(), called.fields,
                             parameters.get());
         for (misfit& one : wrong) {
             one.pointer.insert(0, "/parameters");
         }
     }
     if (!wrong.empty()) {
-        return refuse(refusal::does_not_fit, "the call does not fit '" + name + "'; nothing was done", wrong);
+        return refuse(refusal::does_not_fit, "the call does not fit '" + action + "'; nothing was done", wrong);
     }
-    return unless_it_throws([&] {
-        struct called {
-            const action_base& action;
-            std::optional<reply> made;
-        } result{action, {}};
-        action.call(address.get(), parameters.get(), wire_place("POST /actions/" + name, 0), &result,
-                    [](void* context, const call_frame& frame) {
-                        auto& to = *static_cast<called*>(context);
-                        to.made = as_reply(to.action, frame);
-                    });
-        return result.made ? std::move(*result.made) : failed_in_game("nothing came of it");
-    });
+    std::shared_ptr<const void> address;
+    if (!called.address_type.empty()) {
+        const std::string at = body["at"];
+        address = address_of(at, *found.of, called);
+        if (address == nullptr) {
+            return failed_in_game("there is no '" + at + "' of the kind that '" + action + "' is for, or not now");
+        }
+    }
+    return unless_it_throws([&] { return carry_out(called, address.get(), parameters.get()); });
 }
 
 void offers::list(catalogue& all) const {

@@ -197,7 +197,7 @@ reply wiring_desk::save(const json& body, const wiring_state& now) {
         return as_reply({{"faults", json_of(found.faults)}});
     }
     edit.save();
-    const reply made = reload();
+    reply made = reload();
     latest_.forget();
     return made;
 }

@@ -19,7 +19,7 @@ reply not_answered() {
 
 } // namespace
 
-void send(gateway_core& core, httplib::Response& response, reply&& what) {
+void send(gateway_core& core, httplib::Response& response, const reply& what) {
     if (what.refused) {
         core.counts.refuse(*what.refused);
     } else {
@@ -33,7 +33,7 @@ void send(gateway_core& core, httplib::Response& response, reply&& what) {
     if (what.status == 429 || what.status == 503) {
         response.set_header("Retry-After", "1");
     }
-    response.set_content(std::move(what.body), what.type);
+    response.set_content(what.body, what.type);
 }
 
 reply findings_of(gateway_core& core) {

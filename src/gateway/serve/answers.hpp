@@ -12,7 +12,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 /// A refusal is counted.
-void send(gateway_core& core, httplib::Response& response, reply&& what);
+void send(gateway_core& core, httplib::Response& response, const reply& what);
 
 /// What the counters say, as OpenMetrics text.
 [[nodiscard]] reply metrics_of(gateway_core& core);
