@@ -24,13 +24,13 @@ public:
     trace_writer(const run& of, const std::function<void(std::string_view)>& to) : of_(of), to_(to) {}
 
     void write() {
-        text_ = "{\"displayTimeUnit\":\"ms\",\"traceEvents\":[\n";
-        add("{{\"ph\":\"M\",\"name\":\"process_name\",\"pid\":1,\"args\":{{\"name\":{}}}}}", quoted_json(of_.source));
-        add("{{\"ph\":\"M\",\"name\":\"thread_name\",\"pid\":1,\"tid\":{},\"args\":{{\"name\":\"frames\"}}}}",
-            frames_line);
+        text_ = R"({"displayTimeUnit":"ms","traceEvents":[)"
+                "\n";
+        add(R"({{"ph":"M","name":"process_name","pid":1,"args":{{"name":{}}}}})", quoted_json(of_.source));
+        add(R"({{"ph":"M","name":"thread_name","pid":1,"tid":{},"args":{{"name":"frames"}}}})", frames_line);
         for (std::uint32_t frame = 0; frame < of_.frames(); ++frame) {
-            add("{{\"ph\":\"X\",\"name\":\"frame "
-                "{}\",\"cat\":\"frame\",\"pid\":1,\"tid\":{},\"ts\":{:.3f},\"dur\":{:.3f}}}",
+            add(R"({{"ph":"X","name":"frame {}","cat":"frame","pid":1,"tid":{},"ts":{:.3f},)"
+                R"("dur":{:.3f}}})",
                 frame, frames_line, begin_of(frame), length_of(frame));
         }
         for (std::size_t i = 0; i < of_.events.size();) {
@@ -76,8 +76,8 @@ private:
     int line_of(const std::string& party) {
         const auto [found, is_new] = lines_.emplace(party, frames_line + 1 + static_cast<int>(lines_.size()));
         if (is_new) {
-            add("{{\"ph\":\"M\",\"name\":\"thread_name\",\"pid\":1,\"tid\":{},\"args\":{{\"name\":{}}}}}",
-                found->second, quoted_json(party));
+            add(R"({{"ph":"M","name":"thread_name","pid":1,"tid":{},"args":{{"name":{}}}}})", found->second,
+                quoted_json(party));
         }
         return found->second;
     }
@@ -97,26 +97,24 @@ private:
         const std::string name = quoted_json(of_.channels[e.channel].name);
         const int line = line_of(of_.maker_of(e));
         const std::string_view payload = of_.payload_of(e);
-        add("{{\"ph\":\"X\",\"name\":{},\"cat\":\"{}\",\"pid\":1,\"tid\":{},\"ts\":{:.3f},\"dur\":{:.3f},\"args\":{{"
-            "\"event\":{},\"at\":{},"
-            "\"payload\":{}}}}}",
+        add(R"({{"ph":"X","name":{},"cat":"{}","pid":1,"tid":{},"ts":{:.3f},"dur":{:.3f},)"
+            R"("args":{{"event":{},"at":{},"payload":{}}}}})",
             name, e.is_post ? "post" : "publish", line, at, share * 0.9, e.id, quoted_json(of_.texts[e.at]),
             payload.empty() ? std::string_view("null") : payload);
         if (const recorded_event* const cause = e.cause != 0 ? of_.find(e.cause) : nullptr) {
-            const std::size_t before = static_cast<std::size_t>(cause - of_.events.data());
-            add("{{\"ph\":\"s\",\"name\":\"causes\",\"cat\":\"cause\",\"pid\":1,\"tid\":{},\"ts\":{:.3f},\"id\":{}}}",
+            const auto before = static_cast<std::size_t>(cause - of_.events.data());
+            add(R"({{"ph":"s","name":"causes","cat":"cause","pid":1,"tid":{},"ts":{:.3f},"id":{}}})",
                 line_of(of_.maker_of(*cause)), place_of(before), e.id);
-            add("{{\"ph\":\"f\",\"bp\":\"e\",\"name\":\"causes\",\"cat\":\"cause\",\"pid\":1,\"tid\":{},\"ts\":{:.3f},"
-                "\"id\":{}}}",
+            add(R"({{"ph":"f","bp":"e","name":"causes","cat":"cause","pid":1,"tid":{},"ts":{:.3f},)"
+                R"("id":{}}})",
                 line, at, e.id);
         }
         for (std::uint32_t i = 0; i < e.heard; ++i) {
             const std::uint32_t subscription = of_.heard[e.first_heard + i];
             const std::uint32_t ns = ns_of(e, subscription);
             const double length = ns != 0 ? std::min(ns / 1e3, share * 0.9) : share * 0.5;
-            add("{{\"ph\":\"X\",\"name\":{},\"cat\":\"handler\",\"pid\":1,\"tid\":{},\"ts\":{:.3f},\"dur\":{:.3f},"
-                "\"args\":{{\"event\":{},"
-                "\"ns\":{}}}}}",
+            add(R"({{"ph":"X","name":{},"cat":"handler","pid":1,"tid":{},"ts":{:.3f},"dur":{:.3f},)"
+                R"("args":{{"event":{},"ns":{}}}}})",
                 name, line_of(of_.name_of(subscription)), at, length, e.id, ns);
         }
     }
