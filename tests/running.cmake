@@ -131,7 +131,7 @@ if(TARGET courier_tool)
   if(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
     courier_test(page TIMEOUT 260 COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/page/run
       $<TARGET_FILE:courier_tool> ${PROJECT_SOURCE_DIR}/build/page/work ${CMAKE_CURRENT_BINARY_DIR}/page)
-    set_tests_properties(page PROPERTIES SKIP_RETURN_CODE 77)
+    set_tests_properties(page PROPERTIES SKIP_RETURN_CODE 77 RUN_SERIAL ON)
   endif()
   # What others understand by the formats that it writes.
   if(WIRED_COURIER_TEST_OUTSIDE)
