@@ -99,12 +99,12 @@ TEST_CASE("watch says what is wrong with an address, or that nobody answers ther
 
 TEST_CASE("a live game is watched through its gateway") {
     const std::string script = scratch("live.sh");
-    std::ofstream(script) << "\"$1\" demo --serve --pace 100 --frames 200 >\"$2\" &\n"
+    std::ofstream(script) << "\"$1\" demo --serve --pace 100 --frames 200 >\"$2\" &\ngame=$!\n"
                              "for i in $(seq 100); do grep -q Ctrl-C \"$2\" && break; sleep 0.1; done\n"
                              "address=$(sed -nE 's|^the page: (http://[^/]*)/.*|\\1/|p' \"$2\")\n"
                              "\"$1\" watch \"$address\" --seconds 3 --json | tail -n 1\n"
-                             "kill -INT %1 && wait %1\n";
-    std::FILE* const pipe = popen(("bash -m " + script + " " + COURIER_TOOL + " " + scratch("live.txt")).c_str(), "r");
+                             "kill -INT $game && wait $game\n";
+    std::FILE* const pipe = popen(("bash " + script + " " + COURIER_TOOL + " " + scratch("live.txt")).c_str(), "r");
     REQUIRE(pipe != nullptr);
     const std::string out = test::read_all(pipe);
     CHECK(pclose(pipe) == 0);

@@ -136,14 +136,15 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
                   "courier: --frames: '3.5' is not a whole number from 1 to 100000 (see 'courier --help')");
     check_bad_use("demo --seed x", "courier: --seed: 'x' is not a whole number from 0 on (see 'courier --help')");
     check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
-    check_bad_use("dmeo",
-                  "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
-                  "systems, phases, stats, replay, compare, watch, check, catalogue, changes (see 'courier --help')");
-    check_bad_use("demo --sed 3",
-                  "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
-                  "--quiet, --record, --wiring, --careless, --shake (see 'courier --help')");
+    check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
+                          "systems, phases, stats, replay, compare, watch, serve, report, trace, check, catalogue, "
+                          "changes (see 'courier --help')");
+    check_bad_use(
+        "demo --sed 3",
+        "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
+        "--quiet, --record, --wiring, --careless, --shake, --serve, --port, --pace, --folder (see 'courier --help')");
     check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, systems, phases, stats, replay, "
-                      "compare, watch, check, catalogue, changes (see "
+                      "compare, watch, serve, report, trace, check, catalogue, changes (see "
                       "'courier --help')");
 }
 

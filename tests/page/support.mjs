@@ -35,12 +35,15 @@ function end(child) {
 }
 
 let browser;
+let latest; // one page at a time, so that none of them keeps another from the machine
 export async function open(url, options = {}) {
   browser ??= await chromium.launch({
     executablePath: "/usr/bin/chromium",
     args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
   });
+  await latest?.close();
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options });
+  latest = context;
   const page = await context.newPage();
   page.setDefaultTimeout(15000);
   page.faults = [];
@@ -53,7 +56,7 @@ export async function open(url, options = {}) {
 }
 export async function closeBrowser() {
   await browser?.close();
-  browser = undefined;
+  browser = latest = undefined;
 }
 
 export const view = (page, name) => page.click(`nav button:has-text("${name}")`);
