@@ -17,7 +17,6 @@ const made = await build({
   jsx: "automatic",
   jsxImportSource: "preact",
   legalComments: "inline",
-  // The decoder's own way to make functions from text is not allowed by the page's policy.
   define: { "process.env.NODE_ENV": '"production"' },
   outdir: "out",
 });

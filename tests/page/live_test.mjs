@@ -67,7 +67,7 @@ test("a wire made on the page fires and is in the file", async () => {
   await maker.getByLabel("if").selectOption("barge");
   await maker.getByLabel("value").fill("2");
   await maker.getByLabel("do").selectOption("board.note");
-  await maker.getByLabel("text").fill("barge {barge} has moved");
+  await maker.getByLabel("text").fill("4 barges, {barge} has moved");
   await maker.getByText("Try it once").click();
   await eventually("it was tried", async () => /conditions did not hold|it fired/.test(await page.textContent("main [role=status]")));
   await maker.getByText("Put it into the file").click();

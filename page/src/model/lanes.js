@@ -1,5 +1,4 @@
 // Which events are on which lane, and where in time, for pictures of any part of a run.
-export const gutter = 0; // lanes begin at the left
 
 // The place of an event in time: its frame, and within that its turn.
 export function lanesOf(run) {

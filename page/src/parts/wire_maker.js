@@ -2,7 +2,13 @@
 import { useEffect, useState } from "preact/hooks";
 
 const quoted = (text) => JSON.stringify(text);
-const asToml = (shape, text) => (["enumeration", "text", "optional"].includes(shape.kind) && !/^(\d|true$|false$|\{)/.test(text) ? quoted(text) : text.startsWith("{") ? quoted(text) : text);
+
+// Texts and references are quoted; of what may be left out it is not known which it is, but numbers look like numbers.
+function asToml(shape, text) {
+  const isText = shape.kind === "text" || shape.kind === "enumeration" || text.startsWith("{");
+  const isPlain = /^([-+]?[\d.]+|true|false)$/.test(text);
+  return isText || (shape.kind === "optional" && !isPlain) ? quoted(text) : text;
+}
 
 function keysOf({ name, when, condition, action, at, given, fitting }) {
   const lines = [name && `name = ${quoted(name)}`, `when = ${quoted(when)}`];
