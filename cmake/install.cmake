@@ -50,6 +50,9 @@ endif()
 if(TARGET wired_courier_gateway)
   wired_courier_install(wired_courier_gateway gateway)
 endif()
+if(TARGET wired_courier_ferry)
+  wired_courier_install(wired_courier_ferry ferry)
+endif()
 
 configure_package_config_file(cmake/WiredCourierConfig.cmake.in WiredCourierConfig.cmake
   INSTALL_DESTINATION ${package_dir})

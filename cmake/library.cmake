@@ -80,11 +80,13 @@ function(wired_courier_add_core name)
 endfunction()
 
 set(WIRED_COURIER_RECORDING_SOURCES
+    write/base64.cpp
     write/chunk_queue.cpp
     write/event_packer.cpp
     write/json_text.cpp
     write/line_writer.cpp
     write/pack_value.cpp
+    write/process_names.cpp
     write/recorder.cpp
     write/value_writer.cpp
     read/event_taker.cpp
@@ -131,6 +133,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     catalogue/asyncapi_writer.cpp
     catalogue/catalogue.cpp
     catalogue/comparison.cpp
+    catalogue/json_fill.cpp
     check/check_files.cpp
     check/check_wiring.cpp
     check/conditions.cpp
@@ -177,7 +180,6 @@ endfunction()
 
 set(WIRED_COURIER_GATEWAY_SOURCES
     ask/game_calls.cpp
-    ask/json_fill.cpp
     ask/offers.cpp
     ask/reply.cpp
     ask/wiring_desk.cpp
@@ -214,6 +216,44 @@ function(wired_courier_add_gateway name recording wiring)
   target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
   target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::httplib ZLIB::ZLIB fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_add_page(${name})
+  wired_courier_in_bulk(${name} 4)
+  set_target_properties(${name} PROPERTIES
+    VERSION ${PROJECT_VERSION}
+    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
+    POSITION_INDEPENDENT_CODE ON)
+endfunction()
+
+set(WIRED_COURIER_FERRY_SOURCES
+    cause_memory.cpp
+    crossing_id.cpp
+    ferry.cpp
+    ferry_core.cpp
+    inward/message_reader.cpp
+    inward/seen_numbers.cpp
+    link/broker_link.cpp
+    link/broker_link_events.cpp
+    link/mqtt_client.cpp
+    link/waker.cpp
+    losses.cpp
+    outward/cbor_text.cpp
+    outward/outward_box.cpp
+    outward/outward_message.cpp
+    outward/waiting_file.cpp
+    outward/waiting_room.cpp
+    questions.cpp
+    topics.cpp)
+
+# wired_courier_add_ferry(NAME RECORDING WIRING [STATIC|SHARED]): channels between processes, over a broker.
+function(wired_courier_add_ferry name recording wiring)
+  find_package(fmt REQUIRED)
+  find_package(nlohmann_json REQUIRED)
+  find_package(PkgConfig REQUIRED)
+  pkg_check_modules(mosquitto REQUIRED IMPORTED_TARGET GLOBAL libmosquitto)
+  set(sources ${WIRED_COURIER_FERRY_SOURCES})
+  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/ferry/)
+  add_library(${name} ${ARGN} ${sources})
+  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::mosquitto fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_in_bulk(${name} 4)
   set_target_properties(${name} PROPERTIES
     VERSION ${PROJECT_VERSION}

@@ -27,6 +27,7 @@ public:
     [[nodiscard]] int lost() const { return lost_; }
     [[nodiscard]] bool moored() const { return moored_; }
 
+    void load(int crates) { crates_ = crates; }
     void lose(int crates);
     void cast_off(courier::group<int>& convoy);
     void move_to(int to_go) { to_go_ = to_go; }

@@ -32,6 +32,13 @@ void barges::launch() {
     }
 }
 
+int barges::come_in(int crates) {
+    const int number = static_cast<int>(fleet_.size()) + 1;
+    fleet_.push_back(std::make_unique<barge>(number, distance_, life_, hails_, log_));
+    fleet_.back()->load(crates);
+    return number;
+}
+
 std::vector<int> barges::afloat() const {
     std::vector<int> numbers;
     for (const auto& b : fleet_) {

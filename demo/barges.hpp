@@ -39,6 +39,8 @@ public:
     /// Puts the barges into the water, so that whoever follows their lives can
     /// be there before.
     void launch();
+    /// One more, from elsewhere, with what it carries; its number.
+    int come_in(int crates);
     void step(int frame, dice& chance);
 
     /// Barges still under way.

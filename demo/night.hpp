@@ -20,6 +20,8 @@ struct night_options {
     bool careless = false;   ///< with systems that make every mistake there is
     std::uint64_t shake = 0; ///< not 0: the order inside stages is shaken by this seed
     std::string record = {}; ///< a file to record into; empty: nothing is
+    int barges = 4;          ///< in the convoy
+    int cables = 0;          ///< that they have to go; 0: half as many as frames
     std::string wiring = {}; ///< who reacts to what; empty: the file that ships, demo/reef.toml
 };
 

@@ -46,13 +46,13 @@ class reef_night {
 public:
     reef_night(const night_options& options, night_log& log, courier::replay* again = nullptr)
         : frames_(options.frames), log_(log), again_(again), chance_(options.seed), hours_(options.frames, log),
-          above_(options.seed, arrivals_, time_, later_, log, again), convoy_(4, options.frames / 2, reef_, log),
+          above_(options.seed, arrivals_, time_, later_, log, again), convoy_(options.barges, options.cables != 0 ? options.cables : options.frames / 2, reef_, log),
           out_there_(lending(log_, reef_, later_, time_, wires_, hours_, above_, convoy_).get<wyrms>()),
           harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
           from_the_gallery_((all_->get<tides>(), all_->get<lookout>())), hands_(5, hours_, later_, log),
           light_(all_->get<lamp>()), south_bell_(bell::south, wires_, log), fog_(all_->add<horn>("fog signals")),
           board_("watch board", convoy_, wires_, later_, log), ledger_keeper_(all_->get<orders>()),
-          masts_(4, convoy_, time_, log), signals_(wires_, log), chain_(wires_, log) {
+          masts_(options.barges, convoy_, time_, log), signals_(wires_, log), chain_(wires_, log) {
         lending(hands_).get<keeper>();
         offer_causes();
         options.wiring.empty() ? wires_.load_text("demo/reef.toml", shipped_wiring()) : wires_.load(options.wiring);
@@ -103,6 +103,8 @@ public:
         out.accept_edits(wires_);
     }
 
+    [[nodiscard]] barges& convoy() { return convoy_; }
+    [[nodiscard]] std::string_view hour(int frame) const { return hours_.phase_at(frame); }
     [[nodiscard]] const courier::wiring& wires() const { return wires_; }
     [[nodiscard]] std::string board() const { return board_.text(); }
     [[nodiscard]] std::size_t orders_open() const { return ledger_keeper_.open(); }

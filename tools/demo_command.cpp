@@ -3,6 +3,7 @@
 #include "live_command.hpp"
 #include "output.hpp"
 #include "paint.hpp"
+#include "reefs_request.hpp"
 
 #include <live_nights.hpp>
 #include <night.hpp>
@@ -24,8 +25,11 @@ struct demo_request {
     bool quiet = false; ///< the summary only
     bool serve = false; ///< live nights, on a page
     int port = 0;
-    int pace = 8; ///< frames a second
+    int pace = 0; ///< frames a second; 0: as fits what is run
     std::string folder;
+    int reefs = 0;      ///< above 0: several, each a process
+    int lighthouse = 0; ///< above 0: this process is that one of them
+    bool returns = false;
 };
 
 colour colour_of(reef::tint t) {
@@ -97,7 +101,7 @@ int serve_nights(const demo_request& request) {
     if (!request.night.record.empty() || request.night.careless) {
         throw std::invalid_argument("--serve runs one night after the other; leave out --record and --careless");
     }
-    reef::run_live({request.night, request.port, request.pace, request.folder}, told_to_end(),
+    reef::run_live({request.night, request.port, request.pace == 0 ? 8 : request.pace, request.folder}, told_to_end(),
                    [&](const std::string& page, const std::string& top) {
                        fmt::print("the page: {}\n", page);
                        if (!request.folder.empty()) {
@@ -109,7 +113,31 @@ int serve_nights(const demo_request& request) {
     return 0;
 }
 
+// Together, or as one of them.
+int run_several(const demo_request& request) {
+    if (request.serve || request.night.careless || !request.night.wiring.empty() || request.night.record == "-") {
+        throw std::invalid_argument("--reefs runs several processes; leave out --serve, --careless and --wiring, and "
+                                    "give --record a file's name");
+    }
+    reef::reefs_options options;
+    options.reefs = request.reefs;
+    options.port = request.port;
+    options.pace = request.pace == 0 ? options.pace : request.pace;
+    options.seed = request.night.seed;
+    options.record = request.night.record;
+    if (request.lighthouse == 0) {
+        return run_reefs(options);
+    }
+    if (request.lighthouse > request.reefs || request.port == 0) {
+        throw std::invalid_argument("--lighthouse is one of --reefs, and --port is that of their broker");
+    }
+    return run_as_lighthouse(options, request.lighthouse, request.returns);
+}
+
 int run_demo(const demo_request& request) {
+    if (request.reefs != 0 || request.lighthouse != 0) {
+        return run_several(request);
+    }
     if (request.serve) {
         return serve_nights(request);
     }
@@ -143,12 +171,17 @@ void add_demo(command_line& to) {
         .flag("--careless", request->night.careless, "Add systems that make every mistake 'courier audit' finds")
         .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0)
         .flag("--serve", request->serve, "Let the nights go on, one after the other, on a page in a browser")
-        .number("--port", request->port, "With --serve: where to listen; 0: any port that is free", 0, 65535)
-        .number("--pace", request->pace, "With --serve: frames a second, 1 to 1000", 1, 1000)
+        .number("--port", request->port, "With --serve: where to listen; 0: any port that is free. With --lighthouse: the broker's", 0, 65535)
+        .number("--pace", request->pace, "Frames a second, 1 to 1000; 0: 8 with --serve, 40 with --reefs", 0, 1000)
+        .number("--reefs", request->reefs,
+                "So many lighthouses, 1 to 20, as processes, with a harbour office and a broker", 0, 20)
+        .number("--lighthouse", request->lighthouse, "With --reefs and --port: be this one of them", 0, 20)
+        .flag("--returns", request->returns, "With --lighthouse: it was there before")
         .file("--folder", request->folder, "With --serve: files to serve beside the page, such as examples/hud")
         .examples({"courier demo --seed 7", "courier demo --seed 7 --quiet --record night.jsonl",
                    "courier demo --careless --record careless.jsonl --quiet",
-                   "courier demo --wiring demo/reef.toml --quiet", "courier demo --serve --folder examples/hud"});
+                   "courier demo --wiring demo/reef.toml --quiet", "courier demo --serve --folder examples/hud",
+                   "courier demo --reefs 3 --record night.jsonl"});
 }
 
 } // namespace tool

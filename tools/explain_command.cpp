@@ -11,9 +11,12 @@
 
 #include <algorithm>
 #include <charconv>
+#include <filesystem>
+#include <iterator>
 #include <memory>
 #include <stdexcept>
 #include <string>
+#include <vector>
 
 namespace tool {
 
@@ -22,10 +25,19 @@ namespace {
 using courier::recorded_event;
 using courier::run;
 
+using courier::event_of;
+
 struct explain_request : run_request {
+    std::vector<std::string> named; ///< files, and at the end what
+    std::vector<std::string> files;
     std::string what;    ///< an event's number, a channel, or a party
     std::string why_not; ///< a party
 };
+
+/// What the recording is called among others: by its process, else by its file.
+std::string name_of(const run& of) {
+    return of.processes.empty() ? of.file : of.processes.front().process;
+}
 
 std::string listeners(const run& of, const recorded_event& e) {
     std::string list;
@@ -42,12 +54,18 @@ std::string listeners(const run& of, const recorded_event& e) {
     return list.empty() ? "nobody" : list;
 }
 
-json as_json(const run& of, const recorded_event& e) {
+json as_json(const run& of, const recorded_event& e, bool among_others) {
     json one{{"event", e.id},        {"kind", e.is_post ? "post" : "publish"},
              {"frame", e.frame},     {"channel", of.channels[e.channel].name},
              {"by", of.maker_of(e)}, {"at", of.texts[e.at]}};
+    if (among_others) {
+        one.set("recording", name_of(of));
+    }
     if (e.cause != 0) {
         one.set("cause", e.cause);
+    }
+    if (const courier::recorded_origin* const from = origin_of(of, e); from != nullptr) {
+        one.set("from", {{"process", from->process}, {"run", from->run}, {"event", from->event}});
     }
     if (e.in_handler != 0) {
         one.set("in_handler", of.name_of(e.in_handler));
@@ -108,29 +126,41 @@ found_event find(const run& of, const explain_request& request) {
     return {*latest, fmt::format("{} {} event {}", what, how, latest->id)};
 }
 
-void print_chain(const run& of, const found_event& found) {
+void print_event(const event_of& one, const std::string& indent, bool among_others, bool colours) {
+    const run& of = *one.of;
+    const recorded_event& e = *one.event;
+    const std::string payload = e.payload_size > 2 ? fmt::format(" {}", of.payload_of(e)) : "";
+    const std::string place = among_others ? fmt::format("{} frame {:<4} {:>5}", name_of(of), e.frame, e.id)
+                                           : fmt::format("frame {:<4} {:>5}", e.frame, e.id);
+    const courier::recorded_origin* const from = origin_of(of, e);
+    const std::string origin = from != nullptr ? fmt::format(", from event {} of {}", from->event, from->process)
+                               : e.outside     ? ", from outside"
+                                               : "";
+    fmt::print("{}{} {} {} {}{}{}{}\n", indent, paint(place, colour::grey, colours),
+               paint(of.maker_of(e), colour::yellow, colours), e.is_post ? "posts" : "publishes",
+               paint(of.channels[e.channel].name, colour::cyan, colours),
+               e.to != 0 ? fmt::format(" to {}", of.texts[e.to]) : "", payload, origin);
+    const std::string below = indent + std::string(place.size() + 1, ' ');
+    fmt::print("{}{}\n", below, paint("at " + of.texts[e.at], colour::grey, colours));
+    if (e.in_handler != 0) {
+        const auto s = of.subscriptions.find(e.in_handler);
+        fmt::print("{}{}\n", below,
+                   paint(fmt::format("in the handler of {} from {}", of.name_of(e.in_handler),
+                                     s != of.subscriptions.end() ? s->second.at : "?"),
+                         colour::grey, colours));
+    }
+}
+
+void print_chain(const std::vector<run>& all, const run& of, const found_event& found) {
     const recorded_event& last = found.event;
     const bool colours = colours_wanted();
-    const std::vector<const recorded_event*> chain = chain_of(of, last);
-    fmt::print("{} (frame {}), {} {} from its first cause\n\n", found.text, last.frame, chain.size() - 1,
-               chain.size() == 2 ? "step" : "steps");
+    const bool among_others = all.size() > 1;
+    const std::vector<event_of> chain = chain_across(all, {&of, &last});
+    fmt::print("{}{} (frame {}), {} {} from its first cause\n\n", among_others ? name_of(of) + ": " : "", found.text,
+               last.frame, chain.size() - 1, chain.size() == 2 ? "step" : "steps");
     std::string indent;
-    for (const recorded_event* e : chain) {
-        const std::string payload = e->payload_size > 2 ? fmt::format(" {}", of.payload_of(*e)) : "";
-        fmt::print("{}{} {} {} {}{}{}{}\n", indent,
-                   paint(fmt::format("frame {:<4} {:>5}", e->frame, e->id), colour::grey, colours),
-                   paint(of.maker_of(*e), colour::yellow, colours), e->is_post ? "posts" : "publishes",
-                   paint(of.channels[e->channel].name, colour::cyan, colours),
-                   e->to != 0 ? fmt::format(" to {}", of.texts[e->to]) : "", payload,
-                   e->outside ? ", from outside" : "");
-        fmt::print("{}                   {}\n", indent, paint("at " + of.texts[e->at], colour::grey, colours));
-        if (e->in_handler != 0) {
-            const auto s = of.subscriptions.find(e->in_handler);
-            fmt::print("{}                   {}\n", indent,
-                       paint(fmt::format("in the handler of {} from {}", of.name_of(e->in_handler),
-                                         s != of.subscriptions.end() ? s->second.at : "?"),
-                             colour::grey, colours));
-        }
+    for (const event_of& one : chain) {
+        print_event(one, indent, among_others, colours);
         indent += "  ";
     }
     if (last.is_post) {
@@ -138,6 +168,11 @@ void print_chain(const run& of, const found_event& found) {
     } else {
         fmt::print("{}-> heard by {}{}\n", indent, listeners(of, last),
                    last.stopped ? fmt::format("; stopped by {}", of.name_of(last.stopped_by)) : "");
+    }
+    const courier::recorded_origin* const from = origin_of(*chain.front().of, *chain.front().event);
+    if (from != nullptr) {
+        fmt::print("\nits first cause here came from event {} of {}; give that process's recording, too, to follow it\n",
+                   from->event, from->process);
     }
 }
 
@@ -191,29 +226,93 @@ int print_why_not(const run& of, const explain_request& request) {
     return found.reasons.empty() ? 0 : 1;
 }
 
+// What comes last is what to explain, unless it is a file.
+void sort_names(explain_request& request) {
+    request.files = request.named;
+    const std::filesystem::path last = request.files.back();
+    if (request.files.size() > 1 && last.extension() != ".jsonl" && !std::filesystem::exists(last)) {
+        request.what = request.files.back();
+        request.files.pop_back();
+    }
+}
+
+std::vector<run> read_all(explain_request& request) {
+    std::vector<run> all;
+    const courier::run_filter filter = request.filter; // its names need not be in every file
+    for (const std::string& file : request.files) {
+        request.file = file;
+        if (request.files.size() > 1) {
+            request.filter = {};
+        }
+        all.push_back(read(request));
+    }
+    const courier::run_filter frames = request.filter;
+    request.filter = filter;
+    request.filter.first_frame = frames.first_frame;
+    request.filter.last_frame = frames.last_frame;
+    return all;
+}
+
+struct found_place {
+    const run& of;
+    found_event event;
+};
+
+// Looked for from the last file on.
+found_place find_in(const std::vector<run>& all, const explain_request& request) {
+    for (auto one = all.rbegin(); one != all.rend(); ++one) {
+        try {
+            return {*one, find(*one, request)};
+        } catch (const std::invalid_argument&) {
+            if (std::next(one) == all.rend()) {
+                throw;
+            }
+        }
+    }
+    throw std::invalid_argument("give a recording"); // there is one in any case
+}
+
+// The latest event that came over from another process.
+found_place find_crossed(const std::vector<run>& all) {
+    for (auto one = all.rbegin(); one != all.rend(); ++one) {
+        if (!one->origins.empty()) {
+            const std::uint64_t id = one->origins.rbegin()->first;
+            if (const recorded_event* const e = one->find(id); e != nullptr) {
+                return {*one, {*e, fmt::format("the latest event from another process is {}", id)}};
+            }
+        }
+    }
+    throw std::invalid_argument("no event of these recordings came from another process; give WHAT to explain");
+}
+
 int explain(explain_request& request) {
+    sort_names(request);
     if (!request.what.empty() && !request.why_not.empty()) {
         throw std::invalid_argument(
             "'" + request.what + "' and --why-not are two questions; the channel of --why-not is named by --channel");
     }
-    if (request.what.empty() && request.why_not.empty()) {
+    const bool has_question = !request.what.empty() || !request.why_not.empty();
+    if (request.files.size() == 1 && !has_question) {
         throw std::invalid_argument(
             "give WHAT to explain (an event's number, a channel or a party), or --why-not PARTY");
     }
-    const run recorded = read(request);
-    if (!request.why_not.empty()) {
-        return print_why_not(recorded, request);
+    if (request.files.size() > 1 && !request.why_not.empty()) {
+        throw std::invalid_argument("--why-not asks one recording; give that of the party's process");
     }
-    const found_event found = find(recorded, request);
+    const std::vector<run> all = read_all(request);
+    if (!request.why_not.empty()) {
+        return print_why_not(all.front(), request);
+    }
+    const found_place found = has_question ? find_in(all, request) : find_crossed(all);
     if (request.json) {
-        json all = json::array();
-        for (const recorded_event* e : chain_of(recorded, found.event)) {
-            all.add(as_json(recorded, *e));
+        json chain = json::array();
+        for (const event_of& one : chain_across(all, {&found.of, &found.event.event})) {
+            chain.add(as_json(*one.of, *one.event, all.size() > 1));
         }
-        fmt::print("{}\n", all.on_lines());
+        fmt::print("{}\n", chain.on_lines());
         return 0;
     }
-    print_chain(recorded, found);
+    print_chain(all, found.of, found.event);
     return 0;
 }
 
@@ -223,13 +322,17 @@ void add_explain(command_line& to) {
     auto request = std::make_shared<explain_request>();
     option_set options = to.add("explain", "Show the chain behind an event, or why an expected one did not come",
                                 [request] { return explain(*request); });
-    add_file(options, *request);
-    options.text("WHAT", request->what, "An event's number; a channel or a party for its latest event")
+    options
+        .required("FILE", request->named,
+                  "A recording, or those of several processes; and behind them WHAT: an event's number, or a channel or a party for its "
+                  "latest event")
+        .flag("--json", request->json, "Print JSON, for other tools")
         .text("--why-not", request->why_not,
               "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
     add_filters(options, *request);
     options.examples({"courier explain night.jsonl horn", "courier explain night.jsonl 264",
-                      "courier explain night.jsonl --why-not horn --channel weather.thundered"});
+                      "courier explain night.jsonl --why-not horn --channel weather.thundered",
+                      "courier explain night-reef-1.jsonl night-reef-2.jsonl"});
 }
 
 } // namespace tool

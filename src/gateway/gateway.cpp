@@ -14,8 +14,8 @@ gateway::gateway(gateway_options options, std::string_view name)
 
 gateway::~gateway() = default;
 
-detail::shown_place* gateway::add_source(const detail::shown_source& what) {
-    return core_->add_source(what);
+detail::payload_taker& gateway::add_source(const detail::shown_source& what) {
+    return *core_->add_source(what);
 }
 
 void gateway::add_door(std::unique_ptr<detail::payload_door> door) {

@@ -202,6 +202,7 @@ event_facts noted_publish::facts() const noexcept {
     all.turn_count = ledger_->turns.size() - first_turn_;
     all.flags = flags_;
     all.stopped_by = stopped_by_;
+    all.from = caused_.cause == 0 ? this_oversight.from : nullptr;
     return all;
 }
 

@@ -166,6 +166,9 @@ struct event_record : made_record {
     static constexpr std::string_view says = "a payload was published";
     std::string_view to;
     bool outside = false;
+    std::string_view from;
+    std::string_view from_run;
+    std::uint64_t from_event = 0;
     bool retained = false;
     bool refused = false;
     bool vacant = false;
@@ -180,6 +183,9 @@ struct event_record : made_record {
         made_record::data(self, with);
         with(field{"to", "the address"}, self.to);
         with(field{"outside", "true if it came from outside: input, or another thread's message"}, self.outside);
+        with(field{"from", "the process that it came from, through a ferry"}, self.from);
+        with(field{"from_run", "that process's run"}, self.from_run);
+        with(field{"from_event", "the event there, its number in that run's recording"}, self.from_event);
         with(field{"retained", "true if it is what the channel kept, for one who came late"}, self.retained);
         with(field{"refused", "true if it was refused: too deep, or on a foreign thread"}, self.refused);
         with(field{"vacant", "true if nobody was at its address"}, self.vacant);
@@ -212,6 +218,20 @@ struct post_record : made_record {
         with(field{"outside", "as with an event"}, self.outside);
         with(self.payload);
         with(self.left_out);
+    }
+};
+
+/// The program, as other processes know it.
+struct process_record {
+    static constexpr std::string_view type = "process";
+    static constexpr std::string_view says = "what events that left this program say of where they come from";
+    std::string_view process;
+    std::string_view run;
+
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"process", "its name", always}, self.process);
+        with(field{"run", "which of its runs this is", always}, self.run);
     }
 };
 
@@ -286,7 +306,7 @@ struct schema_record {
 /// In the order in which docs/recordings.md tells them.
 using all_records =
     record_kinds<recording_record, channel_record, closed_record, subscribed_record, ended_record, paused_record,
-                 resumed_record, party_ended_record, event_record, post_record, frame_record, waiting_record,
+                 resumed_record, party_ended_record, event_record, post_record, process_record, frame_record, waiting_record,
                  systems_record, phases_record, skipped_record, finished_record, site_record, schema_record>;
 
 } // namespace detail

@@ -3,12 +3,11 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/delivery_options.hpp>
-#include <courier/gateway/detail/gateway_doors.hpp>
 #include <courier/gateway/gateway_options.hpp>
 #include <courier/gateway/refusal.hpp>
 #include <courier/ledger.hpp>
-#include <courier/publisher.hpp>
+#include <courier/recording/detail/payload_door.hpp>
+#include <courier/recording/detail/sources.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
@@ -82,7 +81,7 @@ public:
     template <class Source>
         requires(!std::is_same_v<run, Source>)
     void show(const Source& source, std::source_location where = std::source_location::current()) {
-        subscribe_to(source, add_source(described(source)), where);
+        detail::subscribe_taker(in_, source, add_source(detail::described(source)), where);
     }
     // clang-format on
     /// The same for all that a recording would have: events, subscriptions, frames; for
@@ -95,7 +94,7 @@ public:
     /// Payloads for this channel may come in.
     template <class Payload>
     void accept(channel<Payload>& to) {
-        add_door(std::make_unique<detail::typed_payload_door<Payload>>(to));
+        add_door(std::make_unique<detail::channel_door<Payload>>(to, "gateway"));
     }
     /// This action may be called. Throws `std::invalid_argument` when the wiring has none
     /// of that name.
@@ -119,55 +118,7 @@ public:
     [[nodiscard]] gateway_report report() const;
 
 private:
-    template <class Source>
-    static detail::shown_source described(const Source& source) {
-        detail::shown_source what;
-        what.name = source.name();
-        if constexpr (detail::has_value<Source>) {
-            using value = typename Source::value_type;
-            what.type = detail::type_name<value>();
-            what.state = &detail::known<value>::type;
-            what.keeps_latest = true;
-            static_assert(detail::make_type<value>().kind != value_kind::other,
-                          "courier: nothing is known of values of this type; see courier/fields.hpp");
-        } else {
-            using payload = typename Source::payload_type;
-            what.type = detail::type_name<payload>();
-            what.fields = detail::fields_of<payload>();
-            what.keeps_latest = detail::access::core(source)->kept != nullptr;
-            static_assert(std::is_empty_v<payload> || detail::fields_of<payload>() != nullptr,
-                          "courier: the fields of this payload are not known; see courier/fields.hpp");
-            if constexpr (detail::has_addresses<Source>) {
-                what.address_type = detail::type_name<typename Source::address_type>();
-                what.keeps_latest = false;
-            }
-        }
-        return what;
-    }
-
-    template <class Source>
-    void subscribe_to(const Source& source, detail::shown_place* to, std::source_location where) {
-        if constexpr (detail::has_value<Source>) {
-            using changed = change<typename Source::value_type>;
-            in_.subscribe(
-                source, [to](const changed& c) { detail::show_value(*to, &c.after(), {}); }, {.retained = true}, where);
-        } else if constexpr (detail::has_addresses<Source>) {
-            using payload = typename Source::payload_type;
-            using address = typename Source::address_type;
-            in_.subscribe(
-                source,
-                [to](const address* whom, const payload& p) {
-                    detail::show_value(*to, &p, whom != nullptr ? detail::label_of(*whom) : detail::address_label{});
-                },
-                {}, where);
-        } else {
-            using payload = typename Source::payload_type;
-            in_.subscribe(
-                source, [to](const payload& p) { detail::show_value(*to, &p, {}); }, {.retained = true}, where);
-        }
-    }
-
-    detail::shown_place* add_source(const detail::shown_source& what);
+    detail::payload_taker& add_source(const detail::shown_source& what);
     void add_door(std::unique_ptr<detail::payload_door> door);
 
     std::shared_ptr<detail::gateway_core> core_;

@@ -6,6 +6,7 @@
 #include <courier/recording/run_filter.hpp>
 
 #include <cstdint>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -14,6 +15,21 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// An event and all that led to it, the first cause first. What a recording
 /// does not hold any more is left out.
 [[nodiscard]] std::vector<const recorded_event*> chain_of(const run& of, const recorded_event& event);
+
+/// An event of one of several recordings.
+struct event_of {
+    const run* of = nullptr;
+    const recorded_event* event = nullptr;
+};
+
+/// The same through the recordings of several processes: an event that came in from
+/// another one was caused by one there (see courier/ferry/ferry.hpp). Runs are known by
+/// what they say of their process. Where that recording is not among them, or does not
+/// hold the event, the chain begins.
+[[nodiscard]] std::vector<event_of> chain_across(std::span<const run> all, event_of last);
+
+/// Where an event came from, if that is another process; else null.
+[[nodiscard]] const recorded_origin* origin_of(const run& of, const recorded_event& event);
 
 /// Why a payload did not reach somebody.
 enum class unheard_reason : std::uint8_t {

@@ -7,10 +7,10 @@
 #include <courier/inbox.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/detail/kept_texts.hpp>
+#include <courier/recording/detail/read_address.hpp>
 #include <courier/recording/recording_error.hpp>
 #include <courier/recording/run.hpp>
 
-#include <charconv>
 #include <cstdint>
 #include <filesystem>
 #include <functional>
@@ -19,30 +19,9 @@
 #include <source_location>
 #include <string>
 #include <string_view>
-#include <system_error>
-#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-
-namespace detail {
-
-template <class Address>
-bool read_address(std::string_view text, Address& into) {
-    if constexpr (std::is_enum_v<Address> || std::is_integral_v<Address>) {
-        std::int64_t number = 0;
-        const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
-        into = static_cast<Address>(number);
-        return error == std::errc{} && end == text.data() + text.size();
-    } else if constexpr (std::is_assignable_v<Address&, std::string_view>) {
-        into = text;
-        return true;
-    } else {
-        return false;
-    }
-}
-
-} // namespace detail
 
 /// The recording that `courier replay FILE --with PROGRAM` wants this program
 /// to run once more; nothing when it was started in another way. What comes of

@@ -79,6 +79,19 @@ struct recorded_event {
     [[nodiscard]] bool was_unheard() const noexcept { return heard == 0 && !is_cut; }
 };
 
+/// What a program is called by others, through a ferry.
+struct recorded_process {
+    std::string process;
+    std::string run; ///< which of its runs it is
+};
+
+/// Where an event came from that was made in another program.
+struct recorded_origin {
+    std::string process;
+    std::string run;
+    std::uint64_t event = 0; ///< its number in the recording of that run; 0: not known
+};
+
 struct recorded_channel {
     std::string name;
     std::string payload;
@@ -129,6 +142,8 @@ struct run {
     std::map<std::string, std::string> facts;
     std::vector<recorded_channel> channels;
     std::vector<recorded_event> events; ///< by id
+    std::vector<recorded_process> processes;          ///< what it is called by others
+    std::map<std::uint64_t, recorded_origin> origins; ///< by event
     std::vector<std::uint32_t> heard;
     std::vector<recorded_miss> missed;
     std::vector<recorded_time> took;

@@ -59,7 +59,7 @@ nlohmann::json value_of(const value_type& type, const void* value) {
     return nlohmann::json::parse(text.data(), text.data() + text.size(), nullptr, false);
 }
 
-reply as_reply(const action_base& action, const call_frame& frame) {
+reply reply_of(const action_base& action, const call_frame& frame) {
     if (frame.has_failed) {
         return failed_in_game(frame.why);
     }
@@ -67,7 +67,7 @@ reply as_reply(const action_base& action, const call_frame& frame) {
     if (action.answer != nullptr && frame.answer != nullptr) {
         body["answer"] = value_of(*action.answer, frame.answer);
     }
-    return detail::as_reply(body);
+    return as_reply(body);
 }
 
 } // namespace
@@ -102,8 +102,8 @@ reply offers::publish(const std::string& channel, const nlohmann::json& body) co
                       wrong);
     }
     return unless_it_throws([&] {
-        const receipt got = door->publish(payload.get(), wire_place("POST /channels/" + channel, 0));
-        return detail::as_reply({{"served", got.served()}, {"stopped", got.stopped()}, {"closed", got.closed()}});
+        const receipt got = door->publish(payload.get(), {}, wire_place("POST /channels/" + channel, 0));
+        return as_reply({{"served", got.served()}, {"stopped", got.stopped()}, {"closed", got.closed()}});
     });
 }
 
@@ -160,7 +160,7 @@ reply carry_out(action_base& action, const void* address, const void* parameters
     action.call(address, parameters, wire_place("POST /actions/" + action.name, 0), &result,
                 [](void* context, const call_frame& frame) {
                     auto& to = *static_cast<called*>(context);
-                    to.made = as_reply(to.action, frame);
+                    to.made = reply_of(to.action, frame);
                 });
     return result.made ? std::move(*result.made) : failed_in_game("nothing came of it");
 }

@@ -1,7 +1,7 @@
 // What a request is answered with.
 #pragma once
 
-#include "gateway/ask/json_fill.hpp"
+#include "wiring/catalogue/json_fill.hpp"
 
 #include <courier/config.hpp>
 #include <courier/gateway/refusal.hpp>

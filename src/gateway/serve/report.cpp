@@ -2,33 +2,12 @@
 
 #include "gateway/serve/packed_run.hpp"
 #include "gateway/serve/page.hpp"
+#include "recording/write/base64.hpp"
 
-#include <cstdint>
 #include <stdexcept>
 #include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-
-namespace {
-
-/// RFC 4648, 4.
-std::string as_base64(std::string_view bytes) {
-    constexpr std::string_view letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-    std::string made;
-    made.reserve((bytes.size() + 2) / 3 * 4);
-    for (std::size_t i = 0; i < bytes.size(); i += 3) {
-        std::uint32_t three = 0;
-        for (std::size_t k = 0; k < 3; ++k) {
-            three = three << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U);
-        }
-        for (std::size_t k = 0; k < 4; ++k) {
-            made += i + k <= bytes.size() ? letters[three >> (18 - 6 * k) & 63U] : '=';
-        }
-    }
-    return made;
-}
-
-} // namespace
 
 bool has_page() noexcept {
     return !detail::page_document().empty();
@@ -48,7 +27,7 @@ std::string report_of(const run& of, const audit_options& options) {
     made.insert(head, "\n<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; script-src "
                       "'unsafe-inline'; style-src 'unsafe-inline'; img-src data:\">");
     made += R"(<script type="application/octet-stream" id="recording">)";
-    made += as_base64(detail::packed_run(of, options));
+    made += detail::to_base64(detail::packed_run(of, options));
     made += "</script>";
     made += page.substr(at + place.size());
     return made;

@@ -13,8 +13,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void show_value(shown_place& to, const void* value, address_label address) {
-    to.to->put(to, value, address);
+void shown_place::take(const void* payload, address_label to) {
+    to_.put(*this, payload, to);
 }
 
 value_stream::value_stream(std::string_view source, const gateway_options& options)
@@ -46,8 +46,7 @@ shown_place* value_stream::add(const shown_source& what) {
     const std::lock_guard lock(guard_);
     sources_.push_back(std::move(made));
     names_.emplace_back(what.name);
-    return &places_.emplace_back(
-        shown_place{this, static_cast<std::uint32_t>(sources_.size() - 1), what.fields, what.state});
+    return &places_.emplace_back(*this, static_cast<std::uint32_t>(sources_.size() - 1), what);
 }
 
 // Without memory it is left out as a whole.

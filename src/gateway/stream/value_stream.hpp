@@ -6,8 +6,8 @@
 #include "recording/write/packed.hpp"
 #include "recording/write/value_writer.hpp"
 
-#include <courier/gateway/detail/gateway_doors.hpp>
 #include <courier/gateway/gateway_options.hpp>
+#include <courier/recording/detail/sources.hpp>
 
 #include <atomic>
 #include <cstdint>
@@ -22,11 +22,19 @@ namespace detail {
 
 class value_stream;
 
-struct shown_place {
-    value_stream* to;
-    std::uint32_t number;
-    const field_table* fields;
-    const value_type* state;
+/// Where what is shown goes; it stays where it is for as long as the stream.
+class shown_place final : public payload_taker {
+public:
+    shown_place(value_stream& its_stream, std::uint32_t its_number, const shown_source& what)
+        : number(its_number), fields(what.fields), state(what.state), to_(its_stream) {}
+    void take(const void* payload, address_label to) override;
+
+    const std::uint32_t number;
+    const field_table* const fields;
+    const value_type* const state;
+
+private:
+    value_stream& to_;
 };
 
 /// As the writing thread knows it: text, since the module that it is from may go.

@@ -59,6 +59,9 @@ void line_taker::note(const event_record& line) {
     event.stopped = line.stopped.has_value();
     event.stopped_by = line.stopped.value_or(0);
     event.is_cut = line.left_out.bytes != 0;
+    if (!line.from.empty()) {
+        run_.origins[event.id] = {std::string{line.from}, std::string{line.from_run}, line.from_event};
+    }
     ++published_[event.channel];
     if (event.stopped && !event.is_cut) {
         note_stopped(event);

@@ -305,6 +305,10 @@ void line_taker::note(const phases_record& line) {
     }
 }
 
+void line_taker::note(const process_record& line) {
+    run_.processes.push_back({std::string{line.process}, std::string{line.run}});
+}
+
 void line_taker::note(const skipped_record& line) {
     run_.skipped += line.events;
 }

@@ -48,6 +48,7 @@ private:
     void note(const paused_record& line);
     void note(const resumed_record& line);
     void note(const party_ended_record& line);
+    void note(const process_record& line);
     void note(const frame_record& line);
     void note(const waiting_record& line);
     void note(const systems_record& line);

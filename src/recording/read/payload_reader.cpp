@@ -1,5 +1,7 @@
 #include "recording/read/payload_reader.hpp"
 
+#include "recording/read/take_json.hpp"
+
 #include <algorithm>
 #include <limits>
 #include <string_view>
@@ -136,30 +138,6 @@ bool reader::fields(const nlohmann::json& from, const field_table& table, void* 
 }
 
 } // namespace
-
-bool take_whole(const nlohmann::json& from, std::int64_t& into) {
-    if (!from.is_number_integer() ||
-        (from.is_number_unsigned() &&
-         from.get<std::uint64_t>() > static_cast<std::uint64_t>(std::numeric_limits<std::int64_t>::max()))) {
-        return false;
-    }
-    into = from.get<std::int64_t>();
-    return true;
-}
-
-bool take_named(const nlohmann::json& from, const value_type& type, std::int64_t& into) {
-    if (!from.is_string() || type.values.empty()) {
-        return take_whole(from, into);
-    }
-    const auto& name = from.get_ref<const std::string&>();
-    const auto* const found =
-        std::find_if(type.values.begin(), type.values.end(), [&](const auto& v) { return v.name == name; });
-    if (found == type.values.end()) {
-        return false;
-    }
-    into = found->value;
-    return true;
-}
 
 bool read_fields(const nlohmann::json& from, const field_table& table, void* object, kept_texts& texts,
                  std::string& wrong) {

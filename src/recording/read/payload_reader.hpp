@@ -6,16 +6,10 @@
 
 #include <nlohmann/json.hpp>
 
-#include <cstdint>
 #include <string>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-/// A whole number, or a value of an enumeration by its name or, where names are not known,
-/// its number; false when it is something else.
-[[nodiscard]] bool take_whole(const nlohmann::json& from, std::int64_t& into);
-[[nodiscard]] bool take_named(const nlohmann::json& from, const value_type& type, std::int64_t& into);
 
 /// False when a field is missing or of another type; then its name is in `wrong`.
 bool read_fields(const nlohmann::json& from, const field_table& table, void* object, kept_texts& texts,

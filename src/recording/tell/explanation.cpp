@@ -17,6 +17,43 @@ std::vector<const recorded_event*> chain_of(const run& of, const recorded_event&
     return chain;
 }
 
+const recorded_origin* origin_of(const run& of, const recorded_event& event) {
+    const auto found = of.origins.find(event.id);
+    return found != of.origins.end() ? &found->second : nullptr;
+}
+
+namespace {
+
+const run* run_of(std::span<const run> all, const recorded_origin& from) {
+    for (const run& one : all) {
+        for (const recorded_process& name : one.processes) {
+            if (name.process == from.process && name.run == from.run) {
+                return &one;
+            }
+        }
+    }
+    return nullptr;
+}
+
+} // namespace
+
+// Recordings that were changed may lead in a circle; each event is told once.
+std::vector<event_of> chain_across(std::span<const run> all, event_of last) {
+    std::vector<event_of> chain;
+    std::set<const recorded_event*> told;
+    while (last.event != nullptr && told.insert(last.event).second) {
+        const std::vector<const recorded_event*> here = chain_of(*last.of, *last.event);
+        for (auto e = here.rbegin(); e != here.rend(); ++e) {
+            chain.push_back({last.of, *e});
+        }
+        const recorded_origin* const from = origin_of(*last.of, *here.front());
+        const run* const there = from != nullptr ? run_of(all, *from) : nullptr;
+        last = {there, there != nullptr ? there->find(from->event) : nullptr};
+    }
+    std::reverse(chain.begin(), chain.end());
+    return chain;
+}
+
 std::string text_of(unheard_reason why) {
     constexpr std::array<std::string_view, 17> texts{"nobody published",
                                                      "waits in an outbox",

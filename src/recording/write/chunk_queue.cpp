@@ -42,6 +42,16 @@ bool chunk_queue::take(chunk& next) {
     return true;
 }
 
+bool chunk_queue::take_now(chunk& next) {
+    const std::lock_guard lock(guard_);
+    if (queue_.empty()) {
+        return false;
+    }
+    next = std::move(queue_.front());
+    queue_.pop_front();
+    return true;
+}
+
 void chunk_queue::done(chunk&& written) {
     const std::lock_guard lock(guard_);
     waiting_ -= written.size();
@@ -54,6 +64,11 @@ void chunk_queue::done(chunk&& written) {
 void chunk_queue::wait_until_done() {
     std::unique_lock lock(guard_);
     room_.wait(lock, [&] { return waiting_ == 0; });
+}
+
+bool chunk_queue::is_empty() const {
+    const std::lock_guard lock(guard_);
+    return waiting_ == 0;
 }
 
 void chunk_queue::end() {

@@ -28,15 +28,18 @@ public:
     bool give(chunk& full, bool wait);
     /// The next one, waited for; false when there is none and no more will come.
     bool take(chunk& next);
+    /// The same, not waited for.
+    bool take_now(chunk& next);
     /// What was taken is written.
     void done(chunk&& written);
     void wait_until_done();
     /// No more will come.
     void end();
+    [[nodiscard]] bool is_empty() const;
 
 private:
     std::size_t most_;
-    std::mutex guard_;
+    mutable std::mutex guard_;
     std::condition_variable something_;
     std::condition_variable room_;
     std::deque<chunk> queue_;

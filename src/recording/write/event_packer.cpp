@@ -2,6 +2,7 @@
 
 #include "recording/write/pack_record.hpp"
 #include "recording/write/pack_value.hpp"
+#include "recording/write/process_names.hpp"
 #include "recording/write/value_writer.hpp"
 
 #include <courier/detail/base/in_use.hpp>
@@ -71,6 +72,11 @@ void event_packer::pack_event(const event_facts& what) {
     fill(made, what);
     made.to = what.to;
     made.outside = what.outside;
+    if (what.from != nullptr) {
+        made.from = what.from->process;
+        made.from_run = what.from->run;
+        made.from_event = what.from->event;
+    }
     made.retained = what.retained;
     made.refused = (what.flags & receipt_refused) != 0;
     made.vacant = (what.flags & receipt_vacant) != 0;
@@ -213,6 +219,17 @@ std::uint32_t event_packer::handler_number(const slot& s) {
     return handlers_.emplace(key, static_cast<std::uint32_t>(handlers_.size() + 1)).first->second;
 }
 
+// As soon as there are any, since one who is killed says nothing more.
+void event_packer::put_processes() {
+    if (told_processes_ == known_process_count()) {
+        return;
+    }
+    const std::vector<process_name> all = known_processes();
+    for (; told_processes_ < all.size(); ++told_processes_) {
+        pack_record(now_, process_record{all[told_processes_].process, all[told_processes_].run});
+    }
+}
+
 void event_packer::put_waiting() {
     const std::vector<sequence_report> all = list_sequences();
     std::vector<std::string> lines; // of code, two for each
@@ -301,6 +318,7 @@ void event_packer::frame(std::uint64_t number, std::int64_t time) {
     if (!is_behind()) {
         pack_whole([this] { put_skipped(); });
     }
+    pack_whole([this] { put_processes(); });
     pack(frame_record{time});
     if (const std::uint64_t every = state_every(); number % every == every - 1) {
         pack_state();
@@ -315,6 +333,7 @@ void event_packer::record_from(ledger_core& of, const std::map<std::string, std:
     made.name = of.name;
     made.facts.assign(facts.begin(), facts.end());
     pack_record(now_, made);
+    put_processes();
     add_taker(of, *this);
     for (const auto& account : of.accounts) {
         if (takes(*account)) {

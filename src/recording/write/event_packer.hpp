@@ -88,6 +88,7 @@ private:
     std::uint32_t find_schema(const payload_kind* kind);
     void put_payload(packed_bytes& to, const payload_kind* kind, const void* payload);
     std::uint32_t handler_number(const slot& s);
+    void put_processes();
     void put_waiting();
     void put_systems();
     void put_phases();
@@ -97,6 +98,7 @@ private:
     std::uint64_t first_frame_ = 0; ///< recordings count from theirs on
     std::uint64_t told_skipped_ = 0;
     std::uint32_t known_sites_ = 0;
+    std::uint32_t told_processes_ = 0;
     std::uint32_t newest_number_ = 0; ///< of schemas
     packed_bytes kept_;               ///< payloads of publishes in flight, outer ones first
     const payload_kind* newest_kind_ = nullptr;

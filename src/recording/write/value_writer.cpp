@@ -35,7 +35,7 @@ std::vector<schema_node> nodes_of(const std::vector<schema_field>& fields) {
     std::vector<schema_node> all;
     all.reserve(fields.size());
     for (const schema_field& one : fields) {
-        all.push_back({quoted_json(one.name) + ":", nodes_of(one.inside)});
+        all.push_back({quoted_json(one.name) + ":", std::string(one.name), nodes_of(one.inside)});
     }
     return all;
 }

@@ -18,7 +18,8 @@ namespace detail {
 
 /// A copy, since the module that it is from may go.
 struct schema_node {
-    std::string name; ///< as a key: quoted and escaped, with a colon
+    std::string name;  ///< as a key: quoted and escaped, with a colon
+    std::string plain; ///< as it is
     std::vector<schema_node> inside;
 };
 

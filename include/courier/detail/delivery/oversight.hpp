@@ -25,6 +25,13 @@ struct address_label {
     void (*write)(const void* address, std::string& to) = nullptr;
 };
 
+/// An event of another program, as the cause of one here.
+struct foreign_event {
+    std::string_view process;
+    std::string_view run; ///< of that process
+    std::uint64_t event = 0; ///< 0: not known
+};
+
 /// Where something comes from that does not happen at once.
 struct origin {
     std::uint64_t cause = 0;    ///< an event
@@ -58,6 +65,7 @@ struct thread_oversight {
     bool outside = false;          ///< what happens comes from outside, not from an event
     std::uint64_t frame = 0;       ///< of the ledger
     std::uint64_t carried = 0;     ///< a cause that is handed on, on a thread without a ledger
+    const foreign_event* from = nullptr; ///< what causes that which nothing here causes
 };
 
 #if defined(__GNUC__)

@@ -39,6 +39,7 @@ struct event_facts {
     std::size_t turn_count = 0;
     std::uint32_t flags = 0;      ///< of the receipt
     std::uint32_t stopped_by = 0; ///< a subscription
+    const foreign_event* from = nullptr; ///< where it comes from; null: from this program
 };
 
 struct post_facts {

@@ -19,9 +19,15 @@ struct misfit {
     std::string advice; ///< the nearest name there is; or empty
 };
 
-/// Fills in what `from` has; only what is optional may be left out. Everything that does
-/// not fit is told. `table` null: there are no fields.
-[[nodiscard]] std::vector<misfit> fill_fields(const nlohmann::json& from, const field_table* table, void* object);
+enum class other_fields : bool {
+    wrong,  ///< all that are not optional have to be there, and no others
+    as_is,  ///< what is missing stays as it is, and what is not known is passed over
+};
+
+/// Fills in what `from` has. Everything that does not fit is told. `table` null: there
+/// are no fields.
+[[nodiscard]] std::vector<misfit> fill_fields(const nlohmann::json& from, const field_table* table, void* object,
+                                              other_fields others = other_fields::wrong);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -1,6 +1,6 @@
-#include "gateway/ask/json_fill.hpp"
+#include "wiring/catalogue/json_fill.hpp"
 
-#include "recording/read/payload_reader.hpp"
+#include "recording/read/take_json.hpp"
 
 #include <courier/detail/base/nearest.hpp>
 #include <courier/detail/base/type_name.hpp>
@@ -15,7 +15,7 @@ namespace detail {
 
 namespace {
 
-constexpr int deepest = 16; ///< structs and lists inside of one another
+constexpr int deepest_payload = 16; ///< structs and lists inside of one another
 
 std::string told(const nlohmann::json& value) {
     return value.is_string()    ? "a text"
@@ -36,7 +36,7 @@ std::string escaped(std::string_view name) {
 
 class filler {
 public:
-    explicit filler(std::vector<misfit>& wrong) : wrong_(wrong) {}
+    filler(std::vector<misfit>& wrong, other_fields others) : wrong_(wrong), others_(others) {}
 
     void fields(const nlohmann::json& from, const field_table& table, void* object, const std::string& at, int depth) {
         if (!from.is_object()) {
@@ -50,14 +50,16 @@ public:
                                                           [&, name = &key](const auto& e) { return e.name == *name; });
             const std::string here = at + "/" + escaped(key);
             if (found == table.entries.end()) {
-                unknown(here, key, table);
+                if (others_ == other_fields::wrong) {
+                    unknown(here, key, table);
+                }
             } else {
                 fill(value, *found->type,
                      const_cast<void*>(places[static_cast<std::size_t>(found - table.entries.begin())]), here, depth);
             }
         }
         for (const field_entry& one : table.entries) { // as the catalogue says
-            if (one.type->kind != value_kind::optional && !from.contains(one.name)) {
+            if (others_ == other_fields::wrong && one.type->kind != value_kind::optional && !from.contains(one.name)) {
                 wrong_.push_back(
                     {at + "/" + escaped(one.name), "is missing; it is " + in_words(shape_of(*one.type)), {}});
             }
@@ -76,11 +78,11 @@ private:
     }
 
     void fill(const nlohmann::json& from, const value_type& type, void* into, const std::string& at, int depth) {
-        if (type.kind == value_kind::object && type.can_write && depth < deepest) {
+        if (type.kind == value_kind::object && type.can_write && depth < deepest_payload) {
             fields(from, *type.fields, into, at, depth + 1);
-        } else if (type.kind == value_kind::list && type.can_write && from.is_array() && depth < deepest) {
+        } else if (type.kind == value_kind::list && type.can_write && from.is_array() && depth < deepest_payload) {
             list(from, type, into, at, depth + 1);
-        } else if (type.kind == value_kind::optional && type.can_write && depth < deepest) {
+        } else if (type.kind == value_kind::optional && type.can_write && depth < deepest_payload) {
             from.is_null() ? type.drop(into) : fill(from, *type.inner, type.hold(into), at, depth + 1);
         } else if (!simple(from, type, into)) {
             does_not_fit(from, type, at);
@@ -150,15 +152,17 @@ private:
     }
 
     std::vector<misfit>& wrong_;
+    const other_fields others_;
 };
 
 } // namespace
 
-std::vector<misfit> fill_fields(const nlohmann::json& from, const field_table* table, void* object) {
+std::vector<misfit> fill_fields(const nlohmann::json& from, const field_table* table, void* object,
+                                other_fields others) {
     std::vector<misfit> wrong;
     if (table != nullptr) {
-        filler(wrong).fields(from, *table, object, "", 0);
-    } else if (!from.is_object() || !from.empty()) {
+        filler(wrong, others).fields(from, *table, object, "", 0);
+    } else if (!from.is_object() || (others == other_fields::wrong && !from.empty())) {
         wrong.push_back({"", "has fields, where an empty object belongs", {}});
     }
     return wrong;

@@ -1,0 +1,133 @@
+#include "local_broker.hpp"
+
+#include <array>
+#include <cerrno>
+#include <chrono>
+#include <csignal>
+#include <cstdlib>
+#include <cstring>
+#include <fstream>
+#include <stdexcept>
+#include <string>
+#include <thread>
+
+#include <arpa/inet.h>
+#include <fcntl.h>
+#include <spawn.h>
+#include <sys/socket.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+extern char** environ; // NOLINT(readability-redundant-declaration): POSIX leaves it to the program
+
+namespace reef {
+
+namespace {
+
+sockaddr_in loopback(int port) {
+    sockaddr_in to{};
+    to.sin_family = AF_INET;
+    to.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+    to.sin_port = htons(static_cast<std::uint16_t>(port));
+    return to;
+}
+
+int free_port() {
+    const int socket = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+    sockaddr_in at = loopback(0);
+    socklen_t size = sizeof at;
+    const bool is_bound = ::bind(socket, reinterpret_cast<const sockaddr*>(&at), sizeof at) == 0 &&
+                          ::getsockname(socket, reinterpret_cast<sockaddr*>(&at), &size) == 0;
+    ::close(socket);
+    return is_bound ? ntohs(at.sin_port) : 0;
+}
+
+std::string mosquitto() {
+    for (const char* const place : {"/usr/sbin/mosquitto", "/usr/local/sbin/mosquitto", "/usr/bin/mosquitto"}) {
+        if (::access(place, X_OK) == 0) {
+            return place;
+        }
+    }
+    throw std::runtime_error("there is no broker on this machine; install Debian's package mosquitto");
+}
+
+bool wait_for_end(pid_t process, std::chrono::milliseconds longest) {
+    const auto until = std::chrono::steady_clock::now() + longest;
+    while (::waitpid(process, nullptr, WNOHANG) == 0) {
+        if (std::chrono::steady_clock::now() > until) {
+            return false;
+        }
+        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    }
+    return true;
+}
+
+} // namespace
+
+local_broker::local_broker() : port_(free_port()) {
+    std::string pattern = (std::filesystem::temp_directory_path() / "gannet-broker-XXXXXX").string();
+    if (::mkdtemp(pattern.data()) == nullptr) {
+        throw std::runtime_error("no folder can be made for a broker: " + std::string(std::strerror(errno)));
+    }
+    folder_ = pattern;
+    try {
+        start();
+    } catch (...) {
+        std::error_code ignored;
+        std::filesystem::remove_all(folder_, ignored);
+        throw;
+    }
+}
+
+void local_broker::start() {
+    const std::string program = mosquitto();
+    const std::string config = folder_ / "broker.conf";
+    std::ofstream(config) << "listener " << port_ << " 127.0.0.1\n"
+                          << "allow_anonymous true\n"
+                          << "persistence true\n"
+                          << "persistence_location " << folder_.string() << "/\n"
+                          << "autosave_on_changes true\nautosave_interval 1\n"
+                          << "max_inflight_messages 0\nmax_queued_messages 100000\n"
+                          << "set_tcp_nodelay true\nlog_dest none\n"
+                          << (::geteuid() == 0 ? "user root\n" : "");
+    std::array<const char*, 4> arguments{program.c_str(), "-c", config.c_str(), nullptr};
+    posix_spawn_file_actions_t quiet;
+    posix_spawn_file_actions_init(&quiet);
+    for (const int output : {STDOUT_FILENO, STDERR_FILENO}) {
+        posix_spawn_file_actions_addopen(&quiet, output, "/dev/null", O_WRONLY, 0);
+    }
+    const int failed = ::posix_spawn(&process_, program.c_str(), &quiet, nullptr,
+                                     const_cast<char**>(arguments.data()), environ);
+    posix_spawn_file_actions_destroy(&quiet);
+    if (failed != 0) {
+        throw std::runtime_error(program + " cannot be started: " + std::strerror(failed));
+    }
+    const auto until = std::chrono::steady_clock::now() + std::chrono::seconds(5);
+    while (!listens()) {
+        if (std::chrono::steady_clock::now() > until || ::waitpid(process_, nullptr, WNOHANG) != 0) {
+            ::kill(process_, SIGKILL);
+            throw std::runtime_error(program + " does not come up; try '" + program + " -v -c FILE'");
+        }
+        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    }
+}
+
+bool local_broker::listens() const {
+    const int socket = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+    const sockaddr_in to = loopback(port_);
+    const bool does = ::connect(socket, reinterpret_cast<const sockaddr*>(&to), sizeof to) == 0;
+    ::close(socket);
+    return does;
+}
+
+local_broker::~local_broker() {
+    ::kill(process_, SIGTERM);
+    if (!wait_for_end(process_, std::chrono::seconds(3))) {
+        ::kill(process_, SIGKILL);
+        wait_for_end(process_, std::chrono::seconds(1));
+    }
+    std::error_code ignored;
+    std::filesystem::remove_all(folder_, ignored);
+}
+
+} // namespace reef

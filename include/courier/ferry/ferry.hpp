@@ -1,0 +1,159 @@
+// A way between processes, over a broker.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/channel.hpp>
+#include <courier/config.hpp>
+#include <courier/ferry/crossing.hpp>
+#include <courier/ferry/detail/question_door.hpp>
+#include <courier/ferry/ferry_options.hpp>
+#include <courier/ferry/promise.hpp>
+#include <courier/query.hpp>
+#include <courier/recording/detail/payload_door.hpp>
+#include <courier/recording/detail/sources.hpp>
+#include <courier/state.hpp>
+#include <courier/subscriber.hpp>
+
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <source_location>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+class ferry_core;
+}
+template <class Question>
+class remote_query;
+
+/// A ferry cannot be made: certificates or the waiting file cannot be read. The text ends
+/// with "[courier.ferry.bad-file]".
+class ferry_error : public std::runtime_error {
+public:
+    using std::runtime_error::runtime_error;
+};
+
+/// What a ferry has done so far.
+struct ferry_report {
+    std::uint64_t sent = 0;          ///< handed over to the broker, what is sent again included
+    std::uint64_t confirmed = 0;     ///< which it has
+    std::uint64_t arrived = 0;       ///< that passed all checks
+    std::uint64_t known_already = 0; ///< that came again, and were recognised
+    std::uint64_t connections = 0;
+    std::array<std::uint64_t, crossing_faults> lost{}; ///< by `crossing_fault`
+
+    [[nodiscard]] std::uint64_t of(crossing_fault why) const noexcept { return lost[static_cast<std::size_t>(why)]; }
+};
+
+/// Carries chosen channels between this process and others, through a broker of MQTT 5.
+/// Neither those who publish nor those who handle know of it.
+///
+///     courier::ferry over{{.process = "reef-1", .host = "broker.gannet.example",
+///                          .processes_topic = "gannet/processes"}};
+///     over.send(boats.left(), "gannet/boats/left", {.promised = courier::promise::exactly_once});
+///     over.send(oil, "gannet/reef-1/oil");                  // a state: kept by the broker
+///     over.receive(boats.expected(), "gannet/boats/left");
+///     ...
+///     over.take_in();                                       // once a frame
+///
+/// Topics are those of MQTT; of something with addresses, the level '+' is the address.
+/// Payloads go as CloudEvents, in JSON or CBOR, by the names of their fields: whoever
+/// has a field more, or one less, understands the other. What a payload does not name
+/// keeps the value that its struct gives it.
+///
+/// The game's thread never waits for the network: `take_in()` hands over what was
+/// published, and publishes what came, as coming from outside and from the process and
+/// event that caused it. What was received is not sent back to where it came from.
+/// What one process sends on one topic arrives in the order in which it was sent.
+/// docs/processes.md tells what is promised, and what a broker has to be told.
+///
+/// Belongs to one thread, that of what it carries; sources and targets may end first, and
+/// so may this, at any moment, which takes at most `ferry_options::ending` and half a
+/// second. Can be neither copied nor moved.
+class ferry {
+public:
+    /// Does not wait for the broker, see `link()`. Throws `std::invalid_argument` for
+    /// options that cannot be, and `ferry_error`.
+    explicit ferry(ferry_options options);
+    ferry(const ferry&) = delete;
+    ferry& operator=(const ferry&) = delete;
+    /// What has not left goes into the waiting file, or is let go. Others hear that this
+    /// process left.
+    ~ferry();
+
+    /// From now on what this channel, state or formula carries goes to that topic. Throws
+    /// `std::invalid_argument` for what is no topic.
+    template <class Source>
+    void send(const Source& source, std::string_view topic, outward_options options = {},
+              std::source_location where = std::source_location::current()) {
+        detail::shown_source what = detail::described(source);
+        if constexpr (detail::has_value<Source>) {
+            what.fields = &detail::value_as_field<typename Source::value_type>::table;
+        }
+        detail::subscribe_taker(in_, source, add_source(what, topic, options), where);
+    }
+
+    /// What comes from topics that this filter matches is published on the channel. Throws
+    /// `std::invalid_argument` for what is no filter, and for payloads that cannot be
+    /// filled from outside.
+    template <class Payload>
+    void receive(channel<Payload>& to, std::string_view filter, inward_options options = {}) {
+        add_door(std::make_unique<detail::channel_door<Payload>>(to, "ferry"), filter, options, false);
+    }
+    template <class Payload, class Address>
+    void receive(addressed_channel<Payload, Address>& to, std::string_view filter, inward_options options = {}) {
+        add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "ferry"), filter, options, true);
+    }
+    /// The state gets the value that comes, the latest one at once.
+    template <class T, class Same>
+    void receive(state<T, Same>& to, std::string_view filter, inward_options options = {}) {
+        add_door(std::make_unique<detail::state_door<state<T, Same>>>(to), filter, options, false);
+    }
+
+    /// Questions that other processes put to that topic with a `remote_query` are asked
+    /// here, and their answers go back, to topics below it only. One process of a group
+    /// answers, if `options.group` is set.
+    template <class Question>
+    void answer(const query<Question>& with, std::string_view topic, inward_options options = {}) {
+        using answer_type = typename Question::answer;
+        add_answers(std::make_unique<detail::question_door<Question>>(with), topic, options,
+                    detail::fields_to_send<answer_type>());
+    }
+
+    /// Takes in what has come, and hands over what was published; once a frame. What
+    /// handlers throw comes out, once all are served.
+    void take_in();
+
+    /// Whether the broker is there; as of the latest `take_in()`.
+    [[nodiscard]] const state<link_condition>& link() const noexcept;
+    /// Other processes, as they come and go.
+    [[nodiscard]] const channel<peer_changed>& peers() const noexcept;
+    /// What did not cross, and why.
+    [[nodiscard]] const channel<payload_lost>& lost() const noexcept;
+
+    [[nodiscard]] const std::string& process() const noexcept;
+    /// Which of the process's runs this is: 16 hexadecimal digits. A recording says so, too.
+    [[nodiscard]] const std::string& run() const noexcept;
+    /// May be called from any thread.
+    [[nodiscard]] ferry_report report() const;
+
+private:
+    template <class>
+    friend class remote_query;
+
+    detail::payload_taker& add_source(const detail::shown_source& what, std::string_view topic,
+                                      const outward_options& options);
+    void add_door(std::unique_ptr<detail::payload_door> door, std::string_view filter, const inward_options& options,
+                  bool has_addresses);
+    void add_answers(std::unique_ptr<detail::question_door_base> door, std::string_view topic,
+                     const inward_options& options, const detail::field_table* answer_fields);
+
+    std::shared_ptr<detail::ferry_core> core_;
+    subscriber in_{"ferry"}; ///< ends first
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,85 @@
+// How a ferry finds its broker, and what it puts up with.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/ferry/promise.hpp>
+
+#include <chrono>
+#include <cstddef>
+#include <cstdint>
+#include <filesystem>
+#include <string>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// Whether what goes to the broker is encrypted, and the broker known for certain.
+enum class link_security : std::uint8_t {
+    by_host, ///< `tls`, unless the host is this machine itself
+    tls,     ///< and a broker whose certificate is not in order is not talked to
+    none,    ///< everybody on the way can read and change what is sent
+};
+
+/// Written as `{.process = "reef-1", .host = "broker.gannet.example"}`. Whatever waits
+/// or grows has its bound here.
+struct ferry_options {
+    /// What this process is called; no two of one broker's may have the same name. The
+    /// broker keeps what is for it by this name while it is away. 1 to 64 letters,
+    /// digits, '.', '_' and '-'.
+    std::string process;
+
+    std::string host = "127.0.0.1";
+    int port = 0; ///< 0: 8883 with TLS, else 1883
+    link_security security = link_security::by_host;
+    std::filesystem::path authorities = {}; ///< PEM; who may vouch for the broker; empty: whom the system trusts
+    std::filesystem::path certificate = {}; ///< PEM; this process's own, where the broker wants one
+    std::filesystem::path key = {};         ///< PEM; that certificate's
+    std::string user = {};
+    std::string password = {};
+
+    /// The topic below which processes tell each other that they come and go, such as
+    /// "gannet/processes"; empty: they do not, and `ferry::peers()` is silent.
+    std::string processes_topic = {};
+
+    std::chrono::seconds keep_alive{10};     ///< a link on which nothing came for half as long again is given up
+    std::chrono::seconds session_time{3600}; ///< for so long the broker keeps what is for this process
+    std::chrono::seconds absence{2};         ///< a link may be broken so long before others hear that this one died
+    std::chrono::milliseconds retry_least{100}; ///< between tries to connect: twice as long each time
+    std::chrono::milliseconds retry_most{5000};
+    std::chrono::milliseconds ending{250}; ///< the ferry's end may take so long, for what has not left yet
+
+    /// Bytes that may wait for the broker, about.
+    std::size_t most_waiting = std::size_t{8} << 20;
+    /// Where more may wait, and what waits outlives the process: CloudEvents, one per line.
+    /// Empty: nowhere. One process's own. It holds at most `most_in_file` bytes.
+    std::filesystem::path waiting_file = {};
+    std::size_t most_in_file = std::size_t{64} << 20;
+    /// Sent, and not yet confirmed by the broker.
+    std::uint16_t most_unconfirmed = 100;
+
+    /// Payloads that may wait for `ferry::take_in()`. While there is no room, those that
+    /// are promised stay with the broker, and others are let go.
+    std::size_t most_arriving = 4096;
+    std::size_t arrivals_a_frame = 1024; ///< the rest waits for the next one
+    std::size_t largest_payload = std::size_t{64} << 10;
+    /// Senders whose ids are remembered, for what may arrive once only.
+    std::size_t most_senders = 4096;
+    /// Questions that wait for an answer.
+    std::size_t most_questions = 1024;
+};
+
+/// How a channel is carried, written as `{.promised = courier::promise::exactly_once}`.
+struct outward_options {
+    promise promised = promise::at_least_once;
+    encoding as = encoding::json;
+    /// The broker keeps the latest payload of each topic for those who come late. States
+    /// and channels that retain their latest payload do so in any case.
+    bool kept_by_broker = false;
+};
+
+struct inward_options {
+    promise promised = promise::at_least_once;
+    /// Processes that share this name share the work: each payload goes to one of them.
+    std::string group = {};
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,27 @@
+// What is promised of payloads that travel between processes.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// How often a payload arrives that was sent while both sides were known to the
+/// broker. docs/processes.md says what is fit for what, and what none of them covers.
+enum class promise : std::uint8_t {
+    /// Nothing waits for a broker that is away, and nothing is sent twice (QoS 0 of MQTT).
+    at_most_once,
+    /// It is sent until the broker has it (QoS 1), and may then come more than once.
+    at_least_once,
+    /// The same, and whoever receives it knows by its id what it has had already.
+    exactly_once,
+};
+
+/// How a payload is written.
+enum class encoding : std::uint8_t {
+    json,
+    cbor, ///< RFC 8949; about half the bytes
+};
+
+WIRED_COURIER_NAMESPACE_END

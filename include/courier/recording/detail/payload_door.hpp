@@ -1,0 +1,138 @@
+// Where payloads from outside come in, without their types.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/addressed_publisher.hpp>
+#include <courier/change.hpp>
+#include <courier/channel.hpp>
+#include <courier/detail/base/field_table.hpp>
+#include <courier/publisher.hpp>
+#include <courier/receipt.hpp>
+#include <courier/recording/detail/read_address.hpp>
+#include <courier/state.hpp>
+#include <courier/subscription.hpp>
+
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// A channel or a state that takes payloads from outside.
+class payload_door {
+public:
+    payload_door() = default;
+    payload_door(const payload_door&) = delete;
+    payload_door& operator=(const payload_door&) = delete;
+    virtual ~payload_door() = default;
+
+    // From any thread.
+    [[nodiscard]] virtual void* make() const = 0;
+    virtual void destroy(void* payload) const noexcept = 0;
+    /// Whether it is an address of this channel; without one it is for everyone.
+    [[nodiscard]] virtual bool takes_address(std::string_view address) const { return address.empty(); }
+
+    // From that of the channel. `address` is one that it takes.
+    virtual receipt publish(const void* payload, std::string_view address, std::source_location where) const = 0;
+
+    std::string name;
+    std::string_view type;
+    const field_table* fields = nullptr;
+    bool is_value = false; ///< a state's
+};
+
+template <class Payload>
+inline constexpr bool made_of_nothing = std::is_default_constructible_v<Payload>;
+
+template <class Payload>
+class typed_payload_door : public payload_door {
+    static_assert(made_of_nothing<Payload>,
+                  "courier: a payload that comes from outside is a struct that can be made of nothing");
+
+public:
+    [[nodiscard]] void* make() const override { return new Payload(); }
+    void destroy(void* payload) const noexcept override { delete static_cast<Payload*>(payload); }
+};
+
+template <class Payload>
+class channel_door final : public typed_payload_door<Payload> {
+public:
+    channel_door(channel<Payload>& to, std::string_view as) : out_(to, as) {
+        this->name = to.name();
+        this->type = type_name<Payload>();
+        this->fields = fields_of<Payload>();
+    }
+    receipt publish(const void* payload, std::string_view, std::source_location where) const override {
+        return out_.publish(*static_cast<const Payload*>(payload), where);
+    }
+
+private:
+    publisher<Payload> out_;
+};
+
+template <class Payload, class Address>
+class addressed_door final : public typed_payload_door<Payload> {
+    static_assert(can_read_address<Address>,
+                  "courier: an address that comes from outside is a number, an enumeration or a text");
+
+public:
+    addressed_door(addressed_channel<Payload, Address>& to, std::string_view as) : out_(to, as) {
+        this->name = to.name();
+        this->type = type_name<Payload>();
+        this->fields = fields_of<Payload>();
+    }
+    [[nodiscard]] bool takes_address(std::string_view address) const override {
+        Address read{};
+        return address.empty() || read_address(address, read);
+    }
+    receipt publish(const void* payload, std::string_view address, std::source_location where) const override {
+        const Payload& known = *static_cast<const Payload*>(payload);
+        if (address.empty()) {
+            return out_.publish(known, where);
+        }
+        Address to{};
+        return read_address(address, to) ? out_.publish_to(to, known, where) : receipt{};
+    }
+
+private:
+    addressed_publisher<Payload, Address> out_;
+};
+
+/// A state's value as the only field of a payload, the way it is written everywhere.
+template <class Value>
+struct value_as_field {
+    static constexpr field_entry entry{"value", &known<Value>::type};
+    static void locate(const void* object, const void** fields) { *fields = object; }
+    WIRED_COURIER_HIDDEN static const field_table table;
+};
+template <class Value>
+constinit const field_table value_as_field<Value>::table = {
+    type_name<Value>(), {&entry, 1}, &locate, make_type<Value>().can_write, sizeof(Value)};
+
+template <class State>
+class state_door final : public typed_payload_door<typename State::value_type> {
+    using value = typename State::value_type;
+
+public:
+    explicit state_door(State& to) : to_(to), there_(to.subscribe([](const change<value>&) {})) {
+        this->name = to.name();
+        this->type = type_name<value>();
+        this->fields = &value_as_field<value>::table;
+        this->is_value = true;
+    }
+    receipt publish(const void* payload, std::string_view, std::source_location where) const override {
+        if (there_.live()) {
+            to_.set(*static_cast<const value*>(payload), where);
+        }
+        return {};
+    }
+
+private:
+    State& to_;
+    subscription there_; ///< ends with the state
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,101 @@
+// Channels, states and formulas as something whose payloads leave the program.
+#pragma once
+
+#include <courier/addressed_channel.hpp>
+#include <courier/change.hpp>
+#include <courier/channel.hpp>
+#include <courier/detail/base/field_table.hpp>
+#include <courier/detail/delivery/address_text.hpp>
+#include <courier/subscriber.hpp>
+
+#include <concepts>
+#include <source_location>
+#include <string_view>
+#include <type_traits>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+// clang-format off
+template <class Source>
+concept has_addresses = requires { typename Source::address_type; };
+template <class Source>
+concept has_value = requires(const Source& source) {
+    typename Source::value_type;
+    source.glance();
+};
+// clang-format on
+
+/// What is said of a source when it is shown.
+struct shown_source {
+    std::string_view name;
+    std::string_view type;               ///< of the payload
+    const field_table* fields = nullptr; ///< of the payload; null where there are none
+    const value_type* state = nullptr;   ///< of a state's value; else null
+    std::string_view address_type = {};  ///< of what has addresses
+    bool keeps_latest = false;           ///< one who comes late wants the latest
+};
+
+template <class Source>
+[[nodiscard]] shown_source described(const Source& source) {
+    shown_source what;
+    what.name = source.name();
+    if constexpr (has_value<Source>) {
+        using value = typename Source::value_type;
+        what.type = type_name<value>();
+        what.state = &known<value>::type;
+        what.keeps_latest = true;
+        static_assert(make_type<value>().kind != value_kind::other,
+                      "courier: nothing is known of values of this type; see courier/fields.hpp");
+    } else {
+        using payload = typename Source::payload_type;
+        what.type = type_name<payload>();
+        what.fields = fields_of<payload>();
+        what.keeps_latest = access::core(source)->kept != nullptr;
+        static_assert(std::is_empty_v<payload> || fields_of<payload>() != nullptr,
+                      "courier: the fields of this payload are not known; see courier/fields.hpp");
+        if constexpr (has_addresses<Source>) {
+            what.address_type = type_name<typename Source::address_type>();
+            what.keeps_latest = false;
+        }
+    }
+    return what;
+}
+
+/// Takes what a source publishes, or a state's new value.
+class payload_taker {
+public:
+    virtual void take(const void* payload, address_label to) = 0;
+
+protected:
+    payload_taker() = default;
+    payload_taker(const payload_taker&) = default;
+    payload_taker& operator=(const payload_taker&) = default;
+    ~payload_taker() = default;
+};
+
+/// `to` gets what there is and what will come, as long as `in` lives.
+template <class Source>
+void subscribe_taker(subscriber& in, const Source& source, payload_taker& to, std::source_location where) {
+    if constexpr (has_value<Source>) {
+        using changed = change<typename Source::value_type>;
+        in.subscribe(
+            source, [&to](const changed& c) { to.take(&c.after(), {}); }, {.retained = true}, where);
+    } else if constexpr (has_addresses<Source>) {
+        using payload = typename Source::payload_type;
+        using address = typename Source::address_type;
+        in.subscribe(
+            source,
+            [&to](const address* whom, const payload& p) {
+                to.take(&p, whom != nullptr ? label_of(*whom) : address_label{});
+            },
+            {}, where);
+    } else {
+        using payload = typename Source::payload_type;
+        in.subscribe(
+            source, [&to](const payload& p) { to.take(&p, {}); }, {.retained = true}, where);
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,75 @@
+#include <courier/ferry/ferry.hpp>
+
+#include "ferry/ferry_core.hpp"
+
+#include <stdexcept>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace {
+
+std::shared_ptr<detail::ferry_core> made_with(ferry_options options) {
+    try {
+        return std::make_shared<detail::ferry_core>(std::move(options));
+    } catch (const std::invalid_argument&) {
+        throw;
+    } catch (const std::runtime_error& error) {
+        throw ferry_error(error.what());
+    }
+}
+
+} // namespace
+
+ferry::ferry(ferry_options options) : core_(made_with(std::move(options))) {
+    core_->start();
+}
+
+ferry::~ferry() {
+    core_->close();
+}
+
+void ferry::take_in() {
+    core_->take_in();
+}
+
+detail::payload_taker& ferry::add_source(const detail::shown_source& what, std::string_view topic,
+                                         const outward_options& options) {
+    return core_->add_source(what, topic, options);
+}
+
+void ferry::add_door(std::unique_ptr<detail::payload_door> door, std::string_view filter,
+                     const inward_options& options, bool has_addresses) {
+    core_->add_door(std::move(door), filter, options, has_addresses);
+}
+
+void ferry::add_answers(std::unique_ptr<detail::question_door_base> door, std::string_view topic,
+                        const inward_options& options, const detail::field_table* answer_fields) {
+    core_->add_answers(std::move(door), topic, options, answer_fields);
+}
+
+const state<link_condition>& ferry::link() const noexcept {
+    return core_->link;
+}
+
+const channel<peer_changed>& ferry::peers() const noexcept {
+    return core_->peers;
+}
+
+const channel<payload_lost>& ferry::lost() const noexcept {
+    return core_->lost;
+}
+
+const std::string& ferry::process() const noexcept {
+    return core_->options.process;
+}
+
+const std::string& ferry::run() const noexcept {
+    return core_->run_name;
+}
+
+ferry_report ferry::report() const {
+    return core_->report();
+}
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,343 @@
+#include "ferry/ferry_core.hpp"
+
+#include "ferry/topics.hpp"
+#include "recording/write/process_names.hpp"
+#include "wiring/run/wire_place.hpp"
+
+#include <courier/cause.hpp>
+#include <courier/detail/ledger/ledger_core.hpp>
+#include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/detail/shape.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <exception>
+#include <stdexcept>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+ferry_options checked(ferry_options options) {
+    check_process_name(options.process);
+    if (!options.processes_topic.empty()) {
+        check_outward_topic(options.processes_topic + "/" + options.process, "ferry_options::processes_topic", false);
+    }
+    const auto wants = [](bool is_so, std::string_view what) {
+        if (!is_so) {
+            throw std::invalid_argument(fmt::format("courier: ferry_options::{} [courier.ferry.bad-option]", what));
+        }
+    };
+    wants(!options.host.empty(), "host is empty; name the broker's host");
+    wants(options.port >= 0 && options.port <= 65535, "port is none; it is from 0 to 65535");
+    wants(options.keep_alive >= std::chrono::seconds(5) && options.keep_alive <= std::chrono::seconds(65535),
+          "keep_alive is from 5 to 65535 seconds");
+    wants(options.most_unconfirmed > 0, "most_unconfirmed is at least 1");
+    wants(options.most_arriving > 0 && options.arrivals_a_frame > 0, "most_arriving and arrivals_a_frame are at least 1");
+    wants(options.retry_least > std::chrono::milliseconds(0) && options.retry_most >= options.retry_least,
+          "retry_least is above 0, and retry_most not below it");
+    wants(options.session_time.count() >= 0 && options.absence.count() >= 0 && options.ending.count() >= 0,
+          "session_time, absence and ending are not negative");
+    wants(options.certificate.empty() == options.key.empty(), "certificate and key go together");
+    return options;
+}
+
+// What cannot be filled, as a path of fields; empty when all can.
+std::string unfillable(const field_table& table, int depth = 0) {
+    for (const field_entry& one : table.entries) {
+        const value_type* inner = one.type;
+        while (inner->kind == value_kind::list || inner->kind == value_kind::optional) {
+            inner = inner->inner;
+        }
+        if (inner->kind == value_kind::object && depth < 8) {
+            if (const std::string inside = unfillable(*inner->fields, depth + 1); !inside.empty()) {
+                return std::string(one.name) + "." + inside;
+            }
+        } else if (!one.type->can_write || inner->borrows) {
+            return std::string(one.name);
+        }
+    }
+    return table.can_write ? std::string() : std::string("all of it");
+}
+
+std::string version_of(const field_table* fields) {
+    std::string made;
+    if (fields != nullptr) {
+        for (const field_entry& one : fields->entries) {
+            made += fmt::format("{}{}: {}", made.empty() ? "" : ", ", one.name, in_words(shape_of(*one.type)));
+        }
+    }
+    return made.empty() ? "no fields" : made;
+}
+
+/// What comes is from elsewhere, meanwhile.
+class from_elsewhere {
+public:
+    from_elsewhere(const arrival& what, outward_box& box, bool is_value)
+        : event_{what.process, what.run, what.event}, coming_{what.payload.get(), what.topic, is_value},
+          from_(this_oversight.from, &event_), arriving_(box.arriving, &coming_) {
+        box.causes.next_is_of(what.trace);
+    }
+
+private:
+    foreign_event event_;
+    coming_in coming_;
+    from_outside outside_;
+    meanwhile<const foreign_event*> from_;
+    meanwhile<const coming_in*> arriving_;
+};
+
+class told_door final : public typed_payload_door<process_told> {
+public:
+    told_door() {
+        name = "ferry.peers";
+        type = type_name<process_told>();
+        fields = fields_of<process_told>();
+    }
+    receipt publish(const void*, std::string_view, std::source_location) const override { return {}; }
+};
+
+} // namespace
+
+ferry_core::ferry_core(ferry_options its_options)
+    : options(checked(std::move(its_options))), run(new_run()), run_name(run_text(run)),
+      box(run, options.most_waiting, lost_), asked(options.most_questions),
+      arrivals_(later_, "ferry", {.limit = 2 * options.most_arriving + 1024}),
+      taken_(come_.subscribe([this](const arrival_errand& one) {
+          const std::shared_ptr<const arrival> what = one.what; // whose handlers may be the end of all this
+          deliver(*what);
+      })) {
+    know_process({options.process, run_name});
+    link_ = std::make_shared<broker_link>(options, run, box, lost_, inlet<arrival_errand>(arrivals_, come_));
+}
+
+void ferry_core::start() {
+    if (!options.processes_topic.empty()) {
+        hear_processes();
+    }
+    broker_link::start(link_);
+}
+
+ferry_core::~ferry_core() {
+    box.hand_over();
+    if (!link_->end()) {
+        for (const auto& one : routes_) { // what they refer to is this thread's
+            one->door.reset();
+            one->deliver = nullptr;
+        }
+    }
+}
+
+outward_place& ferry_core::add_source(const shown_source& what, std::string_view topic, const outward_options& how) {
+    check_outward_topic(topic, what.name, !what.address_type.empty());
+    outward_route route;
+    route.kind = what.state != nullptr ? crossing_kind::value : crossing_kind::payload;
+    route.topic = pattern_of(topic);
+    route.promised = how.promised;
+    route.as = how.as;
+    route.is_kept = what.keeps_latest || how.kept_by_broker;
+    return box.add(std::move(route), what.fields);
+}
+
+void ferry_core::enter(std::shared_ptr<inward_route> route) {
+    std::erase_if(routes_, [&](const auto& one) { return one.use_count() == 1; }); // others have taken their place
+    route->is_exact = route->filter.find_first_of("+#") == std::string::npos;
+    route->version = version_of(route->door->fields);
+    route->place = wire_place("ferry " + route->filter, 0);
+    routes_.push_back(route);
+    link_->add(std::move(route));
+}
+
+void ferry_core::add_door(std::unique_ptr<payload_door> door, std::string_view filter, const inward_options& how,
+                          bool has_addresses) {
+    check_inward_filter(filter, door->name, has_addresses);
+    check_group(how.group);
+    if (const std::string field = door->fields != nullptr ? unfillable(*door->fields) : ""; !field.empty()) {
+        throw std::invalid_argument(
+            fmt::format("courier: payloads for '{}' cannot be filled from outside: '{}' refers to what somebody else "
+                        "keeps, or cannot be assigned; use std::string and plain members [courier.ferry.bad-payload]",
+                        door->name, field));
+    }
+    auto route = std::make_shared<inward_route>();
+    route->filter = filter;
+    route->group = how.group;
+    route->promised = how.promised;
+    route->has_address = has_addresses;
+    route->pattern = pattern_of(filter);
+    route->door = std::move(door);
+    route->deliver = [this, is_value = route->door->is_value](const arrival& what) {
+        const from_elsewhere now(what, box, is_value);
+        what.route->door->publish(what.payload.get(), what.address, what.route->place);
+    };
+    enter(std::move(route));
+}
+
+void ferry_core::add_answers(std::unique_ptr<question_door_base> door, std::string_view topic,
+                             const inward_options& how, const field_table* answer_fields) {
+    check_outward_topic(topic, door->name, false);
+    check_group(how.group);
+    outward_route back;
+    back.kind = crossing_kind::answer;
+    back.topic = pattern_of(topic);
+    const outward_place& through = box.add(std::move(back), answer_fields);
+    auto route = std::make_shared<inward_route>();
+    route->filter = topic;
+    route->group = how.group;
+    route->promised = how.promised;
+    route->deliver = [this, by = door.get(), &through, topic = std::string(topic)](const arrival& what) {
+        put_answer(what, *by, through, topic);
+    };
+    route->door = std::move(door);
+    enter(std::move(route));
+}
+
+// Answers go below the question's topic only, so that nobody can have them sent anywhere else.
+void ferry_core::put_answer(const arrival& to, const question_door_base& door, const outward_place& through,
+                            std::string_view topic) {
+    const std::string& back = to.response_topic;
+    if (!back.starts_with(std::string(topic) + "/") || !wrong_with_topic(back).empty() ||
+        to.correlation.size() > 256) {
+        lost_.add(crossing_fault::bad_reply, topic, 1,
+                  "the answer would go to '" + back.substr(0, 256) + "', which is not below the question's topic");
+        return;
+    }
+    struct sender final : answer_taker {
+        outward_box& box;
+        const outward_place& through;
+        const arrival& to;
+        std::uint64_t question;
+        sender(outward_box& its_box, const outward_place& its_place, const arrival& what, std::uint64_t event)
+            : box(its_box), through(its_place), to(what), question(event) {}
+        void answered(const void* answer) override {
+            const caused_by now(of_this_ledger(question, 0));
+            box.put(through, answer, {}, {to.response_topic, to.correlation});
+        }
+    } taker(box, through, to, overseen() ? this_oversight.ledger->newest_id + 1 : 0);
+    const from_elsewhere now(to, box, false);
+    door.ask(to.payload.get(), taker, to.route->place);
+}
+
+outward_place& ferry_core::add_questions(std::string_view topic, std::string_view name, const field_table* fields,
+                                         std::string& answers_topic) {
+    check_outward_topic(topic, name, false);
+    answers_topic = std::string(topic) + "/answers/" + options.process;
+    outward_route route;
+    route.kind = crossing_kind::question;
+    route.topic = pattern_of(topic);
+    return box.add(std::move(route), fields);
+}
+
+void ferry_core::add_answers_to(std::unique_ptr<answers_door> door, const std::string& answers_topic) {
+    if (std::find(answers_topics_.begin(), answers_topics_.end(), answers_topic) != answers_topics_.end()) {
+        return;
+    }
+    auto route = std::make_shared<inward_route>();
+    route->filter = answers_topic;
+    route->takes_answers = true;
+    route->door = std::move(door);
+    route->deliver = [this](const arrival& what) { take_answer(what); };
+    enter(std::move(route));
+    answers_topics_.push_back(answers_topic);
+}
+
+void ferry_core::take_answer(const arrival& what) {
+    std::uint64_t ticket = 0;
+    const std::string_view text = what.correlation;
+    const bool is_ours = text.starts_with(run_name + "-") &&
+                         std::from_chars(text.data() + run_name.size() + 1, text.data() + text.size(), ticket).ptr ==
+                             text.data() + text.size();
+    const from_elsewhere now(what, box, false);
+    if (!is_ours || !asked.answer(ticket, what.payload.get(), what.route->place)) {
+        lost_.add(crossing_fault::bad_reply, what.topic, 1, "it answers no question that waits; or too late");
+    }
+}
+
+void ferry_core::hear_processes() {
+    auto route = std::make_shared<inward_route>();
+    route->filter = options.processes_topic + "/+";
+    route->pattern = pattern_of(route->filter);
+    route->door = std::make_unique<told_door>();
+    route->deliver = [this](const arrival& what) { heard(what); };
+    enter(std::move(route));
+}
+
+void ferry_core::heard(const arrival& what) {
+    const auto& told = *static_cast<const process_told*>(what.payload.get());
+    if (!is_process_name(told.process) || what.route->pattern.level(what.topic) != told.process ||
+        (told.is != "here" && told.is != "left" && told.is != "died")) {
+        lost_.add(crossing_fault::bad_message, what.topic, 1, "is not what a process tells of itself");
+        return;
+    }
+    const auto known = here_.find(told.process);
+    if (told.is == "here") {
+        if (known != here_.end() ? known->second == told.run : here_.size() >= options.most_senders) {
+            return; // its link was broken for a while
+        }
+        here_[told.process] = told.run;
+        peers.publish({told.process, told.run, peer_news::came});
+    } else if (known == here_.end() || known->second == told.run) { // else it has come back meanwhile
+        here_.erase(told.process);
+        peers.publish({told.process, told.run, told.is == "left" ? peer_news::left : peer_news::died});
+    }
+}
+
+void ferry_core::deliver(const arrival& what) {
+    link_->arriving.fetch_sub(1, std::memory_order_relaxed);
+    link_->has_room();
+    if (!is_over_) {
+        what.route->deliver(what);
+    }
+}
+
+// What handlers throw must not keep anything else from its turn.
+void ferry_core::take_in() {
+    const std::shared_ptr<ferry_core> own = shared_from_this(); // a handler may be the end of the ferry
+    std::exception_ptr thrown;
+    try {
+        arrivals_.take_in();
+        later_.deliver({.payloads = options.arrivals_a_frame});
+    } catch (...) {
+        thrown = std::current_exception();
+    }
+    if (!is_over_) {
+        asked.look(own);
+        tell();
+    }
+    if (box.hand_over()) {
+        link_->wake();
+    }
+    if (thrown != nullptr) {
+        std::rethrow_exception(thrown);
+    }
+}
+
+void ferry_core::tell() {
+    if (const std::uint32_t newest = link_->condition_number(); std::exchange(told_condition_, newest) != newest) {
+        link.set(link_->condition());
+    }
+    for (const payload_lost& one : lost_.take()) {
+        if (!is_over_) {
+            lost.publish(one);
+        }
+    }
+}
+
+ferry_report ferry_core::report() const {
+    ferry_report made;
+    made.sent = link_->counts.sent.load(std::memory_order_relaxed);
+    made.confirmed = link_->counts.confirmed.load(std::memory_order_relaxed);
+    made.arrived = link_->counts.arrived.load(std::memory_order_relaxed);
+    made.known_already = link_->known_already();
+    made.connections = link_->counts.connections.load(std::memory_order_relaxed);
+    for (std::size_t i = 0; i < crossing_faults; ++i) {
+        made.lost[i] = lost_.count(static_cast<crossing_fault>(i));
+    }
+    return made;
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,59 @@
+// Messages from a broker, looked at and made into payloads.
+#pragma once
+
+#include "ferry/inward/inward_route.hpp"
+#include "ferry/inward/seen_numbers.hpp"
+#include "ferry/link/mqtt_client.hpp"
+#include "ferry/losses.hpp"
+
+#include <courier/config.hpp>
+#include <courier/ferry/ferry_options.hpp>
+
+#include <atomic>
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// Whatever comes may have been made by anybody. Belongs to the ferry's thread.
+class message_reader {
+public:
+    message_reader(const ferry_options& options, losses& lost) : options_(options), lost_(lost) {}
+
+    void add(std::shared_ptr<inward_route> route);
+    void read(crossing_head& head, std::string_view payload, const std::function<void(arrival&&, bool promised)>& to);
+    [[nodiscard]] std::uint64_t known_already() const noexcept { return again_.load(std::memory_order_relaxed); }
+
+private:
+    struct entrance {
+        std::shared_ptr<inward_route> route;
+        seen_numbers seen;
+    };
+
+    void enter(entrance& by, crossing_head& head, std::string_view payload,
+               const std::function<void(arrival&&, bool promised)>& to);
+    [[nodiscard]] bool has_form(const inward_route& route, const crossing_head& head, std::string_view payload) const;
+    [[nodiscard]] bool is_due(entrance& by, const crossing_head& head, const std::optional<crossing_id>& id);
+    [[nodiscard]] bool fill(const inward_route& route, const crossing_head& head, std::string_view payload,
+                            void* object) const;
+
+    const ferry_options options_;
+    losses& lost_;
+    std::vector<std::unique_ptr<entrance>> entrances_;
+    std::unordered_multimap<std::string, entrance*> exact_;
+    std::vector<entrance*> wide_;
+    std::atomic<std::uint64_t> again_{0};
+};
+
+/// CBOR that goes no deeper than payloads do; what reads it takes a stack frame for each level.
+[[nodiscard]] bool is_shallow_cbor(std::string_view bytes, int most);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,265 @@
+// The loop of a ferry's thread.
+#include "ferry/link/broker_link.hpp"
+
+#include <courier/detail/base/in_use.hpp>
+
+#include <algorithm>
+#include <array>
+#include <utility>
+
+#include <poll.h>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+std::unique_ptr<waiting_file> file_of(const ferry_options& options) {
+    return options.waiting_file.empty()
+               ? nullptr
+               : std::make_unique<waiting_file>(options.waiting_file, options.most_in_file);
+}
+
+constexpr auto look_around = std::chrono::milliseconds(1000); ///< at least so often
+constexpr auto while_held = std::chrono::milliseconds(10);     ///< the same while something waits for room
+constexpr int most_at_once = 64;
+
+} // namespace
+
+broker_link::broker_link(const ferry_options& options, std::uint64_t run, outward_box& box, losses& lost, inlet<arrival_errand> in)
+    : options_(options), run_text_(detail::run_text(run)), box_(box), lost_(lost), in_(std::move(in)),
+      maker_(options.process, run, options.largest_payload, lost),
+      room_(options.most_waiting, file_of(options), lost), reader_(options, lost), pause_(options.retry_least) {
+    last_will will;
+    will.head = own_news();
+    will.head.id += "-died";
+    will.payload = own_news_text("died");
+    client_ = std::make_unique<mqtt_client>(options_, options_.processes_topic.empty() ? nullptr : &will,
+                                            static_cast<client_listener&>(*this));
+}
+
+void broker_link::start(const std::shared_ptr<broker_link>& self) {
+    self->thread_ = std::thread([self] { self->run(); });
+}
+
+bool broker_link::end() {
+    const auto deadline = clock::now() + options_.ending;
+    deadline_.store(deadline.time_since_epoch().count(), std::memory_order_relaxed);
+    ending_.store(true, std::memory_order_release);
+    wake();
+    std::unique_lock lock(guard_);
+    const auto longest = options_.ending + std::chrono::milliseconds(500); // to take leave, and to write a file
+    while (!done_.wait_for(lock, longest, [&] { return is_done_; })) {
+        if (is_looking_) {
+            is_left_alone_ = true;
+            lock.unlock();
+            thread_.detach();
+            return false;
+        }
+    }
+    lock.unlock();
+    thread_.join();
+    return true;
+}
+
+void broker_link::run() {
+    while (!is_finished()) {
+        if_memory_allows([&] { step(); });
+        const std::lock_guard lock(guard_);
+        if (is_left_alone_) {
+            return;
+        }
+    }
+    if_memory_allows([&] { take_leave(); });
+    if_memory_allows([&] { room_.close(); });
+    {
+        const std::lock_guard lock(guard_);
+        is_done_ = true;
+    }
+    done_.notify_all();
+}
+
+bool broker_link::is_finished() const {
+    return is_ending() && ((room_.is_empty() && box_.queue().is_empty()) ||
+                           clock::now().time_since_epoch().count() >= deadline_.load(std::memory_order_relaxed));
+}
+
+void broker_link::step() {
+    enter_routes();
+    take_packed();
+    if (!is_trying_ && !is_there_ && !is_displaced_ && clock::now() >= next_try_ && !find_broker()) {
+        return;
+    }
+    if (is_there_) {
+        send_waiting();
+    }
+    pass_on_held();
+    wait();
+}
+
+// False: the game has gone meanwhile, and with it all but this.
+bool broker_link::find_broker() {
+    {
+        const std::lock_guard lock(guard_);
+        is_looking_ = true;
+    }
+    const std::string wrong = client_->connect();
+    {
+        const std::lock_guard lock(guard_);
+        is_looking_ = false;
+        if (is_left_alone_) {
+            return false;
+        }
+    }
+    is_trying_ = true;
+    give_up_ = clock::now() + options_.keep_alive;
+    if (!wrong.empty()) {
+        lost_link(wrong);
+    }
+    return true;
+}
+
+void broker_link::take_packed() {
+    for (chunk next; box_.queue().take_now(next);) {
+        maker_.make(
+            next, [this](std::size_t known) { return box_.routes(known); },
+            [this](outward_message&& one) { room_.add(std::move(one), is_there_); });
+        box_.queue().done(std::move(next));
+    }
+}
+
+void broker_link::send_waiting() {
+    while (is_there_ && room_.unconfirmed() < options_.most_unconfirmed && !client_->wants_write()) {
+        outward_message* const one = room_.next();
+        if (one == nullptr) {
+            return;
+        }
+        int number = 0;
+        const std::string wrong = client_->publish(one->head, one->payload, number);
+        if (wrong.empty()) {
+            counts.sent.fetch_add(1, std::memory_order_relaxed);
+            room_.sent(number);
+        } else if (client_->is_broken()) {
+            lost_link(wrong);
+        } else {
+            room_.drop(crossing_fault::too_large, wrong);
+        }
+    }
+}
+
+void broker_link::wait() {
+    const int socket = client_->socket();
+    const bool reads = held_.empty();
+    std::array<pollfd, 2> on{{{waker_.descriptor(), POLLIN, 0}, {socket, 0, 0}}};
+    on[1].events = static_cast<short>((reads ? POLLIN : 0) | (client_->wants_write() ? POLLOUT : 0));
+    auto longest = held_.empty() ? look_around : while_held;
+    const auto now = clock::now();
+    const auto until = [&](clock::time_point when) {
+        longest = std::clamp(std::chrono::ceil<std::chrono::milliseconds>(when - now), std::chrono::milliseconds(0),
+                             longest);
+    };
+    if (!is_trying_ && !is_there_ && !is_displaced_) {
+        until(next_try_);
+    }
+    if (is_ending()) {
+        until(clock::time_point(clock::duration(deadline_.load(std::memory_order_relaxed))));
+    }
+    const int ready = ::poll(on.data(), socket >= 0 ? 2 : 1, static_cast<int>(longest.count()));
+    if (ready > 0 && on[0].revents != 0) {
+        waker_.calm();
+    }
+    if (socket < 0) {
+        return;
+    }
+    if (ready > 0 && (on[1].revents & POLLOUT) != 0) {
+        if (const std::string why = client_->write(); !why.empty()) {
+            lost_link(why);
+            return;
+        }
+    }
+    if (ready > 0 && (on[1].revents & ~POLLOUT) != 0 && reads) {
+        read_some();
+    }
+    if (is_trying_ && clock::now() > give_up_) {
+        client_->drop();
+        lost_link("the broker does not answer");
+    } else if (is_trying_ || is_there_) {
+        if (const std::string why = client_->rest(); !why.empty()) {
+            lost_link(why);
+        }
+    }
+}
+
+void broker_link::read_some() {
+    for (int i = 0; i < most_at_once && held_.empty(); ++i) {
+        const std::uint64_t before = events_;
+        const std::string why = client_->read();
+        if (!why.empty() || client_->socket() < 0) {
+            lost_link(why.empty() ? why_ : why);
+            return;
+        }
+        if (events_ == before) {
+            return;
+        }
+    }
+}
+
+void broker_link::pass_on(std::shared_ptr<const arrival> what, bool promised) {
+    counts.arrived.fetch_add(1, std::memory_order_relaxed);
+    if (held_.empty() && has_arrivals_room()) {
+        arriving.fetch_add(1, std::memory_order_relaxed);
+        in_.send({std::move(what)});
+    } else if (promised) { // as many as the broker sends before it hears that they came
+        holds_.store(true, std::memory_order_release);
+        held_.push_back(std::move(what));
+    } else {
+        lost_.add(crossing_fault::arrivals_full, what->topic);
+    }
+}
+
+void broker_link::pass_on_held() {
+    while (!held_.empty() && has_arrivals_room()) {
+        arriving.fetch_add(1, std::memory_order_relaxed);
+        in_.send({std::move(held_.front())});
+        held_.pop_front();
+    }
+    holds_.store(!held_.empty(), std::memory_order_release);
+}
+
+void broker_link::lost_link(const std::string& why) {
+    const bool was_trying = std::exchange(is_trying_, false);
+    const bool was_there = std::exchange(is_there_, false);
+    if (!was_trying && !was_there) {
+        return;
+    }
+    room_.broker_went();
+    next_try_ = clock::now() + pause_;
+    pause_ = std::min(2 * pause_, options_.retry_most);
+    set_condition(is_displaced_ ? link_phase::turned_off : link_phase::away,
+                  is_displaced_ ? "another process has come with the name '" + options_.process + "'" : why);
+}
+
+void broker_link::set_condition(link_phase phase, const std::string& why) {
+    const std::lock_guard lock(guard_);
+    link_condition now{phase, why};
+    if (now != condition_) {
+        condition_ = std::move(now);
+        condition_number_.fetch_add(1, std::memory_order_release);
+    }
+}
+
+link_condition broker_link::condition() const {
+    const std::lock_guard lock(guard_);
+    return condition_;
+}
+
+void broker_link::add(std::shared_ptr<inward_route> route) {
+    {
+        const std::lock_guard lock(guard_);
+        new_routes_.push_back(std::move(route));
+    }
+    wake();
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,151 @@
+// What a ferry's thread says to the broker and hears from it.
+#include "ferry/link/broker_link.hpp"
+
+#include <courier/detail/base/in_use.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <utility>
+
+#include <poll.h>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+// Here nothing may be thrown: libmosquitto, which is C, is below.
+
+void broker_link::connected(bool session_is_known) {
+    ++events_;
+    if_memory_allows([&] {
+        static_cast<void>(session_is_known); // subscriptions are made anew in any case
+        is_trying_ = false;
+        is_there_ = true;
+        pause_ = options_.retry_least;
+        counts.connections.fetch_add(1, std::memory_order_relaxed);
+        set_condition(link_phase::there, {});
+        for (const auto& route : subscribed_) {
+            subscribe(*route);
+        }
+        was_there_ = true;
+        say_here();
+    });
+}
+
+void broker_link::refused(std::string why) {
+    ++events_;
+    why_ = std::move(why);
+}
+
+void broker_link::disconnected(std::string why, bool is_displaced) {
+    ++events_;
+    why_ = std::move(why);
+    is_displaced_ = is_displaced_ || is_displaced;
+}
+
+void broker_link::confirmed(int number, std::string_view why) {
+    ++events_;
+    counts.confirmed.fetch_add(1, std::memory_order_relaxed);
+    if_memory_allows([&] { room_.confirmed(number, why); });
+}
+
+void broker_link::subscribed(int number, bool is_granted) {
+    ++events_;
+    if (const auto found = asked_for_.find(number); found != asked_for_.end()) {
+        if (!is_granted) {
+            lost_.add(crossing_fault::not_allowed, found->second, 1, "the broker does not let this process hear it");
+        }
+        asked_for_.erase(found);
+    }
+}
+
+void broker_link::arrived(crossing_head&& head, std::string_view payload) {
+    ++events_;
+    if_memory_allows([&] {
+        reader_.read(head, payload, [this](arrival&& one, bool promised) {
+            pass_on(std::make_shared<const arrival>(std::move(one)), promised);
+        });
+    });
+}
+
+void broker_link::enter_routes() {
+    std::vector<std::shared_ptr<inward_route>> fresh;
+    {
+        const std::lock_guard lock(guard_);
+        fresh.swap(new_routes_);
+    }
+    for (auto& route : fresh) {
+        reader_.add(route);
+        if (is_there_) {
+            subscribe(*route);
+        }
+        std::erase_if(subscribed_, [&](const auto& one) { return one->is_as(*route); });
+        subscribed_.push_back(std::move(route));
+    }
+}
+
+// Whoever comes first in its life wants to know what the broker kept, even where the broker has
+// heard of this process before.
+void broker_link::subscribe(const inward_route& route) {
+    int number = 0;
+    const std::string filter = route.subscription();
+    const std::string wrong =
+        client_->subscribe(filter, route.qos(), !was_there_, !route.group.empty(), number);
+    if (wrong.empty()) {
+        asked_for_[number] = filter;
+    } else if (!client_->is_broken()) {
+        lost_.add(crossing_fault::not_allowed, filter, 1, wrong);
+    }
+}
+
+crossing_head broker_link::own_news() const {
+    crossing_head made;
+    made.topic = options_.processes_topic + "/" + options_.process;
+    made.content_type = "application/json";
+    made.id = run_text_;
+    made.source = options_.process;
+    made.type = type_of(crossing_kind::process);
+    made.is_retained = true;
+    made.qos = 1;
+    return made;
+}
+
+std::string broker_link::own_news_text(std::string_view is) const {
+    return nlohmann::json{{"process", options_.process}, {"run", run_text_}, {"is", is}}.dump();
+}
+
+void broker_link::say_here() {
+    if (!options_.processes_topic.empty()) {
+        int number = 0;
+        crossing_head head = own_news();
+        head.id += fmt::format("-here-{}", counts.connections.load(std::memory_order_relaxed));
+        static_cast<void>(client_->publish(head, own_news_text("here"), number)); // or the link breaks, and it is said again
+    }
+}
+
+// Others hear that it left; those who come later, nothing.
+void broker_link::take_leave() {
+    if (!is_there_) {
+        return;
+    }
+    if (!options_.processes_topic.empty()) {
+        int number = 0;
+        crossing_head head = own_news();
+        head.is_retained = false;
+        head.id += "-left";
+        static_cast<void>(client_->publish(head, own_news_text("left"), number));
+        head.is_retained = true;
+        static_cast<void>(client_->publish(head, {}, number));
+    }
+    client_->disconnect();
+    const auto until = clock::now() + std::chrono::milliseconds(200);
+    while (client_->socket() >= 0 && client_->wants_write() && clock::now() < until) {
+        pollfd on{client_->socket(), POLLOUT, 0};
+        if (::poll(&on, 1, 20) > 0 && !client_->write().empty()) {
+            return;
+        }
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,40 @@
+// Payloads that did not cross: counted by either thread, told by the game's.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/ferry/crossing.hpp>
+
+#include <array>
+#include <atomic>
+#include <cstdint>
+#include <map>
+#include <mutex>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// For any thread.
+class losses {
+public:
+    void add(crossing_fault why, std::string_view topic, std::uint64_t times = 1, std::string_view what = {}) noexcept;
+    /// What is new since the last time.
+    [[nodiscard]] std::vector<payload_lost> take();
+    [[nodiscard]] std::uint64_t count(crossing_fault why) const noexcept {
+        return all_[static_cast<std::size_t>(why)].load(std::memory_order_relaxed);
+    }
+
+private:
+    static constexpr std::size_t most_topics = 256; ///< told apart; more are told as one without a topic
+
+    std::array<std::atomic<std::uint64_t>, crossing_faults> all_{};
+    std::atomic<bool> has_news_{false};
+    std::mutex guard_;
+    std::map<std::pair<crossing_fault, std::string>, payload_lost> news_;
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

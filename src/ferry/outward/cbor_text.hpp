@@ -1,0 +1,17 @@
+// Packed values as CBOR (RFC 8949), by their schema.
+#pragma once
+
+#include "recording/write/packed.hpp"
+#include "recording/write/value_writer.hpp"
+
+#include <string>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// A map from the names of the fields, in their shortest form.
+[[nodiscard]] std::string cbor_of(packed_reader& in, const std::vector<schema_node>& known);
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,43 @@
+// What leaves, and where it goes.
+#pragma once
+
+#include "ferry/topics.hpp"
+#include "recording/write/value_writer.hpp"
+
+#include <courier/config.hpp>
+#include <courier/ferry/promise.hpp>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// What a message is, as the end of its CloudEvents type.
+enum class crossing_kind : std::uint8_t { payload, value, question, answer, no_answer, process };
+[[nodiscard]] std::string_view type_of(crossing_kind kind) noexcept;
+
+/// As the ferry's thread knows it: text, since the module that it is from may go. It does not
+/// change once it is entered, but for its number.
+struct outward_route {
+    std::uint32_t number = 0;
+    crossing_kind kind = crossing_kind::payload;
+    topic_pattern topic;
+    promise promised = promise::at_least_once;
+    encoding as = encoding::json;
+    bool is_kept = false;      ///< by the broker, and only the latest need wait
+    std::vector<schema_node> fields;
+
+    std::uint64_t newest = 0; ///< number of a message; the ferry's thread's
+
+    /// Whether it is for the same, made anew.
+    [[nodiscard]] bool is_as(const outward_route& other) const {
+        return kind == other.kind && topic == other.topic && promised == other.promised && as == other.as &&
+               is_kept == other.is_kept;
+    }
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

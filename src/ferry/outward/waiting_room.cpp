@@ -1,0 +1,186 @@
+#include "ferry/outward/waiting_room.hpp"
+
+#include <optional>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+waiting_room::waiting_room(std::size_t most, std::unique_ptr<waiting_file> file, losses& lost)
+    : most_(most), file_(std::move(file)), lost_(lost) {}
+
+void waiting_room::keep(list& in, outward_message&& one) {
+    bytes_ += one.bytes();
+    in.push_back(std::move(one));
+    if (&in == &front_ && in.back().only_latest) {
+        latest_[in.back().head.topic] = std::prev(in.end());
+    }
+}
+
+void waiting_room::forget(list& of, list::iterator one) {
+    bytes_ -= one->bytes();
+    if (one->only_latest) {
+        const auto known = latest_.find(one->head.topic);
+        if (known != latest_.end() && known->second == one) {
+            latest_.erase(known);
+        }
+    }
+    of.erase(one);
+}
+
+bool waiting_room::replaces_one(outward_message& one) {
+    const auto found = latest_.find(one.head.topic);
+    if (found == latest_.end()) {
+        return false;
+    }
+    bytes_ -= found->second->bytes();
+    *found->second = std::move(one);
+    bytes_ += found->second->bytes();
+    return true;
+}
+
+// What came later must not be sent before what is in the file.
+bool waiting_room::goes_to_file(const outward_message& one, bool broker_is_there) const {
+    return file_ != nullptr && one.head.qos != 0 && !one.only_latest && behind_.empty() &&
+           (!broker_is_there || !file_->is_empty());
+}
+
+bool waiting_room::put_into_file(outward_message& one) {
+    one.is_copied = one.is_copied || one.is_from_file || file_->append(line_of(one));
+    return one.is_copied;
+}
+
+void waiting_room::add(outward_message&& one, bool broker_is_there) {
+    if (one.head.qos == 0 && !broker_is_there) {
+        lost_.add(crossing_fault::away, one.head.topic);
+        return;
+    }
+    if (one.only_latest) { // there are as many as topics, and they get a little more room
+        if (!replaces_one(one)) {
+            bytes_ + one.bytes() <= 2 * most_ ? keep(front_, std::move(one))
+                                              : lost_.add(crossing_fault::no_room, one.head.topic);
+        }
+        return;
+    }
+    const bool was_for_file = goes_to_file(one, broker_is_there);
+    if (was_for_file && put_into_file(one)) {
+        return;
+    }
+    if (bytes_ + one.bytes() > most_) {
+        lost_.add(was_for_file || !behind_.empty() ? crossing_fault::file_full : crossing_fault::no_room,
+                  one.head.topic);
+        return;
+    }
+    const bool has_to_queue = one.head.qos != 0 && file_ != nullptr && (!file_->is_empty() || !behind_.empty());
+    keep(has_to_queue || was_for_file ? behind_ : front_, std::move(one));
+}
+
+void waiting_room::read_file() {
+    while (front_.empty() && !file_->is_read()) {
+        const std::optional<std::string> line = file_->next();
+        if (!line || line->empty()) {
+            continue;
+        }
+        if (std::optional<outward_message> one = read_line(*line)) {
+            ++from_file_;
+            keep(front_, std::move(*one));
+        } else {
+            lost_.add(crossing_fault::bad_message, "", 1, "a line of the waiting file is none of a ferry's");
+        }
+    }
+    file_is_done();
+}
+
+outward_message* waiting_room::next() {
+    if (front_.empty() && file_ != nullptr) {
+        read_file();
+    }
+    if (front_.empty() && (file_ == nullptr || file_->is_read())) {
+        front_.splice(front_.end(), behind_);
+    }
+    return front_.empty() ? nullptr : &front_.front();
+}
+
+void waiting_room::sent(int number) {
+    const auto first = front_.begin();
+    if (first->head.qos == 0) {
+        forget(front_, first);
+        return;
+    }
+    latest_.erase(first->only_latest ? first->head.topic : std::string());
+    sent_.splice(sent_.end(), front_, first);
+    numbers_[number] = first;
+}
+
+void waiting_room::drop(crossing_fault why, std::string_view what) {
+    const auto first = front_.begin();
+    lost_.add(why, first->head.topic, 1, what);
+    from_file_ -= first->is_from_file && from_file_ > 0 ? 1U : 0U;
+    forget(front_, first);
+    file_is_done();
+}
+
+void waiting_room::confirmed(int number, std::string_view why_not) {
+    const auto known = numbers_.find(number);
+    if (known == numbers_.end()) {
+        return;
+    }
+    const list::iterator one = known->second;
+    numbers_.erase(known);
+    if (!why_not.empty()) {
+        lost_.add(crossing_fault::not_allowed, one->head.topic, 1, why_not);
+    }
+    const bool is_counted = one->is_from_file && from_file_ > 0;
+    from_file_ -= is_counted ? 1U : 0U;
+    forget(sent_, one);
+    file_is_done();
+}
+
+void waiting_room::file_is_done() {
+    if (file_ != nullptr && from_file_ == 0 && file_->is_read() && !file_->is_empty()) {
+        file_->clear();
+    }
+}
+
+void waiting_room::broker_went() {
+    for (auto one = front_.begin(); one != front_.end();) {
+        const auto next = std::next(one);
+        if (one->head.qos == 0) {
+            lost_.add(crossing_fault::away, one->head.topic);
+            forget(front_, one);
+        }
+        one = next;
+    }
+    if (file_ != nullptr && file_->is_empty()) {
+        for (outward_message& one : sent_) { // these are sent again in any case, unless this process ends
+            if (!one.only_latest && !put_into_file(one)) {
+                return;
+            }
+        }
+        for (auto one = front_.begin(); one != front_.end();) {
+            const auto next = std::next(one);
+            if (!one->only_latest) {
+                if (!put_into_file(*one)) {
+                    behind_.splice(behind_.begin(), front_, one, front_.end());
+                    return;
+                }
+                forget(front_, one);
+            }
+            one = next;
+        }
+    }
+}
+
+void waiting_room::close() {
+    broker_went();
+    if (file_ != nullptr) {
+        for (outward_message& one : behind_) {
+            if (!put_into_file(one)) {
+                return;
+            }
+        }
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,73 @@
+// Messages that wait for the broker, in memory and in a file.
+#pragma once
+
+#include "ferry/losses.hpp"
+#include "ferry/outward/outward_message.hpp"
+#include "ferry/outward/waiting_file.hpp"
+
+#include <courier/config.hpp>
+
+#include <cstddef>
+#include <list>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+/// In the order in which they are sent: those in memory that came first, those in the
+/// file, those in memory behind them. Belongs to the ferry's thread.
+class waiting_room {
+public:
+    /// `file` may be null.
+    waiting_room(std::size_t most, std::unique_ptr<waiting_file> file, losses& lost);
+
+    /// One more. Where there is no room it is let go, and counted.
+    void add(outward_message&& one, bool broker_is_there);
+    /// The next one to be sent; null: there is none. It stays until `sent()` or `drop()`.
+    [[nodiscard]] outward_message* next();
+    /// The next one was handed over: it waits for its confirmation under this number.
+    void sent(int number);
+    /// It will not be sent; `why` is counted.
+    void drop(crossing_fault why, std::string_view what);
+    /// The broker has it, or does not take it.
+    void confirmed(int number, std::string_view why_not);
+
+    /// The broker is away: what has to outlive the process goes into the file, and what is
+    /// only promised at most once is let go.
+    void broker_went();
+    /// The process ends: the same for all that is left; what has no place is let go.
+    void close();
+
+    [[nodiscard]] std::size_t unconfirmed() const noexcept { return sent_.size(); }
+    [[nodiscard]] bool is_empty() const noexcept {
+        return front_.empty() && sent_.empty() && behind_.empty() && (file_ == nullptr || file_->is_empty());
+    }
+
+private:
+    using list = std::list<outward_message>;
+
+    void keep(list& in, outward_message&& one);
+    void forget(list& of, list::iterator one);
+    [[nodiscard]] bool replaces_one(outward_message& one);
+    [[nodiscard]] bool put_into_file(outward_message& one);
+    void read_file();
+    [[nodiscard]] bool goes_to_file(const outward_message& one, bool broker_is_there) const;
+    void file_is_done();
+
+    const std::size_t most_;
+    std::unique_ptr<waiting_file> file_;
+    losses& lost_;
+    list front_;
+    list behind_; ///< what the file had no room for
+    std::unordered_map<std::string, list::iterator> latest_; ///< waiting in `front_`, by topic
+    list sent_;
+    std::unordered_map<int, list::iterator> numbers_; ///< of their confirmations
+    std::size_t bytes_ = 0;
+    std::size_t from_file_ = 0; ///< read from it, and not confirmed
+};
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END

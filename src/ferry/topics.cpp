@@ -1,0 +1,145 @@
+#include "ferry/topics.hpp"
+
+#include "ferry/link/mqtt_client.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <stdexcept>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+namespace {
+
+bool is_plain(unsigned char c) noexcept {
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' || c == '_' ||
+           c == '.' || c == '~';
+}
+
+std::size_t count_levels(std::string_view topic, std::string_view level) {
+    std::size_t found = 0;
+    for (std::size_t from = 0; from <= topic.size();) {
+        const std::size_t past = std::min(topic.find('/', from), topic.size());
+        found += topic.substr(from, past - from) == level ? 1U : 0U;
+        from = past + 1;
+    }
+    return found;
+}
+
+[[noreturn]] void refuse_topic(std::string_view what, std::string_view why, std::string_view channel) {
+    throw std::invalid_argument(
+        fmt::format("courier: '{}', for '{}', {} [courier.ferry.bad-topic]", what, channel, why));
+}
+
+} // namespace
+
+std::string level_of(std::string_view address) {
+    if (address.empty()) {
+        return std::string(everyone);
+    }
+    std::string made;
+    for (const char c : address) {
+        const auto byte = static_cast<unsigned char>(c);
+        made += is_plain(byte) ? std::string(1, c) : fmt::format("%{:02X}", byte);
+    }
+    return made;
+}
+
+std::optional<std::string> address_in(std::string_view level) {
+    if (level == everyone) {
+        return std::string();
+    }
+    std::string made;
+    for (std::size_t i = 0; i < level.size(); ++i) {
+        if (is_plain(static_cast<unsigned char>(level[i]))) {
+            made += level[i];
+            continue;
+        }
+        unsigned code = 0;
+        const bool has_digits = level[i] == '%' && i + 2 < level.size();
+        if (!has_digits || std::from_chars(level.data() + i + 1, level.data() + i + 3, code, 16).ptr !=
+                               level.data() + i + 3) {
+            return std::nullopt;
+        }
+        made += static_cast<char>(code);
+        i += 2;
+    }
+    return made.empty() ? std::nullopt : std::optional(std::move(made));
+}
+
+topic_pattern pattern_of(std::string_view text) {
+    topic_pattern made;
+    std::size_t from = 0;
+    while (from <= text.size()) {
+        const std::size_t past = std::min(text.find('/', from), text.size());
+        if (text.substr(from, past - from) == "+") {
+            made.before = text.substr(0, from);
+            made.behind = text.substr(past);
+            made.has_address = true;
+            return made;
+        }
+        from = past + 1;
+    }
+    made.before = text;
+    return made;
+}
+
+std::string_view topic_pattern::level(std::string_view topic) const {
+    const auto levels = static_cast<std::size_t>(std::count(before.begin(), before.end(), '/'));
+    std::size_t from = 0;
+    for (std::size_t i = 0; i < levels; ++i) {
+        from = topic.find('/', from) + 1; // it matches, so that they are there
+    }
+    return topic.substr(from, std::min(topic.find('/', from), topic.size()) - from);
+}
+
+void check_outward_topic(std::string_view topic, std::string_view channel, bool has_addresses) {
+    const topic_pattern pattern = pattern_of(topic);
+    if (has_addresses && !pattern.has_address) {
+        refuse_topic(topic, "needs one level '+', where the address goes", channel);
+    }
+    if (!has_addresses && pattern.has_address) {
+        refuse_topic(topic, "has a level '+', where an address would go, and the channel has none", channel);
+    }
+    if (const std::string wrong = wrong_with_topic(pattern.with("0")); !wrong.empty()) {
+        refuse_topic(topic, wrong, channel);
+    }
+}
+
+void check_inward_filter(std::string_view filter, std::string_view channel, bool has_addresses) {
+    if (const std::string wrong = wrong_with_filter(filter); !wrong.empty()) {
+        refuse_topic(filter, wrong, channel);
+    }
+    if (has_addresses && count_levels(filter, "+") != 1) {
+        refuse_topic(filter, "needs one level '+', from which the address comes", channel);
+    }
+}
+
+void check_group(std::string_view group) {
+    if (!group.empty() && !is_process_name(group)) {
+        throw std::invalid_argument(fmt::format(
+            "courier: '{}' is no name for a group; use 1 to 64 letters, digits, '.', '_' and '-' "
+            "[courier.ferry.bad-name]",
+            group));
+    }
+}
+
+bool is_process_name(std::string_view name) noexcept {
+    return !name.empty() && name.size() <= 64 &&
+           std::all_of(name.begin(), name.end(),
+                       [](char c) { return is_plain(static_cast<unsigned char>(c)) && c != '~'; });
+}
+
+void check_process_name(std::string_view name) {
+    if (!is_process_name(name)) {
+        throw std::invalid_argument(fmt::format(
+            "courier: '{}' is no name for a process; set ferry_options::process to 1 to 64 letters, digits, '.', "
+            "'_' and '-', and to another name in each process [courier.ferry.bad-name]",
+            name));
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END
