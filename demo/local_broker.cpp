@@ -42,6 +42,18 @@ int free_port() {
     return is_bound ? ntohs(at.sin_port) : 0;
 }
 
+// As examples/broker/mosquitto.conf has it, for one machine.
+constexpr std::string_view usual = R"(listener %PORT% 127.0.0.1
+allow_anonymous true
+persistence true
+persistence_location %FOLDER%/
+autosave_interval 1
+max_inflight_messages 0
+max_queued_messages 100000
+set_tcp_nodelay true
+log_dest none
+)";
+
 std::string mosquitto() {
     for (const char* const place : {"/usr/sbin/mosquitto", "/usr/local/sbin/mosquitto", "/usr/bin/mosquitto"}) {
         if (::access(place, X_OK) == 0) {
@@ -64,13 +76,14 @@ bool wait_for_end(pid_t process, std::chrono::milliseconds longest) {
 
 } // namespace
 
-local_broker::local_broker() : port_(free_port()) {
+local_broker::local_broker(std::string_view told) : port_(free_port()) {
     std::string pattern = (std::filesystem::temp_directory_path() / "gannet-broker-XXXXXX").string();
     if (::mkdtemp(pattern.data()) == nullptr) {
         throw std::runtime_error("no folder can be made for a broker: " + std::string(std::strerror(errno)));
     }
     folder_ = pattern;
     try {
+        write_config(told.empty() ? usual : told);
         start();
     } catch (...) {
         std::error_code ignored;
@@ -79,17 +92,21 @@ local_broker::local_broker() : port_(free_port()) {
     }
 }
 
+void local_broker::write_config(std::string_view told) const {
+    std::string text(told);
+    const auto replace = [&](std::string_view what, const std::string& by) {
+        for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += by.size()) {
+            text.replace(at, what.size(), by);
+        }
+    };
+    replace("%PORT%", std::to_string(port_));
+    replace("%FOLDER%", folder_.string());
+    std::ofstream(folder_ / "broker.conf") << text << (::geteuid() == 0 ? "user root\n" : "");
+}
+
 void local_broker::start() {
     const std::string program = mosquitto();
     const std::string config = folder_ / "broker.conf";
-    std::ofstream(config) << "listener " << port_ << " 127.0.0.1\n"
-                          << "allow_anonymous true\n"
-                          << "persistence true\n"
-                          << "persistence_location " << folder_.string() << "/\n"
-                          << "autosave_on_changes true\nautosave_interval 1\n"
-                          << "max_inflight_messages 0\nmax_queued_messages 100000\n"
-                          << "set_tcp_nodelay true\nlog_dest none\n"
-                          << (::geteuid() == 0 ? "user root\n" : "");
     std::array<const char*, 4> arguments{program.c_str(), "-c", config.c_str(), nullptr};
     posix_spawn_file_actions_t quiet;
     posix_spawn_file_actions_init(&quiet);
@@ -105,7 +122,7 @@ void local_broker::start() {
     const auto until = std::chrono::steady_clock::now() + std::chrono::seconds(5);
     while (!listens()) {
         if (std::chrono::steady_clock::now() > until || ::waitpid(process_, nullptr, WNOHANG) != 0) {
-            ::kill(process_, SIGKILL);
+            kill();
             throw std::runtime_error(program + " does not come up; try '" + program + " -v -c FILE'");
         }
         std::this_thread::sleep_for(std::chrono::milliseconds(5));
@@ -120,12 +137,26 @@ bool local_broker::listens() const {
     return does;
 }
 
-local_broker::~local_broker() {
-    ::kill(process_, SIGTERM);
-    if (!wait_for_end(process_, std::chrono::seconds(3))) {
+void local_broker::end() {
+    if (process_ > 0) {
+        ::kill(process_, SIGTERM);
+        if (!wait_for_end(process_, std::chrono::seconds(3))) {
+            kill();
+        }
+        process_ = -1;
+    }
+}
+
+void local_broker::kill() {
+    if (process_ > 0) {
         ::kill(process_, SIGKILL);
         wait_for_end(process_, std::chrono::seconds(1));
+        process_ = -1;
     }
+}
+
+local_broker::~local_broker() {
+    end();
     std::error_code ignored;
     std::filesystem::remove_all(folder_, ignored);
 }

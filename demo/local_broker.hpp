@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <string>
+#include <string_view>
 
 #include <sys/types.h>
 
@@ -13,9 +14,10 @@ namespace reef {
 /// the folder away, with itself.
 class local_broker {
 public:
-    /// Throws `std::runtime_error` when there is no mosquitto, or it does not come up in
-    /// five seconds.
-    local_broker();
+    /// `told` takes the place of its usual configuration; "%PORT%" and "%FOLDER%" in it are
+    /// what they say. Throws `std::runtime_error` when there is no mosquitto, or it does
+    /// not come up in five seconds.
+    explicit local_broker(std::string_view told = {});
     local_broker(const local_broker&) = delete;
     local_broker& operator=(const local_broker&) = delete;
     ~local_broker();
@@ -23,8 +25,13 @@ public:
     [[nodiscard]] int port() const noexcept { return port_; }
     [[nodiscard]] const std::filesystem::path& folder() const noexcept { return folder_; }
 
-private:
+    /// Lets it end, or kills it; and starts it again, at the same port, with what it kept.
+    void end();
+    void kill();
     void start();
+
+private:
+    void write_config(std::string_view told) const;
     [[nodiscard]] bool listens() const;
 
     std::filesystem::path folder_;

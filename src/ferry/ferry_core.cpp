@@ -91,6 +91,11 @@ private:
     meanwhile<const coming_in*> arriving_;
 };
 
+std::uint64_t milliseconds_now() {
+    return static_cast<std::uint64_t>(
+        std::chrono::ceil<std::chrono::milliseconds>(std::chrono::system_clock::now().time_since_epoch()).count());
+}
+
 class told_door final : public typed_payload_door<process_told> {
 public:
     told_door() {
@@ -104,7 +109,7 @@ public:
 } // namespace
 
 ferry_core::ferry_core(ferry_options its_options)
-    : options(checked(std::move(its_options))), run(new_run()), run_name(run_text(run)),
+    : options(checked(std::move(its_options))), run(new_run()), since(milliseconds_now()), run_name(run_text(run)),
       box(run, options.most_waiting, lost_), asked(options.most_questions),
       arrivals_(later_, "ferry", {.limit = 2 * options.most_arriving + 1024}),
       taken_(come_.subscribe([this](const arrival_errand& one) {
@@ -112,7 +117,7 @@ ferry_core::ferry_core(ferry_options its_options)
           deliver(*what);
       })) {
     know_process({options.process, run_name});
-    link_ = std::make_shared<broker_link>(options, run, box, lost_, inlet<arrival_errand>(arrivals_, come_));
+    link_ = std::make_shared<broker_link>(options, run, since, box, lost_, inlet<arrival_errand>(arrivals_, come_));
 }
 
 void ferry_core::start() {
@@ -259,6 +264,7 @@ void ferry_core::take_answer(const arrival& what) {
 void ferry_core::hear_processes() {
     auto route = std::make_shared<inward_route>();
     route->filter = options.processes_topic + "/+";
+    route->is_always_told = true;
     route->pattern = pattern_of(route->filter);
     route->door = std::make_unique<told_door>();
     route->deliver = [this](const arrival& what) { heard(what); };
@@ -270,6 +276,12 @@ void ferry_core::heard(const arrival& what) {
     if (!is_process_name(told.process) || what.route->pattern.level(what.topic) != told.process ||
         (told.is != "here" && told.is != "left" && told.is != "died")) {
         lost_.add(crossing_fault::bad_message, what.topic, 1, "is not what a process tells of itself");
+        return;
+    }
+    if (told.process == options.process) {
+        if (told.is == "here" && told.run != run_name && told.since >= since) {
+            link_->turn_off();
+        }
         return;
     }
     const auto known = here_.find(told.process);

@@ -28,7 +28,8 @@ namespace detail {
 struct process_told {
     std::string process;
     std::string run;
-    std::string is; ///< "here", "left", "died"
+    std::uint64_t since = 0; ///< when that run began; milliseconds since 1970
+    std::string is;          ///< "here", "left", "died"
 };
 
 class ferry_core : public std::enable_shared_from_this<ferry_core> {
@@ -57,6 +58,7 @@ public:
 
     const ferry_options options;
     const std::uint64_t run;
+    const std::uint64_t since; ///< the same as in `process_told`
     const std::string run_name;
 
 private:

@@ -45,6 +45,10 @@ struct ferry_options {
     std::chrono::seconds absence{2};         ///< a link may be broken so long before others hear that this one died
     std::chrono::milliseconds retry_least{100}; ///< between tries to connect: twice as long each time
     std::chrono::milliseconds retry_most{5000};
+    /// A broker that is killed may have forgotten what it confirmed so shortly before: so much
+    /// is sent again when a link has broken. Those to whom it was promised exactly once
+    /// recognise it.
+    std::chrono::milliseconds sent_again{1500};
     std::chrono::milliseconds ending{250}; ///< the ferry's end may take so long, for what has not left yet
 
     /// Bytes that may wait for the broker, about.

@@ -4,6 +4,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/ferry/ferry.hpp>
+#include <courier/publisher.hpp>
 
 #include <chrono>
 #include <cstdint>
@@ -74,17 +75,20 @@ class typed_answer_desk final : public answer_desk {
     };
 
 public:
-    explicit typed_answer_desk(std::string_view name) : answered(name) {}
+    explicit typed_answer_desk(std::string_view name) : answered(name), out_(answered, "ferry") {}
     [[nodiscard]] std::unique_ptr<answers_door> make_door() const override { return std::make_unique<door>(); }
     void came(std::uint64_t ticket, remote_outcome how, const void* answer, std::source_location where) override {
         remote_answer<Answer> made{ticket, how, std::nullopt};
         if (answer != nullptr) {
             made.answer = *static_cast<const Answer*>(answer);
         }
-        answered.publish(made, where);
+        out_.publish(made, where);
     }
 
     channel<remote_answer<Answer>> answered;
+
+private:
+    publisher<remote_answer<Answer>> out_;
 };
 
 } // namespace detail

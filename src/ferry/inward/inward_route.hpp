@@ -73,7 +73,8 @@ struct inward_route {
     promise promised = promise::at_least_once;
     bool has_address = false;
     bool takes_answers = false;
-    bool is_exact = false; ///< the filter is a topic
+    bool is_exact = false;       ///< the filter is a topic
+    bool is_always_told = false; ///< with each connection: what the broker has kept
     std::string version;   ///< of the payload, in words
     std::source_location place; ///< in recordings and reports
     std::unique_ptr<payload_door> door;

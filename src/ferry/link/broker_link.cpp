@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <stdexcept>
 #include <utility>
 
 #include <poll.h>
@@ -26,10 +27,15 @@ constexpr int most_at_once = 64;
 
 } // namespace
 
-broker_link::broker_link(const ferry_options& options, std::uint64_t run, outward_box& box, losses& lost, inlet<arrival_errand> in)
-    : options_(options), run_text_(detail::run_text(run)), box_(box), lost_(lost), in_(std::move(in)),
+broker_link::broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box, losses& lost, inlet<arrival_errand> in)
+    : options_(options), run_text_(detail::run_text(run)), since_(since), box_(box), lost_(lost), in_(std::move(in)),
       maker_(options.process, run, options.largest_payload, lost),
-      room_(options.most_waiting, file_of(options), lost), reader_(options, lost), pause_(options.retry_least) {
+      room_(options.most_waiting, options.sent_again, file_of(options), lost), reader_(options, lost), pause_(options.retry_least) {
+    make_client();
+}
+
+// A new one for each connection: what is sent again is sent in its old order, by this.
+void broker_link::make_client() {
     last_will will;
     will.head = own_news();
     will.head.id += "-died";
@@ -87,6 +93,11 @@ bool broker_link::is_finished() const {
 void broker_link::step() {
     enter_routes();
     take_packed();
+    if (has_to_go_.load(std::memory_order_acquire) && !is_displaced_) {
+        is_displaced_ = true;
+        client_->disconnect();
+        lost_link({});
+    }
     if (!is_trying_ && !is_there_ && !is_displaced_ && clock::now() >= next_try_ && !find_broker()) {
         return;
     }
@@ -103,7 +114,13 @@ bool broker_link::find_broker() {
         const std::lock_guard lock(guard_);
         is_looking_ = true;
     }
-    const std::string wrong = client_->connect();
+    std::string wrong;
+    try {
+        make_client();
+        wrong = client_->connect();
+    } catch (const std::runtime_error& error) { // certificates that are no longer there
+        wrong = error.what();
+    }
     {
         const std::lock_guard lock(guard_);
         is_looking_ = false;
@@ -233,6 +250,10 @@ void broker_link::lost_link(const std::string& why) {
         return;
     }
     room_.broker_went();
+    asked_for_.clear();
+    if (was_there && clock::now() - there_since_ > options_.retry_most) {
+        pause_ = options_.retry_least; // else it may be of the kind that breaks again and again
+    }
     next_try_ = clock::now() + pause_;
     pause_ = std::min(2 * pause_, options_.retry_most);
     set_condition(is_displaced_ ? link_phase::turned_off : link_phase::away,

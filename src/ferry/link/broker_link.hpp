@@ -55,7 +55,7 @@ struct link_counts {
 /// Made and ended by the game's thread; `run()` and all that it calls is the ferry's.
 class broker_link final : private client_listener {
 public:
-    broker_link(const ferry_options& options, std::uint64_t run, outward_box& box, losses& lost, inlet<arrival_errand> in);
+    broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box, losses& lost, inlet<arrival_errand> in);
     broker_link(const broker_link&) = delete;
     broker_link& operator=(const broker_link&) = delete;
     ~broker_link() = default;
@@ -67,6 +67,11 @@ public:
     bool end();
 
     void add(std::shared_ptr<inward_route> route);
+    /// Another process has this one's name, and is the newer one: this one goes, for good.
+    void turn_off() noexcept {
+        has_to_go_.store(true, std::memory_order_release);
+        waker_.wake();
+    }
     void wake() const noexcept { waker_.wake(); }
     /// Wakes it if it waits for room for what comes in.
     void has_room() const noexcept {
@@ -89,6 +94,7 @@ private:
 
     void run();
     void step();
+    void make_client();
     bool find_broker();
     void wait();
     void take_packed();
@@ -103,6 +109,7 @@ private:
     void lost_link(const std::string& why);
     void set_condition(link_phase phase, const std::string& why);
     void take_leave();
+    bool talk_on();
     void enter_routes();
     void subscribe(const inward_route& route);
     void say_here();
@@ -119,6 +126,7 @@ private:
 
     const ferry_options options_;
     const std::string run_text_;
+    const std::uint64_t since_; ///< when this run began; milliseconds since 1970
     outward_box& box_;
     losses& lost_;
     inlet<arrival_errand> in_;
@@ -131,6 +139,7 @@ private:
     std::vector<std::shared_ptr<inward_route>> subscribed_;
     std::unordered_map<int, std::string> asked_for_; ///< subscriptions, by number
     std::uint64_t events_ = 0; ///< callbacks
+    int last_word_ = 0;        ///< the number of the last message of all, until it is confirmed
     bool is_trying_ = false;
     bool is_there_ = false;
     bool was_there_ = false;
@@ -139,8 +148,9 @@ private:
     std::chrono::milliseconds pause_;
     clock::time_point next_try_{};
     clock::time_point give_up_{}; ///< a connection that does not come about
-    clock::time_point last_look_{};
+    clock::time_point there_since_{};
     std::atomic<bool> holds_{false};
+    std::atomic<bool> has_to_go_{false};
 
     std::atomic<bool> ending_{false};
     std::atomic<std::int64_t> deadline_{0}; ///< of the end, in the clock's own unit

@@ -21,7 +21,7 @@ void broker_link::connected(bool session_is_known) {
         static_cast<void>(session_is_known); // subscriptions are made anew in any case
         is_trying_ = false;
         is_there_ = true;
-        pause_ = options_.retry_least;
+        there_since_ = clock::now();
         counts.connections.fetch_add(1, std::memory_order_relaxed);
         set_condition(link_phase::there, {});
         for (const auto& route : subscribed_) {
@@ -46,6 +46,7 @@ void broker_link::disconnected(std::string why, bool is_displaced) {
 void broker_link::confirmed(int number, std::string_view why) {
     ++events_;
     counts.confirmed.fetch_add(1, std::memory_order_relaxed);
+    last_word_ = number == last_word_ ? 0 : last_word_;
     if_memory_allows([&] { room_.confirmed(number, why); });
 }
 
@@ -90,7 +91,7 @@ void broker_link::subscribe(const inward_route& route) {
     int number = 0;
     const std::string filter = route.subscription();
     const std::string wrong =
-        client_->subscribe(filter, route.qos(), !was_there_, !route.group.empty(), number);
+        client_->subscribe(filter, route.qos(), !was_there_ || route.is_always_told, !route.group.empty(), number);
     if (wrong.empty()) {
         asked_for_[number] = filter;
     } else if (!client_->is_broken()) {
@@ -111,7 +112,7 @@ crossing_head broker_link::own_news() const {
 }
 
 std::string broker_link::own_news_text(std::string_view is) const {
-    return nlohmann::json{{"process", options_.process}, {"run", run_text_}, {"is", is}}.dump();
+    return nlohmann::json{{"process", options_.process}, {"run", run_text_}, {"since", since_}, {"is", is}}.dump();
 }
 
 void broker_link::say_here() {
@@ -136,15 +137,26 @@ void broker_link::take_leave() {
         static_cast<void>(client_->publish(head, own_news_text("left"), number));
         head.is_retained = true;
         static_cast<void>(client_->publish(head, {}, number));
+        last_word_ = number;
+    }
+    const auto until = clock::now() + std::chrono::milliseconds(200);
+    while (last_word_ != 0 && clock::now() < until && talk_on()) {
     }
     client_->disconnect();
-    const auto until = clock::now() + std::chrono::milliseconds(200);
-    while (client_->socket() >= 0 && client_->wants_write() && clock::now() < until) {
-        pollfd on{client_->socket(), POLLOUT, 0};
-        if (::poll(&on, 1, 20) > 0 && !client_->write().empty()) {
-            return;
-        }
+    while (clock::now() < until && client_->wants_write() && talk_on()) {
     }
+}
+
+// What has come must be read: where a connection is closed before, its other end may not get to read
+// what was sent last. False once it is closed.
+bool broker_link::talk_on() {
+    pollfd on{client_->socket(), static_cast<short>(POLLIN | (client_->wants_write() ? POLLOUT : 0)), 0};
+    if (on.fd < 0 || ::poll(&on, 1, 20) <= 0) {
+        return on.fd >= 0;
+    }
+    const bool is_fine = ((on.revents & POLLOUT) == 0 || client_->write().empty()) &&
+                         ((on.revents & ~POLLOUT) == 0 || client_->read().empty());
+    return is_fine && client_->socket() >= 0;
 }
 
 } // namespace detail

@@ -224,13 +224,8 @@ void mqtt_client::secure() {
 }
 
 std::string mqtt_client::connect() {
-    why_.clear();
-    is_there_ = false;
     const int port = options_.port != 0 ? options_.port : uses_tls_ ? 8883 : 1883;
     const int keep_alive = static_cast<int>(options_.keep_alive.count());
-    if (has_properties_) {
-        return broken(mosquitto_reconnect_async(mosq_.get()));
-    }
     property_list properties;
     properties.add_number(MQTT_PROP_SESSION_EXPIRY_INTERVAL, static_cast<std::uint32_t>(options_.session_time.count()));
     properties.add_number(MQTT_PROP_MAXIMUM_PACKET_SIZE, static_cast<std::uint32_t>(std::min<std::size_t>(
@@ -239,7 +234,6 @@ std::string mqtt_client::connect() {
     // notes them before it looks at the port, and the other one uses them.
     static_cast<void>(mosquitto_connect_bind_v5(mosq_.get(), options_.host.c_str(), -1, keep_alive, nullptr,
                                                 properties.list()));
-    has_properties_ = true;
     return broken(mosquitto_connect_bind_async(mosq_.get(), options_.host.c_str(), port, keep_alive, nullptr));
 }
 

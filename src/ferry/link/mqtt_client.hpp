@@ -68,7 +68,7 @@ public:
     mqtt_client& operator=(const mqtt_client&) = delete;
     ~mqtt_client();
 
-    /// Begins to connect. It may wait for a name server, for nothing else.
+    /// Begins to connect, once. It may wait for a name server, for nothing else.
     [[nodiscard]] std::string connect();
     /// Takes leave, so that nobody is told that it died.
     void disconnect();
@@ -102,7 +102,6 @@ private:
     std::unique_ptr<mosquitto, closer> mosq_;
     bool uses_tls_ = false;
     bool is_there_ = false; ///< connected
-    bool has_properties_ = false;
     bool is_broken_ = false;
     std::string why_; ///< said by a callback
     crossing_head head_; ///< of what arrives; used again

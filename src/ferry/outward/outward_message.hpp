@@ -10,6 +10,7 @@
 
 #include <courier/config.hpp>
 
+#include <chrono>
 #include <cstddef>
 #include <cstdint>
 #include <functional>
@@ -24,10 +25,10 @@ namespace detail {
 
 struct outward_message {
     crossing_head head;
+    std::chrono::steady_clock::time_point confirmed_at{};
     std::string payload;
     bool only_latest = false;  ///< the next one of its topic takes its place, if it still waits
     bool is_from_file = false; ///< and still in it
-    bool is_copied = false;    ///< into the file, in case that the process ends
 
     /// In memory, about.
     [[nodiscard]] std::size_t bytes() const noexcept { return payload.size() + head.topic.size() + 256; }

@@ -6,8 +6,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-waiting_room::waiting_room(std::size_t most, std::unique_ptr<waiting_file> file, losses& lost)
-    : most_(most), file_(std::move(file)), lost_(lost) {}
+waiting_room::waiting_room(std::size_t most, std::chrono::milliseconds sent_again, std::unique_ptr<waiting_file> file,
+                           losses& lost)
+    : most_(most), sent_again_(sent_again), file_(std::move(file)), lost_(lost) {}
 
 void waiting_room::keep(list& in, outward_message&& one) {
     bytes_ += one.bytes();
@@ -45,9 +46,8 @@ bool waiting_room::goes_to_file(const outward_message& one, bool broker_is_there
            (!broker_is_there || !file_->is_empty());
 }
 
-bool waiting_room::put_into_file(outward_message& one) {
-    one.is_copied = one.is_copied || one.is_from_file || file_->append(line_of(one));
-    return one.is_copied;
+bool waiting_room::put_into_file(const outward_message& one) {
+    return one.is_from_file || file_->append(line_of(one));
 }
 
 void waiting_room::add(outward_message&& one, bool broker_is_there) {
@@ -132,13 +132,47 @@ void waiting_room::confirmed(int number, std::string_view why_not) {
     }
     const bool is_counted = one->is_from_file && from_file_ > 0;
     from_file_ -= is_counted ? 1U : 0U;
-    forget(sent_, one);
     file_is_done();
+    const auto now = std::chrono::steady_clock::now();
+    if (!why_not.empty() || sent_again_ == std::chrono::milliseconds(0)) {
+        forget(sent_, one);
+        return;
+    }
+    one->confirmed_at = now;
+    one->is_from_file = false;
+    bytes_ -= one->bytes();
+    settled_bytes_ += one->bytes();
+    settled_.splice(settled_.end(), sent_, one);
+    forget_settled(now - sent_again_);
+}
+
+void waiting_room::forget_settled(std::chrono::steady_clock::time_point until) {
+    while (!settled_.empty() && (settled_.front().confirmed_at <= until || settled_bytes_ > most_)) {
+        settled_bytes_ -= settled_.front().bytes();
+        settled_.pop_front();
+    }
 }
 
 void waiting_room::file_is_done() {
     if (file_ != nullptr && from_file_ == 0 && file_->is_read() && !file_->is_empty()) {
         file_->clear();
+    }
+}
+
+// In front of all that waits, the latest first; of what only the latest counts, older ones are let go.
+void waiting_room::send_again(list& from) {
+    while (!from.empty()) {
+        const auto last = std::prev(from.end());
+        const bool is_old = last->only_latest && latest_.contains(last->head.topic);
+        if (is_old) {
+            bytes_ -= last->bytes();
+            from.erase(last);
+            continue;
+        }
+        front_.splice(front_.begin(), from, last);
+        if (last->only_latest) {
+            latest_[last->head.topic] = last;
+        }
     }
 }
 
@@ -151,30 +185,36 @@ void waiting_room::broker_went() {
         }
         one = next;
     }
+    forget_settled(std::chrono::steady_clock::now() - sent_again_);
+    numbers_.clear();
+    send_again(sent_);
+    bytes_ += std::exchange(settled_bytes_, 0);
+    send_again(settled_);
     if (file_ != nullptr && file_->is_empty()) {
-        for (outward_message& one : sent_) { // these are sent again in any case, unless this process ends
-            if (!one.only_latest && !put_into_file(one)) {
+        file_front();
+    }
+}
+
+void waiting_room::file_front() {
+    for (auto one = front_.begin(); one != front_.end();) {
+        const auto next = std::next(one);
+        if (!one->only_latest) {
+            if (!put_into_file(*one)) { // no more goes there, before these are sent
+                behind_.splice(behind_.begin(), front_, one, front_.end());
                 return;
             }
+            forget(front_, one);
         }
-        for (auto one = front_.begin(); one != front_.end();) {
-            const auto next = std::next(one);
-            if (!one->only_latest) {
-                if (!put_into_file(*one)) {
-                    behind_.splice(behind_.begin(), front_, one, front_.end());
-                    return;
-                }
-                forget(front_, one);
-            }
-            one = next;
-        }
+        one = next;
     }
 }
 
 void waiting_room::close() {
+    settled_.clear();
+    settled_bytes_ = 0;
     broker_went();
     if (file_ != nullptr) {
-        for (outward_message& one : behind_) {
+        for (const outward_message& one : behind_) {
             if (!put_into_file(one)) {
                 return;
             }

@@ -7,6 +7,7 @@
 
 #include <courier/config.hpp>
 
+#include <chrono>
 #include <cstddef>
 #include <list>
 #include <memory>
@@ -21,8 +22,10 @@ namespace detail {
 /// file, those in memory behind them. Belongs to the ferry's thread.
 class waiting_room {
 public:
-    /// `file` may be null.
-    waiting_room(std::size_t most, std::unique_ptr<waiting_file> file, losses& lost);
+    /// `file` may be null. What was confirmed less than `sent_again` before the link broke is
+    /// sent again.
+    waiting_room(std::size_t most, std::chrono::milliseconds sent_again, std::unique_ptr<waiting_file> file,
+                 losses& lost);
 
     /// One more. Where there is no room it is let go, and counted.
     void add(outward_message&& one, bool broker_is_there);
@@ -35,8 +38,9 @@ public:
     /// The broker has it, or does not take it.
     void confirmed(int number, std::string_view why_not);
 
-    /// The broker is away: what has to outlive the process goes into the file, and what is
-    /// only promised at most once is let go.
+    /// The broker is away: what it has not confirmed, or may have forgotten, waits again in its
+    /// old order; what has to outlive the process goes into the file, and what is only
+    /// promised at most once is let go.
     void broker_went();
     /// The process ends: the same for all that is left; what has no place is let go.
     void close();
@@ -52,20 +56,26 @@ private:
     void keep(list& in, outward_message&& one);
     void forget(list& of, list::iterator one);
     [[nodiscard]] bool replaces_one(outward_message& one);
-    [[nodiscard]] bool put_into_file(outward_message& one);
+    [[nodiscard]] bool put_into_file(const outward_message& one);
     void read_file();
     [[nodiscard]] bool goes_to_file(const outward_message& one, bool broker_is_there) const;
     void file_is_done();
+    void send_again(list& from);
+    void file_front();
+    void forget_settled(std::chrono::steady_clock::time_point until);
 
     const std::size_t most_;
+    const std::chrono::milliseconds sent_again_;
     std::unique_ptr<waiting_file> file_;
     losses& lost_;
     list front_;
     list behind_; ///< what the file had no room for
     std::unordered_map<std::string, list::iterator> latest_; ///< waiting in `front_`, by topic
     list sent_;
+    list settled_; ///< confirmed lately, the oldest first
     std::unordered_map<int, list::iterator> numbers_; ///< of their confirmations
-    std::size_t bytes_ = 0;
+    std::size_t bytes_ = 0; ///< of all but `settled_`
+    std::size_t settled_bytes_ = 0;
     std::size_t from_file_ = 0; ///< read from it, and not confirmed
 };
 

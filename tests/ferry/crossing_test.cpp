@@ -1,0 +1,466 @@
+// What crosses, and how it arrives.
+#include "support.hpp"
+
+#include <courier/addressed_publisher.hpp>
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <limits>
+
+namespace {
+
+using namespace test;
+using courier::crossing_fault;
+using courier::encoding;
+using courier::promise;
+
+enum class tone { brief, prolonged };
+
+struct Everything {
+    bool lit = false;
+    std::uint8_t small = 0;
+    std::int64_t far = 0;
+    std::uint64_t wide = 0;
+    double deep = 0;
+    tone how = tone::brief;
+    std::string what;
+    std::optional<int> maybe;
+    std::vector<Landed> all;
+    Landed inside;
+    std::chrono::milliseconds wait{0};
+    bool operator==(const Everything&) const = default;
+};
+
+Everything some_of_everything() {
+    return {true,
+            250,
+            std::numeric_limits<std::int64_t>::min(),
+            std::numeric_limits<std::uint64_t>::max(),
+            0.1,
+            tone::prolonged,
+            "\"Reef\"\n\t\xC3\xA9",
+            7,
+            {{1, 2}, {3, 4}},
+            {5, 6},
+            std::chrono::milliseconds(1500)};
+}
+
+} // namespace
+
+TEST_CASE("every kind of field crosses, in both encodings") {
+    const reef::local_broker broker;
+    for (const encoding as : {encoding::json, encoding::cbor}) {
+        courier::channel<Everything> here("here");
+        courier::channel<Everything> there("there");
+        courier::ferry near(at(broker, "near"));
+        courier::ferry far(at(broker, "far"));
+        near.send(here, "t/everything", {.as = as});
+        far.receive(there, "t/everything");
+        std::vector<Everything> got;
+        const auto in = there.subscribe([&](const Everything& one) { got.push_back(one); });
+        const loss_list lost(far);
+        REQUIRE(connected({&near, &far}));
+        here.publish(some_of_everything());
+        here.publish({});
+        CHECK_MESSAGE(until({&near, &far}, [&] { return got.size() == 2; }, 3s), lost.latest.what);
+        REQUIRE(got.size() == 2);
+        CHECK(got[0] == some_of_everything());
+        CHECK(got[1] == Everything());
+    }
+}
+
+TEST_CASE("a payload without fields crosses, and one that is no number does") {
+    struct Nothing {};
+    struct Depth {
+        double fathoms = 0;
+    };
+    const reef::local_broker broker;
+    courier::channel<Nothing> here("here");
+    courier::channel<Nothing> there("there");
+    courier::channel<Depth> depth_here("depth here");
+    courier::channel<Depth> depth_there("depth there");
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    near.send(here, "t/nothing");
+    near.send(depth_here, "t/depth", {.as = encoding::cbor});
+    far.receive(there, "t/nothing");
+    far.receive(depth_there, "t/depth");
+    int got = 0;
+    double fathoms = 0;
+    const auto in = there.subscribe([&] { ++got; });
+    const auto depth = depth_there.subscribe([&](const Depth& one) { fathoms = one.fathoms; });
+    REQUIRE(connected({&near, &far}));
+    here.publish();
+    depth_here.publish({std::numeric_limits<double>::quiet_NaN()});
+    CHECK(until({&near, &far}, [&] { return got == 1 && std::isnan(fathoms); }));
+}
+
+TEST_CASE("addresses are levels of the topic, whatever is in them") {
+    const reef::local_broker broker;
+    courier::addressed_channel<Landed, std::string> here("here");
+    courier::addressed_channel<Landed, std::string> there("there");
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    near.send(here, "reef/+/landed");
+    far.receive(there, "reef/+/landed");
+    std::vector<std::string> got;
+    const auto in = there.subscribe(
+        [&](const std::string* to, const Landed& one) { got.push_back((to ? *to : "all") + ":" + std::to_string(one.barge)); });
+    other_program looks(broker.port(), "looks");
+    looks.subscribe("reef/#");
+    REQUIRE(connected({&near, &far}));
+    const std::vector<std::string> addresses{"south", "a/b", "+", "#", "%41", "*", "two words", "\xC3\xA9", "$SYS"};
+    for (std::size_t i = 0; i < addresses.size(); ++i) {
+        here.publish_to(addresses[i], {static_cast<int>(i), 0});
+    }
+    here.publish({99, 0});
+    REQUIRE(until({&near, &far}, [&] { return got.size() == addresses.size() + 1; }));
+    for (std::size_t i = 0; i < addresses.size(); ++i) {
+        CHECK(got[i] == addresses[i] + ":" + std::to_string(i));
+    }
+    CHECK(got.back() == "all:99");
+    const auto topics = looks.heard();
+    REQUIRE(topics.size() == addresses.size() + 1);
+    CHECK(topics[0].topic == "reef/south/landed");
+    CHECK(topics[1].topic == "reef/a%2Fb/landed");
+    CHECK(topics[2].topic == "reef/%2B/landed");
+    CHECK(topics[4].topic == "reef/%2541/landed");
+    CHECK(topics.back().topic == "reef/*/landed");
+}
+
+TEST_CASE("numbers and enumerations are addresses, too") {
+    const reef::local_broker broker;
+    courier::addressed_channel<Landed, int> here("here");
+    courier::addressed_channel<Landed, std::uint8_t> there("there");
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    near.send(here, "berth/+");
+    far.receive(there, "berth/+");
+    std::vector<int> got;
+    const auto in = there.subscribe([&](const std::uint8_t& to, const Landed&) { got.push_back(to); });
+    const loss_list lost(far);
+    REQUIRE(connected({&near, &far}));
+    here.publish_to(200, {});
+    here.publish_to(300, {}); // no number of eight bits
+    here.publish_to(-1, {});
+    here.publish_to(7, {});
+    CHECK(until({&near, &far}, [&] { return got.size() == 2 && lost.of(crossing_fault::bad_address) == 2; }));
+    CHECK(got == std::vector<int>{200, 7});
+}
+
+TEST_CASE("who comes late has the latest value of a state, and of what the broker keeps") {
+    const reef::local_broker broker;
+    courier::state<int> oil("oil", 7);
+    courier::channel<Landed> landed("landed");
+    courier::ferry near(at(broker, "near"));
+    near.send(oil, "reef/oil");
+    near.send(landed, "reef/landed", {.kept_by_broker = true});
+    REQUIRE(connected({&near}));
+    oil.set(8);
+    landed.publish({1, 10});
+    landed.publish({2, 20});
+    REQUIRE(until({&near}, [&] { return near.report().confirmed >= 2; }));
+    look_after({&near}, 100ms);
+
+    courier::state<int> seen("seen", 0);
+    courier::channel<Landed> heard("heard");
+    courier::ferry far(at(broker, "far"));
+    far.receive(seen, "reef/oil");
+    far.receive(heard, "reef/landed");
+    std::vector<int> barges;
+    std::vector<int> values;
+    const auto in = heard.subscribe([&](const Landed& one) { barges.push_back(one.barge); });
+    const auto values_in = seen.subscribe([&](const courier::change<int>& c) { values.push_back(c.after()); });
+    CHECK(until({&near, &far}, [&] { return seen.glance() == 8 && barges.size() == 1; }));
+    CHECK(barges == std::vector<int>{2});
+    oil.set(9);
+    CHECK(until({&near, &far}, [&] { return seen.glance() == 9; }));
+    CHECK(values == std::vector<int>{8, 9});
+}
+
+TEST_CASE("what came in is not sent back to where it came from") {
+    const reef::local_broker broker;
+    courier::channel<Landed> here("here");
+    courier::channel<Landed> there("there");
+    courier::state<int> oil_here("oil here", 1);
+    courier::state<int> oil_there("oil there", 1);
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    for (auto* const one : {&near, &far}) {
+        auto& channel = one == &near ? here : there;
+        auto& oil = one == &near ? oil_here : oil_there;
+        one->send(channel, "t/both");
+        one->receive(channel, "t/both");
+        one->send(oil, "t/oil");
+        one->receive(oil, "t/oil");
+    }
+    int heard_here = 0;
+    int heard_there = 0;
+    const auto in_here = here.subscribe([&] { ++heard_here; });
+    const auto in_there = there.subscribe([&] { ++heard_there; });
+    REQUIRE(connected({&near, &far}));
+    here.publish({1, 1});
+    oil_here.set(5);
+    there.publish({2, 2});
+    CHECK(until({&near, &far}, [&] { return heard_here == 2 && heard_there == 2 && oil_there.glance() == 5; }));
+    look_after({&near, &far}, 200ms);
+    CHECK(heard_here == 2);
+    CHECK(heard_there == 2);
+    CHECK(near.report().sent < 6);
+    oil_there.set(6);
+    CHECK(until({&near, &far}, [&] { return oil_here.glance() == 6; }));
+}
+
+TEST_CASE("a field more or less on either side breaks nothing") {
+    struct Older {
+        int barge = 0;
+    };
+    struct Newer {
+        int crates = 40;
+        int barge = 0;
+        std::string pilot = "none";
+    };
+    const reef::local_broker broker;
+    for (const encoding as : {encoding::json, encoding::cbor}) {
+        courier::channel<Older> older("older");
+        courier::channel<Newer> newer("newer");
+        courier::channel<Older> older_in("older in");
+        courier::channel<Newer> newer_in("newer in");
+        courier::ferry near(at(broker, "near"));
+        courier::ferry far(at(broker, "far"));
+        near.send(older, "t/older", {.as = as});
+        near.send(newer, "t/newer", {.as = as});
+        far.receive(newer_in, "t/older");
+        far.receive(older_in, "t/newer");
+        Newer got_newer{0, 0, ""};
+        int got_older = 0;
+        const auto in = newer_in.subscribe([&](const Newer& one) { got_newer = one; });
+        const auto in_too = older_in.subscribe([&](const Older& one) { got_older = one.barge; });
+        REQUIRE(connected({&near, &far}));
+        older.publish({3});
+        newer.publish({1, 4, "Tern"});
+        CHECK(until({&near, &far}, [&] { return got_newer.barge == 3 && got_older == 4; }));
+        CHECK(got_newer.crates == 40);
+        CHECK(got_newer.pilot == "none");
+    }
+}
+
+TEST_CASE("what does not fit is refused, counted, and told with both versions") {
+    struct Theirs {
+        std::string barge = "Heron";
+        int crates = 1;
+    };
+    const reef::local_broker broker;
+    courier::channel<Theirs> here("here");
+    courier::channel<Landed> there("there");
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    near.send(here, "t/landed");
+    far.receive(there, "t/landed");
+    const loss_list lost(far);
+    REQUIRE(connected({&near, &far}));
+    here.publish({});
+    here.publish({});
+    REQUIRE(until({&near, &far}, [&] { return lost.of(crossing_fault::does_not_fit) == 2; }));
+    CHECK(id_of(lost.latest.why) == "courier.ferry.does-not-fit");
+    CHECK(lost.latest.topic == "t/landed");
+    CHECK(lost.latest.what ==
+          "'/barge' is a text, where a whole number belongs; theirs, from near: barge: a text, crates: a number; "
+          "ours: barge: a whole number, crates: a whole number");
+    CHECK(far.report().of(crossing_fault::does_not_fit) == 2);
+    CHECK(far.report().arrived == 0);
+}
+
+TEST_CASE("processes of a group share what comes") {
+    const reef::local_broker broker;
+    courier::channel<Landed> here("here");
+    courier::channel<Landed> there[2]{courier::channel<Landed>("a"), courier::channel<Landed>("b")};
+    courier::ferry near(at(broker, "near"));
+    courier::ferry one(at(broker, "one"));
+    courier::ferry two(at(broker, "two"));
+    near.send(here, "t/work");
+    one.receive(there[0], "t/work", {.group = "workers"});
+    two.receive(there[1], "t/work", {.group = "workers"});
+    std::vector<int> done;
+    int of_one = 0;
+    const auto in_one = there[0].subscribe([&](const Landed& l) { done.push_back(l.barge), ++of_one; });
+    const auto in_two = there[1].subscribe([&](const Landed& l) { done.push_back(l.barge); });
+    REQUIRE(connected({&near, &one, &two}));
+    constexpr int all = 40;
+    for (int i = 0; i < all; ++i) {
+        here.publish({i, 0});
+    }
+    CHECK(until({&near, &one, &two}, [&] { return done.size() == all; }));
+    look_after({&near, &one, &two}, 100ms);
+    std::sort(done.begin(), done.end());
+    CHECK(done.size() == all);
+    CHECK(std::unique(done.begin(), done.end()) == done.end());
+    CHECK(of_one > 0);
+    CHECK(of_one < all);
+    CHECK(one.report().of(crossing_fault::missing) == 0);
+}
+
+TEST_CASE("other processes are heard of as they come, leave and die") {
+    const reef::local_broker broker;
+    const auto telling = [&](const std::string& name) {
+        courier::ferry_options made = at(broker, name);
+        made.processes_topic = "reef/processes";
+        made.absence = 0s;
+        return made;
+    };
+    courier::ferry near(telling("near"));
+    std::vector<std::string> news;
+    const auto in = near.peers().subscribe([&](const courier::peer_changed& p) {
+        news.push_back(p.process + (p.is == courier::peer_news::came   ? " came"
+                                    : p.is == courier::peer_news::left ? " left"
+                                                                       : " died"));
+    });
+    REQUIRE(connected({&near}));
+    {
+        courier::ferry far(telling("far"));
+        REQUIRE(until({&near, &far}, [&] { return news.size() == 1; }));
+    }
+    REQUIRE(until({&near}, [&] { return news.size() == 2; }));
+    {
+        middle between(broker.port());
+        courier::ferry_options through = telling("far");
+        through.port = between.port();
+        through.retry_least = through.retry_most = 5s;
+        courier::ferry far(through);
+        REQUIRE(until({&near, &far}, [&] { return news.size() == 3; }));
+        between.cut_after(true, 0);
+        far.take_in();
+        courier::channel<Landed> any("any");
+        far.send(any, "t/any");
+        any.publish({});
+        REQUIRE(until({&near, &far}, [&] { return news.size() == 4; }));
+    }
+    CHECK(news == std::vector<std::string>{"far came", "far left", "far came", "far died"});
+
+    courier::ferry late(telling("late")); // hears of those who are there
+    std::string seen;
+    const auto of_late = late.peers().subscribe([&](const courier::peer_changed& p) {
+        if (p.is == courier::peer_news::came) {
+            seen = p.process + " " + p.run;
+        }
+    });
+    CHECK(until({&near, &late}, [&] { return seen == "near " + near.run(); }));
+}
+
+TEST_CASE("sources and targets may end first, and so may a ferry, in its own handler") {
+    const reef::local_broker broker;
+    auto here = std::make_unique<courier::channel<Landed>>("here");
+    auto there = std::make_unique<courier::channel<Landed>>("there");
+    auto oil = std::make_unique<courier::state<int>>("oil");
+    courier::channel<Landed> last("last");
+    courier::channel<Landed> end("end");
+    courier::ferry near(at(broker, "near"));
+    auto far = std::make_unique<courier::ferry>(at(broker, "far"));
+    near.send(*here, "t/a");
+    near.send(last, "t/last");
+    far->receive(*there, "t/a");
+    far->receive(*oil, "t/oil");
+    far->receive(end, "t/last");
+    int heard = 0;
+    const auto in = end.subscribe([&] {
+        ++heard;
+        far.reset();
+    });
+    REQUIRE(connected({&near, far.get()}));
+    here->publish({});
+    there.reset();
+    oil.reset();
+    look_after({&near, far.get()}, 50ms);
+    here.reset();
+    last.publish({1, 1});
+    last.publish({2, 2});
+    REQUIRE(until({&near}, [&] {
+        if (far != nullptr) {
+            far->take_in();
+        }
+        return heard != 0;
+    }));
+    look_after({&near}, 30ms);
+    CHECK(heard == 1);
+    CHECK(far == nullptr);
+}
+
+TEST_CASE("a handler that throws keeps nothing else from arriving") {
+    const reef::local_broker broker;
+    courier::channel<Landed> here("here");
+    courier::channel<Landed> there("there");
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    near.send(here, "t/a");
+    far.receive(there, "t/a");
+    int heard = 0;
+    const auto in = there.subscribe([&](const Landed& one) {
+        ++heard;
+        if (one.barge == 1) {
+            throw std::runtime_error("a leak");
+        }
+    });
+    REQUIRE(connected({&near, &far}));
+    for (int i = 0; i < 3; ++i) {
+        here.publish({i, 0});
+    }
+    int thrown = 0;
+    CHECK(until({&near}, [&] {
+        try {
+            far.take_in();
+        } catch (const std::runtime_error& error) {
+            thrown += std::string_view(error.what()) == "a leak" ? 1 : 0;
+        }
+        return heard == 3;
+    }));
+    CHECK(thrown == 1);
+}
+
+TEST_CASE("wrong use is told at once") {
+    courier::channel<Landed> plain("landed");
+    courier::addressed_channel<Landed, int> addressed("berths");
+    struct Borrows {
+        std::string_view text;
+    };
+    courier::channel<Borrows> borrows("borrows");
+    const auto told = [](const std::function<void()>& what) -> std::string {
+        try {
+            what();
+        } catch (const std::invalid_argument& error) {
+            return error.what();
+        }
+        return "nothing";
+    };
+    courier::ferry one({.process = "one", .port = 1});
+    CHECK(told([&] { one.send(plain, "t/+"); }) ==
+          "courier: 't/+', for 'landed', has a level '+', where an address would go, and the channel has none "
+          "[courier.ferry.bad-topic]");
+    CHECK(told([&] { one.send(addressed, "t"); }) ==
+          "courier: 't', for 'berths', needs one level '+', where the address goes [courier.ferry.bad-topic]");
+    CHECK(told([&] { one.send(plain, "t/#"); }) == "courier: 't/#', for 'landed', is no topic to publish to: 1 to 65535 "
+                                                  "bytes, no '+' and no '#' [courier.ferry.bad-topic]");
+    CHECK(told([&] { one.send(plain, "$SYS/x"); }) ==
+          "courier: '$SYS/x', for 'landed', begins with '$', which is the broker's own [courier.ferry.bad-topic]");
+    CHECK(told([&] { one.receive(plain, "t/a#"); }) ==
+          "courier: 't/a#', for 'landed', is no filter of topics: '+' stands for a whole level, and '#' for all that are "
+          "left at the end [courier.ferry.bad-topic]");
+    CHECK(told([&] { one.receive(addressed, "+/+"); }) ==
+          "courier: '+/+', for 'berths', needs one level '+', from which the address comes [courier.ferry.bad-topic]");
+    CHECK(told([&] { one.receive(plain, "t", {.group = "a/b"}); }) ==
+          "courier: 'a/b' is no name for a group; use 1 to 64 letters, digits, '.', '_' and '-' "
+          "[courier.ferry.bad-name]");
+    CHECK(told([&] { one.receive(borrows, "t"); }) ==
+          "courier: payloads for 'borrows' cannot be filled from outside: 'text' refers to what somebody else keeps, or "
+          "cannot be assigned; use std::string and plain members [courier.ferry.bad-payload]");
+    CHECK(told([&] { courier::ferry two({.process = "a b"}); }) ==
+          "courier: 'a b' is no name for a process; set ferry_options::process to 1 to 64 letters, digits, '.', '_' and "
+          "'-', and to another name in each process [courier.ferry.bad-name]");
+    CHECK(told([&] { courier::ferry two({.process = "two", .port = 70000}); }) ==
+          "courier: ferry_options::port is none; it is from 0 to 65535 [courier.ferry.bad-option]");
+    CHECK(told([&] { courier::ferry two({.process = "two", .certificate = "x.crt"}); }) ==
+          "courier: ferry_options::certificate and key go together [courier.ferry.bad-option]");
+    CHECK_THROWS_AS(courier::ferry({.process = "two", .waiting_file = "/no/such/folder/file"}), courier::ferry_error);
+    CHECK_THROWS_AS(courier::ferry({.process = "two", .host = "broker.gannet.example", .authorities = "/no/such/file"}),
+                    courier::ferry_error);
+}
