@@ -193,6 +193,7 @@ void ferry_core::add_answers(std::unique_ptr<question_door_base> door, std::stri
     route->filter = topic;
     route->group = how.group;
     route->promised = how.promised;
+    route->takes = type_of(crossing_kind::question);
     route->deliver = [this, by = door.get(), &through, topic = std::string(topic)](const arrival& what) {
         put_answer(what, *by, through, topic);
     };
@@ -242,7 +243,7 @@ void ferry_core::add_answers_to(std::unique_ptr<answers_door> door, const std::s
     }
     auto route = std::make_shared<inward_route>();
     route->filter = answers_topic;
-    route->takes_answers = true;
+    route->takes = type_of(crossing_kind::answer);
     route->door = std::move(door);
     route->deliver = [this](const arrival& what) { take_answer(what); };
     enter(std::move(route));
@@ -265,6 +266,7 @@ void ferry_core::hear_processes() {
     auto route = std::make_shared<inward_route>();
     route->filter = options.processes_topic + "/+";
     route->is_always_told = true;
+    route->takes = type_of(crossing_kind::process);
     route->pattern = pattern_of(route->filter);
     route->door = std::make_unique<told_door>();
     route->deliver = [this](const arrival& what) { heard(what); };

@@ -157,10 +157,15 @@ TEST_CASE("processes that are not what they say are not heard of") {
     const auto in = near.peers().subscribe([&] { ++heard; });
     REQUIRE(connected({&near}));
     other_program other(broker.port(), "other");
+    const auto news_of = [](const char* text) {
+        auto made = event_of("p/x", text);
+        made.properties["type"] = "wired-courier.process";
+        return made;
+    };
     for (const char* const text :
          {R"({"process":"someone","run":"1","is":"here"})", R"({"process":"x","run":"1","is":"gone"})", R"({})",
           R"({"process":"a/b","run":"1","is":"here"})"}) {
-        other.send(event_of("p/x", text));
+        other.send(news_of(text));
     }
     CHECK(until({&near}, [&] { return near.report().of(crossing_fault::bad_message) == 4; }));
     CHECK(heard == 0);
@@ -248,14 +253,19 @@ TEST_CASE("the broker's configuration that is shipped lets in whom it should, an
         reef.receive(of_others, "gannet/barges/reef-2");
         office.receive(there, "gannet/#");
         int got = 0;
+        int overheard = 0;
         const auto in = there.subscribe([&] { ++got; });
+        const auto not_in = of_others.subscribe([&] { ++overheard; });
         const loss_list lost(reef);
         REQUIRE(connected({&reef, &office}));
         here.publish({1, 1});
         elsewhere.publish({2, 2});
-        CHECK(until({&reef, &office}, [&] { return got == 1 && lost.of(crossing_fault::not_allowed) >= 2; }));
+        CHECK(until({&reef, &office}, [&] { return got == 1 && lost.of(crossing_fault::not_allowed) == 1; }));
         look_after({&reef, &office}, 50ms);
         CHECK(got == 1);
+        CHECK(overheard == 0);
+        CHECK(lost.latest.topic == "gannet/reef/reef-2/board");
+        CHECK(lost.latest.what == "Not authorized");
     }
     courier::ferry_options wrong = secure("reef-1");
     wrong.password = "guessed";

@@ -72,7 +72,7 @@ struct inward_route {
     topic_pattern pattern;
     promise promised = promise::at_least_once;
     bool has_address = false;
-    bool takes_answers = false;
+    std::string_view takes; ///< a type of what ferries say to each other; else payloads
     bool is_exact = false;       ///< the filter is a topic
     bool is_always_told = false; ///< with each connection: what the broker has kept
     std::string version;   ///< of the payload, in words

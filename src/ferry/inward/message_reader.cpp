@@ -44,6 +44,13 @@ std::string first_of(const std::vector<misfit>& wrong) {
                        wrong.size() > 1 ? fmt::format(" (and {} more)", wrong.size() - 1) : "");
 }
 
+/// A filter may well be for more than payloads.
+bool is_for(const inward_route& route, std::string_view type) {
+    const bool is_internal = type == "wired-courier.process" || type == "wired-courier.question" ||
+                             type == "wired-courier.answer" || type == no_answer_type;
+    return !is_internal || route.takes == type || (route.takes == "wired-courier.answer" && type == no_answer_type);
+}
+
 /// Takes one item's head off CBOR: how many items are inside, or bytes to pass over.
 class cbor_scan {
 public:
@@ -182,7 +189,7 @@ void message_reader::read(crossing_head& head, std::string_view payload,
     }
 }
 
-bool message_reader::has_form(const inward_route& route, const crossing_head& head, std::string_view payload) const {
+bool message_reader::has_form(const crossing_head& head, std::string_view payload) const {
     const auto refuse = [&](crossing_fault why, std::string_view what) {
         lost_.add(why, head.topic, 1, what);
         return false;
@@ -195,7 +202,7 @@ bool message_reader::has_form(const inward_route& route, const crossing_head& he
         return refuse(crossing_fault::bad_message, "is no CloudEvent: it has not id, source, type (1 to 256 bytes "
                                                    "each) and specversion 1.0 as user properties");
     }
-    const bool is_empty_answer = route.takes_answers && head.type == no_answer_type;
+    const bool is_empty_answer = head.type == no_answer_type;
     if (!is_empty_answer && head.content_type != json_content && head.content_type != cbor_content) {
         return refuse(crossing_fault::bad_message, "is said to be neither application/json nor application/cbor");
     }
@@ -251,10 +258,10 @@ bool message_reader::fill(const inward_route& route, const crossing_head& head, 
 void message_reader::enter(entrance& by, crossing_head& head, std::string_view payload,
                            const std::function<void(arrival&&, bool promised)>& to) {
     const inward_route& route = *by.route;
-    if (payload.empty() && head.type != no_answer_type) {
-        return; // what the broker kept is kept no longer
+    if ((payload.empty() && head.type != no_answer_type) || !is_for(route, head.type)) {
+        return; // what the broker kept is kept no longer; or it is what ferries say to each other
     }
-    if (!has_form(route, head, payload)) {
+    if (!has_form(head, payload)) {
         return;
     }
     arrival made;

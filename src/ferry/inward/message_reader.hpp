@@ -39,7 +39,7 @@ private:
 
     void enter(entrance& by, crossing_head& head, std::string_view payload,
                const std::function<void(arrival&&, bool promised)>& to);
-    [[nodiscard]] bool has_form(const inward_route& route, const crossing_head& head, std::string_view payload) const;
+    [[nodiscard]] bool has_form(const crossing_head& head, std::string_view payload) const;
     [[nodiscard]] bool is_due(entrance& by, const crossing_head& head, const std::optional<crossing_id>& id);
     [[nodiscard]] bool fill(const inward_route& route, const crossing_head& head, std::string_view payload,
                             void* object) const;

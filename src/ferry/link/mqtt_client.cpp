@@ -249,8 +249,9 @@ int mqtt_client::socket() const {
     return mosquitto_socket(mosq_.get());
 }
 
+// A handshake of TLS was tried before the socket was connected; it goes on when that is.
 bool mqtt_client::wants_write() const {
-    return mosquitto_want_write(mosq_.get());
+    return mosquitto_want_write(mosq_.get()) || (uses_tls_ && !is_open_);
 }
 
 std::string mqtt_client::broken(int code) {
@@ -266,8 +267,13 @@ std::string mqtt_client::read() {
 }
 
 std::string mqtt_client::write() {
-    // A handshake of TLS that waits to write goes on by reading, too.
-    return broken(uses_tls_ && !is_there_ ? mosquitto_loop_read(mosq_.get(), 1) : mosquitto_loop_write(mosq_.get(), 1));
+    is_open_ = true;
+    if (uses_tls_ && !is_there_) { // a handshake goes on by reading, even where it waits to write
+        if (std::string why = read(); !why.empty()) {
+            return why;
+        }
+    }
+    return broken(mosquitto_loop_write(mosq_.get(), 1));
 }
 
 std::string mqtt_client::rest() {

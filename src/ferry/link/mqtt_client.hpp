@@ -101,7 +101,8 @@ private:
     client_listener& to_;
     std::unique_ptr<mosquitto, closer> mosq_;
     bool uses_tls_ = false;
-    bool is_there_ = false; ///< connected
+    bool is_open_ = false;  ///< the socket is connected
+    bool is_there_ = false; ///< to a broker that has let it in
     bool is_broken_ = false;
     std::string why_; ///< said by a callback
     crossing_head head_; ///< of what arrives; used again
