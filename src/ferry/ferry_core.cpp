@@ -322,7 +322,7 @@ void ferry_core::take_in() {
         tell();
     }
     if (box.hand_over()) {
-        link_->wake();
+        link_->tell_handed_over();
     }
     if (thrown != nullptr) {
         std::rethrow_exception(thrown);

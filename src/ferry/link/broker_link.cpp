@@ -22,7 +22,8 @@ std::unique_ptr<waiting_file> file_of(const ferry_options& options) {
 }
 
 constexpr auto look_around = std::chrono::milliseconds(1000); ///< at least so often
-constexpr auto while_held = std::chrono::milliseconds(10);     ///< the same while something waits for room
+constexpr auto while_held = std::chrono::milliseconds(10);    ///< the same while something waits for room
+constexpr auto while_away = std::chrono::milliseconds(50);    ///< the same while the broker is away
 constexpr int most_at_once = 64;
 
 } // namespace
@@ -169,7 +170,7 @@ void broker_link::wait() {
     const bool reads = held_.empty();
     std::array<pollfd, 2> on{{{waker_.descriptor(), POLLIN, 0}, {socket, 0, 0}}};
     on[1].events = static_cast<short>((reads ? POLLIN : 0) | (client_->wants_write() ? POLLOUT : 0));
-    auto longest = held_.empty() ? look_around : while_held;
+    auto longest = !held_.empty() ? while_held : is_there_ || is_displaced_ ? look_around : while_away;
     const auto now = clock::now();
     const auto until = [&](clock::time_point when) {
         longest = std::clamp(std::chrono::ceil<std::chrono::milliseconds>(when - now), std::chrono::milliseconds(0),
@@ -246,6 +247,7 @@ void broker_link::pass_on_held() {
 void broker_link::lost_link(const std::string& why) {
     const bool was_trying = std::exchange(is_trying_, false);
     const bool was_there = std::exchange(is_there_, false);
+    is_urgent_.store(false, std::memory_order_relaxed);
     if (!was_trying && !was_there) {
         return;
     }

@@ -73,6 +73,13 @@ public:
         waker_.wake();
     }
     void wake() const noexcept { waker_.wake(); }
+    /// Something was handed over. While the broker is away that is not urgent, and waking a thread
+    /// that sleeps soundly costs the game more than packing a hundred payloads.
+    void tell_handed_over() const noexcept {
+        if (is_urgent_.load(std::memory_order_relaxed)) {
+            waker_.wake();
+        }
+    }
     /// Wakes it if it waits for room for what comes in.
     void has_room() const noexcept {
         if (holds_.load(std::memory_order_acquire)) {
@@ -151,6 +158,7 @@ private:
     clock::time_point there_since_{};
     std::atomic<bool> holds_{false};
     std::atomic<bool> has_to_go_{false};
+    std::atomic<bool> is_urgent_{false}; ///< the broker is there
 
     std::atomic<bool> ending_{false};
     std::atomic<std::int64_t> deadline_{0}; ///< of the end, in the clock's own unit

@@ -21,6 +21,7 @@ void broker_link::connected(bool session_is_known) {
         static_cast<void>(session_is_known); // subscriptions are made anew in any case
         is_trying_ = false;
         is_there_ = true;
+        is_urgent_.store(true, std::memory_order_relaxed);
         there_since_ = clock::now();
         counts.connections.fetch_add(1, std::memory_order_relaxed);
         set_condition(link_phase::there, {});

@@ -26,10 +26,23 @@ std::string told(const nlohmann::json& value) {
                                 : "null";
 }
 
-std::string escaped(std::string_view name) {
-    std::string made;
-    for (const char c : name) {
-        made += c == '~' ? std::string("~0") : c == '/' ? std::string("~1") : std::string(1, c);
+/// Where a value is; written out only where something is wrong with it.
+struct value_place {
+    const value_place* above;
+    std::string_view key; ///< of an object
+    std::size_t index;    ///< of a list, where there is no key
+};
+
+std::string pointer_to(const value_place* at) {
+    if (at == nullptr) {
+        return {};
+    }
+    std::string made = pointer_to(at->above) + "/";
+    if (at->key.data() == nullptr) {
+        return made + std::to_string(at->index);
+    }
+    for (const char c : at->key) {
+        c == '~' ? made += "~0" : c == '/' ? made += "~1" : made += c;
     }
     return made;
 }
@@ -38,9 +51,9 @@ class filler {
 public:
     filler(std::vector<misfit>& wrong, other_fields others) : wrong_(wrong), others_(others) {}
 
-    void fields(const nlohmann::json& from, const field_table& table, void* object, const std::string& at, int depth) {
+    void fields(const nlohmann::json& from, const field_table& table, void* object, const value_place* at, int depth) {
         if (!from.is_object()) {
-            wrong_.push_back({at, "is " + told(from) + ", where an object with fields belongs", {}});
+            wrong_.push_back({pointer_to(at), "is " + told(from) + ", where an object with fields belongs", {}});
             return;
         }
         std::vector<const void*> places(table.entries.size());
@@ -48,36 +61,36 @@ public:
         for (const auto& [key, value] : from.items()) {
             const field_entry* const found = std::find_if(table.entries.begin(), table.entries.end(),
                                                           [&, name = &key](const auto& e) { return e.name == *name; });
-            const std::string here = at + "/" + escaped(key);
+            const value_place here{at, key, 0};
             if (found == table.entries.end()) {
                 if (others_ == other_fields::wrong) {
                     unknown(here, key, table);
                 }
             } else {
                 fill(value, *found->type,
-                     const_cast<void*>(places[static_cast<std::size_t>(found - table.entries.begin())]), here, depth);
+                     const_cast<void*>(places[static_cast<std::size_t>(found - table.entries.begin())]), &here, depth);
             }
         }
         for (const field_entry& one : table.entries) { // as the catalogue says
             if (others_ == other_fields::wrong && one.type->kind != value_kind::optional && !from.contains(one.name)) {
-                wrong_.push_back(
-                    {at + "/" + escaped(one.name), "is missing; it is " + in_words(shape_of(*one.type)), {}});
+                const value_place here{at, one.name, 0};
+                wrong_.push_back({pointer_to(&here), "is missing; it is " + in_words(shape_of(*one.type)), {}});
             }
         }
     }
 
 private:
-    void unknown(const std::string& at, const std::string& key, const field_table& table) {
+    void unknown(const value_place& at, const std::string& key, const field_table& table) {
         std::vector<std::string> names;
         for (const field_entry& one : table.entries) {
             names.emplace_back(one.name);
         }
         const std::string nearest = nearest_of(key, names);
-        wrong_.push_back({at, "is no field of " + plain_type_name(table.type),
+        wrong_.push_back({pointer_to(&at), "is no field of " + plain_type_name(table.type),
                           nearest.empty() ? std::string() : "did you mean '" + nearest + "'?"});
     }
 
-    void fill(const nlohmann::json& from, const value_type& type, void* into, const std::string& at, int depth) {
+    void fill(const nlohmann::json& from, const value_type& type, void* into, const value_place* at, int depth) {
         if (type.kind == value_kind::object && type.can_write && depth < deepest_payload) {
             fields(from, *type.fields, into, at, depth + 1);
         } else if (type.kind == value_kind::list && type.can_write && from.is_array() && depth < deepest_payload) {
@@ -89,21 +102,21 @@ private:
         }
     }
 
-    void list(const nlohmann::json& from, const value_type& type, void* into, const std::string& at, int depth) {
+    void list(const nlohmann::json& from, const value_type& type, void* into, const value_place* at, int depth) {
         struct next_item {
             filler& by;
             const value_type& type;
             const nlohmann::json* from;
-            std::string at;
+            value_place at;
             int depth;
-        } next{*this, *type.inner, nullptr, {}, depth};
+        } next{*this, *type.inner, nullptr, {at, {}, 0}, depth};
         type.clear(into);
         for (std::size_t i = 0; i < from.size(); ++i) {
             next.from = &from[i];
-            next.at = at + "/" + std::to_string(i);
+            next.at.index = i;
             type.add(into, &next, [](void* context, void* item) {
                 const auto& known = *static_cast<const next_item*>(context);
-                known.by.fill(*known.from, known.type, item, known.at, known.depth);
+                known.by.fill(*known.from, known.type, item, &known.at, known.depth);
                 return true;
             });
         }
@@ -137,9 +150,9 @@ private:
         }
     }
 
-    void does_not_fit(const nlohmann::json& from, const value_type& type, const std::string& at) {
+    void does_not_fit(const nlohmann::json& from, const value_type& type, const value_place* at) {
         const value_shape shape = shape_of(type);
-        misfit one{at, "is " + told(from) + ", where " + in_words(shape) + " belongs", {}};
+        misfit one{pointer_to(at), "is " + told(from) + ", where " + in_words(shape) + " belongs", {}};
         if (!type.can_write || type.borrows) {
             one.what = "cannot be given from outside: it refers to what somebody else keeps";
         } else if (type.kind == value_kind::enumeration && from.is_string()) {
@@ -161,7 +174,7 @@ std::vector<misfit> fill_fields(const nlohmann::json& from, const field_table* t
                                 other_fields others) {
     std::vector<misfit> wrong;
     if (table != nullptr) {
-        filler(wrong, others).fields(from, *table, object, "", 0);
+        filler(wrong, others).fields(from, *table, object, nullptr, 0);
     } else if (!from.is_object() || (others == other_fields::wrong && !from.empty())) {
         wrong.push_back({"", "has fields, where an empty object belongs", {}});
     }
