@@ -125,7 +125,7 @@ if(WIRED_COURIER_BUILD_EXAMPLES)
 endif()
 
 if(TARGET courier_tool)
-  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp tool_gateway_test.cpp tool_wiring_test.cpp)
+  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp tool_ferry_test.cpp tool_gateway_test.cpp tool_wiring_test.cpp)
   target_link_libraries(tool_test PRIVATE WiredCourier::recording reef_demo doctest_main nlohmann_json::nlohmann_json)
   target_compile_definitions(tool_test PRIVATE
     COURIER_TOOL="$<TARGET_FILE:courier_tool>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}"

@@ -17,6 +17,9 @@ endif()
 if(TARGET wired_courier_gateway)
   list(APPEND ways gateway pkgconfig_gateway)
 endif()
+if(TARGET wired_courier_ferry)
+  list(APPEND ways ferry pkgconfig_ferry)
+endif()
 foreach(way IN LISTS ways)
   courier_test(consumer/${way} TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}

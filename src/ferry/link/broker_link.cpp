@@ -87,7 +87,7 @@ void broker_link::run() {
 }
 
 bool broker_link::is_finished() const {
-    return is_ending() && ((room_.is_empty() && box_.queue().is_empty()) ||
+    return is_ending() && ((room_.is_empty() && box_.queue().waiting() == 0) ||
                            clock::now().time_since_epoch().count() >= deadline_.load(std::memory_order_relaxed));
 }
 
@@ -215,6 +215,9 @@ void broker_link::read_some() {
         if (!why.empty() || client_->socket() < 0) {
             lost_link(why.empty() ? why_ : why);
             return;
+        }
+        if (std::exchange(has_to_greet_, false)) {
+            greet();
         }
         if (events_ == before) {
             return;

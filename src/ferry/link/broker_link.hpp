@@ -75,8 +75,8 @@ public:
     void wake() const noexcept { waker_.wake(); }
     /// Something was handed over. While the broker is away that is not urgent, and waking a thread
     /// that sleeps soundly costs the game more than packing a hundred payloads.
-    void tell_handed_over() const noexcept {
-        if (is_urgent_.load(std::memory_order_relaxed)) {
+    void tell_handed_over() const {
+        if (is_urgent_.load(std::memory_order_relaxed) || box_.queue().waiting() > options_.most_waiting / 4) {
             waker_.wake();
         }
     }
@@ -117,6 +117,7 @@ private:
     void set_condition(link_phase phase, const std::string& why);
     void take_leave();
     bool talk_on();
+    void greet();
     void enter_routes();
     void subscribe(const inward_route& route);
     void say_here();
@@ -124,7 +125,7 @@ private:
     [[nodiscard]] std::string own_news_text(std::string_view is) const;
     [[nodiscard]] bool is_ending() const noexcept { return ending_.load(std::memory_order_acquire); }
 
-    void connected(bool session_is_known) override;
+    void connected() override;
     void refused(std::string why) override;
     void disconnected(std::string why, bool is_displaced) override;
     void confirmed(int number, std::string_view why) override;
@@ -149,6 +150,7 @@ private:
     int last_word_ = 0;        ///< the number of the last message of all, until it is confirmed
     bool is_trying_ = false;
     bool is_there_ = false;
+    bool has_to_greet_ = false; ///< the broker, which is there since just now
     bool was_there_ = false;
     bool is_displaced_ = false;
     std::string why_;

@@ -13,24 +13,27 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-// Here nothing may be thrown: libmosquitto, which is C, is below.
+// What the client calls may not throw, since libmosquitto, which is C, is below; nor call the client.
 
-void broker_link::connected(bool session_is_known) {
+void broker_link::connected() {
     ++events_;
     if_memory_allows([&] {
-        static_cast<void>(session_is_known); // subscriptions are made anew in any case
         is_trying_ = false;
         is_there_ = true;
         is_urgent_.store(true, std::memory_order_relaxed);
         there_since_ = clock::now();
         counts.connections.fetch_add(1, std::memory_order_relaxed);
+        has_to_greet_ = true;
         set_condition(link_phase::there, {});
-        for (const auto& route : subscribed_) {
-            subscribe(*route);
-        }
-        was_there_ = true;
-        say_here();
     });
+}
+
+void broker_link::greet() {
+    for (const auto& route : subscribed_) {
+        subscribe(*route);
+    }
+    was_there_ = true;
+    say_here();
 }
 
 void broker_link::refused(std::string why) {

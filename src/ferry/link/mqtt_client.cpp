@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cerrno>
 #include <cstring>
 #include <limits>
@@ -21,6 +22,28 @@ void begin_library() {
     static std::once_flag once;
     std::call_once(once, [] { mosquitto_lib_init(); });
 }
+
+/// libmosquitto makes what all connections with TLS have in common when the first one is made,
+/// without looking whether another thread does so, too.
+class first_tls {
+public:
+    explicit first_tls(bool uses_tls) : uses_tls_(uses_tls) {
+        if (uses_tls && !is_made.load(std::memory_order_acquire)) {
+            lock_ = std::unique_lock(one_at_a_time);
+        }
+    }
+    void made() noexcept {
+        if (uses_tls_) {
+            is_made.store(true, std::memory_order_release);
+        }
+    }
+
+private:
+    static inline std::mutex one_at_a_time;
+    static inline std::atomic<bool> is_made{false};
+    bool uses_tls_;
+    std::unique_lock<std::mutex> lock_;
+};
 
 /// Properties on their way out.
 class property_list {
@@ -134,11 +157,11 @@ constexpr int first_failure_reason = 128; // of MQTT 5, section 2.4
 struct mqtt_client::callbacks {
     static mqtt_client& of(void* client) { return *static_cast<mqtt_client*>(client); }
 
-    static void connected(mosquitto*, void* client, int code, int flags, const mosquitto_property*) {
+    static void connected(mosquitto*, void* client, int code, int, const mosquitto_property*) {
         mqtt_client& self = of(client);
         if (code == 0) {
             self.is_there_ = true;
-            self.to_.connected((flags & 1) != 0);
+            self.to_.connected();
         } else {
             self.why_ = mosquitto_reason_string(code);
             self.to_.refused(self.why_);
@@ -234,7 +257,12 @@ std::string mqtt_client::connect() {
     // notes them before it looks at the port, and the other one uses them.
     static_cast<void>(mosquitto_connect_bind_v5(mosq_.get(), options_.host.c_str(), -1, keep_alive, nullptr,
                                                 properties.list()));
-    return broken(mosquitto_connect_bind_async(mosq_.get(), options_.host.c_str(), port, keep_alive, nullptr));
+    first_tls guard(uses_tls_);
+    const int code = mosquitto_connect_bind_async(mosq_.get(), options_.host.c_str(), port, keep_alive, nullptr);
+    if (socket() >= 0) {
+        guard.made();
+    }
+    return broken(code);
 }
 
 void mqtt_client::disconnect() {

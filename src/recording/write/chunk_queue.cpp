@@ -66,9 +66,9 @@ void chunk_queue::wait_until_done() {
     room_.wait(lock, [&] { return waiting_ == 0; });
 }
 
-bool chunk_queue::is_empty() const {
+std::size_t chunk_queue::waiting() const {
     const std::lock_guard lock(guard_);
-    return waiting_ == 0;
+    return waiting_;
 }
 
 void chunk_queue::end() {

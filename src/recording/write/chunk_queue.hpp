@@ -35,7 +35,8 @@ public:
     void wait_until_done();
     /// No more will come.
     void end();
-    [[nodiscard]] bool is_empty() const;
+    /// Bytes that are not written yet.
+    [[nodiscard]] std::size_t waiting() const;
 
 private:
     std::size_t most_;

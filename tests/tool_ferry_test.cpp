@@ -1,0 +1,104 @@
+// A night of several reefs, each a process, and chains of causes through their recordings.
+#include "tool_support.hpp"
+
+#include <nlohmann/json.hpp>
+
+#include <filesystem>
+#include <sstream>
+#include <string>
+#include <vector>
+
+using nlohmann::json;
+using test::contains;
+
+namespace {
+
+struct reefs_night {
+    std::string folder = std::string{TEST_SCRATCH} + "/reefs";
+    run_result result;
+    reefs_night() {
+        std::filesystem::remove_all(folder);
+        std::filesystem::create_directories(folder);
+        result = courier_tool("demo --reefs 3 --seed 3 --record " + folder + "/night.jsonl");
+    }
+    [[nodiscard]] std::string of(const std::string& who) const { return folder + "/night-" + who + ".jsonl"; }
+};
+
+/// It takes seconds, so that it is run once.
+const reefs_night& the_night() {
+    static const reefs_night one;
+    return one;
+}
+
+} // namespace
+
+TEST_CASE("courier demo --reefs brings every barge home once, though a lighthouse dies") {
+    const run_result& r = the_night().result;
+    CHECK_MESSAGE(r.code == 0, r.out + r.err);
+    CHECK(contains(r.out, "3 lighthouses, the harbour office, and a broker at 127.0.0.1:"));
+    CHECK(contains(r.out, "reef-2 is killed"));
+    CHECK(contains(r.out, "reef-2 died"));
+    CHECK(contains(r.out, "reef-2 comes back"));
+    CHECK(contains(r.out, "home: 9 of 9 barges"));
+    CHECK(contains(r.out, "told twice: 0 legs; not come: 0 payloads of "));
+    for (int reef = 1; reef <= 3; ++reef) { // each barge once at each leg
+        for (int barge = 1; barge <= 3; ++barge) {
+            for (int leg = reef; leg <= 3; ++leg) {
+                const std::string line = "barge reef-" + std::to_string(reef) + "/" + std::to_string(barge) +
+                                         " sails from reef-" + std::to_string(leg) + " ";
+                const std::size_t first = r.out.find(line);
+                CHECK_MESSAGE(first != std::string::npos, line);
+                CHECK_MESSAGE(r.out.find(line, first + 1) == std::string::npos, line);
+            }
+        }
+    }
+}
+
+TEST_CASE("courier explain follows a barge through the recordings of several processes") {
+    const reefs_night& night = the_night();
+    const std::string all = night.of("reef-1") + " " + night.of("reef-3") + " " + night.of("office");
+    const run_result r = courier_tool("explain " + all + " office.under_way");
+    CHECK(r.code == 0);
+    CHECK(contains(r.out, "office: office.under_way last carried event "));
+    CHECK(contains(r.out, ", 2 steps from its first cause"));
+    CHECK(contains(r.out, " publishes barges.moored "));
+    CHECK(contains(r.out, "passage publishes passage.sails to office "));
+    CHECK(contains(r.out, "ferry publishes office.under_way to office "));
+    CHECK(contains(r.out, "of reef-3\n"));
+    const json chain = json::parse(courier_tool("explain --json " + all + " office.under_way").out);
+    REQUIRE(chain.size() == 3);
+    CHECK(chain[0]["recording"] == "reef-3");
+    CHECK(chain[2]["recording"] == "office");
+    CHECK(chain[2]["from"]["process"] == "reef-3");
+    CHECK(chain[2]["from"]["event"] == chain[1]["event"]);
+
+    // Without the recording of the process that it came from, it says which is missing.
+    const run_result alone = courier_tool("explain " + night.of("office") + " office.under_way");
+    CHECK(contains(alone.out, "give that process's recording, too, to follow it"));
+    // Without a question: the latest that came over.
+    CHECK(contains(courier_tool("explain " + night.of("reef-1") + " " + night.of("office")).out,
+                   "the latest event from another process is "));
+    // One that was killed says what it was called all the same.
+    CHECK(contains(courier_tool("explain " + night.of("reef-2") + " " + night.of("reef-3") + " passage.expected").out,
+                   "reef-2 frame "));
+}
+
+TEST_CASE("bad use of several reefs and recordings is told") {
+    const auto says = [](const std::string& command, const std::string& what) {
+        const run_result r = courier_tool(command);
+        CHECK(r.code == 2);
+        CHECK_MESSAGE(contains(r.err, what), r.err);
+    };
+    const std::string night = the_night().of("reef-1");
+    says("demo --reefs 3 --serve", "--reefs runs several processes; leave out --serve");
+    says("demo --reefs 3 --careless", "--reefs runs several processes; leave out --serve");
+    says("demo --reefs 2 --lighthouse 3 --port 1", "--lighthouse is one of --reefs");
+    says("demo --lighthouse 1 --port 1", "--lighthouse is one of --reefs");
+    says("demo --reefs 21", "--reefs: 21 is not a whole number from 0 to 20");
+    says("explain " + night + " " + night + " --why-not passage --channel passage.expected",
+         "--why-not asks one recording");
+    says("explain " + night + " " + the_night().folder + "/none.jsonl", "none.jsonl");
+    const std::string plain = the_night().folder + "/plain.jsonl";
+    REQUIRE(courier_tool("demo --quiet --frames 20 --record " + plain).code == 0);
+    says("explain " + plain + " " + plain, "no event of these recordings came from another process; give WHAT");
+}
