@@ -21,9 +21,7 @@ std::shared_ptr<detail::ferry_core> made_with(ferry_options options) {
 
 } // namespace
 
-ferry::ferry(ferry_options options) : core_(made_with(std::move(options))) {
-    core_->start();
-}
+ferry::ferry(ferry_options options) : core_(made_with(std::move(options))) {}
 
 ferry::~ferry() {
     core_->close();

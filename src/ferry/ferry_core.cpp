@@ -118,17 +118,20 @@ ferry_core::ferry_core(ferry_options its_options)
       })) {
     know_process({options.process, run_name});
     link_ = std::make_shared<broker_link>(options, run, since, box, lost_, inlet<arrival_errand>(arrivals_, come_));
-}
-
-void ferry_core::start() {
     if (!options.processes_topic.empty()) {
         hear_processes();
     }
-    broker_link::start(link_);
+}
+
+void ferry_core::start() {
+    if (!std::exchange(is_started_, true)) {
+        broker_link::start(link_);
+    }
 }
 
 ferry_core::~ferry_core() {
     box.hand_over();
+    start(); // or nothing that was published would leave
     if (!link_->end()) {
         for (const auto& one : routes_) { // what they refer to is this thread's
             one->door.reset();
@@ -310,6 +313,7 @@ void ferry_core::deliver(const arrival& what) {
 // What handlers throw must not keep anything else from its turn.
 void ferry_core::take_in() {
     const std::shared_ptr<ferry_core> own = shared_from_this(); // a handler may be the end of the ferry
+    start();
     std::exception_ptr thrown;
     try {
         arrivals_.take_in();
@@ -346,6 +350,7 @@ ferry_report ferry_core::report() const {
     made.confirmed = link_->counts.confirmed.load(std::memory_order_relaxed);
     made.arrived = link_->counts.arrived.load(std::memory_order_relaxed);
     made.known_already = link_->known_already();
+    made.unexpected = link_->unexpected();
     made.connections = link_->counts.connections.load(std::memory_order_relaxed);
     for (std::size_t i = 0; i < crossing_faults; ++i) {
         made.lost[i] = lost_.count(static_cast<crossing_fault>(i));

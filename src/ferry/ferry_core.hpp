@@ -38,7 +38,6 @@ public:
     ferry_core(const ferry_core&) = delete;
     ferry_core& operator=(const ferry_core&) = delete;
     ~ferry_core();
-    void start();
 
     outward_place& add_source(const shown_source& what, std::string_view topic, const outward_options& how);
     void add_door(std::unique_ptr<payload_door> door, std::string_view filter, const inward_options& how,
@@ -74,6 +73,7 @@ public:
 private:
     void enter(std::shared_ptr<inward_route> route);
     void hear_processes();
+    void start();
     void heard(const arrival& what);
     void deliver(const arrival& what);
     void put_answer(const arrival& to, const question_door_base& door, const outward_place& through,
@@ -82,6 +82,7 @@ private:
     void tell();
 
     bool is_over_ = false;
+    bool is_started_ = false;
     outbox later_{"ferry"};
     inbox arrivals_;
     channel<arrival_errand> come_{"ferry.arrivals"};

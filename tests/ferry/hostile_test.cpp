@@ -297,7 +297,8 @@ TEST_CASE("whatever is not this machine is spoken to with TLS only") {
         options.host = host;
         options.port = ntohs(here.sin_port);
         options.security = how;
-        const courier::ferry near(options);
+        courier::ferry near(options);
+        near.take_in();
         pollfd on{listener, POLLIN, 0};
         REQUIRE(::poll(&on, 1, 5000) == 1);
         const int client = ::accept(listener, nullptr, nullptr);

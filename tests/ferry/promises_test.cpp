@@ -210,11 +210,13 @@ TEST_CASE("what is for a process that is away waits for it") {
     REQUIRE(until({&near}, [&] { return near.report().confirmed >= 20; }));
     courier::channel<Landed> there("there");
     courier::ferry far(at(broker, "far"));
+    std::this_thread::sleep_for(100ms); // whatever the game does before it says what it receives
     far.receive(there, "t/landed");
     std::vector<int> got;
     const auto in = there.subscribe([&](const Landed& one) { got.push_back(one.barge); });
     CHECK(until({&near, &far}, [&] { return got.size() == 20; }));
     CHECK(std::is_sorted(got.begin(), got.end()));
+    CHECK(far.report().unexpected == 0);
 }
 
 TEST_CASE("a game that takes in slowly loses what may be lost, and nothing else") {

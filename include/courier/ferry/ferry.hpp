@@ -43,6 +43,7 @@ struct ferry_report {
     std::uint64_t confirmed = 0;     ///< which it has
     std::uint64_t arrived = 0;       ///< that passed all checks
     std::uint64_t known_already = 0; ///< that came again, and were recognised
+    std::uint64_t unexpected = 0;    ///< that nothing is received from any more, or not yet
     std::uint64_t connections = 0;
     std::array<std::uint64_t, crossing_faults> lost{}; ///< by `crossing_fault`
 
@@ -76,8 +77,9 @@ struct ferry_report {
 /// second. Can be neither copied nor moved.
 class ferry {
 public:
-    /// Does not wait for the broker, see `link()`. Throws `std::invalid_argument` for
-    /// options that cannot be, and `ferry_error`.
+    /// The broker is looked for from the first `take_in()` on, so that what is received by then
+    /// misses nothing that waited there for this process; see `link()`. Throws
+    /// `std::invalid_argument` for options that cannot be, and `ferry_error`.
     explicit ferry(ferry_options options);
     ferry(const ferry&) = delete;
     ferry& operator=(const ferry&) = delete;

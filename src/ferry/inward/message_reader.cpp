@@ -179,14 +179,17 @@ void message_reader::add(std::shared_ptr<inward_route> route) {
 void message_reader::read(crossing_head& head, std::string_view payload,
                           const std::function<void(arrival&&, bool promised)>& to) {
     const auto [first, past] = exact_.equal_range(head.topic);
+    bool is_expected = first != past;
     for (auto one = first; one != past; ++one) {
         enter(*one->second, head, payload, to);
     }
     for (entrance* const one : wide_) {
         if (matches(one->route->filter, head.topic)) {
+            is_expected = true;
             enter(*one, head, payload, to);
         }
     }
+    unexpected_.fetch_add(is_expected ? 0 : 1, std::memory_order_relaxed);
 }
 
 bool message_reader::has_form(const crossing_head& head, std::string_view payload) const {

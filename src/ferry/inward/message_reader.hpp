@@ -30,6 +30,8 @@ public:
     void add(std::shared_ptr<inward_route> route);
     void read(crossing_head& head, std::string_view payload, const std::function<void(arrival&&, bool promised)>& to);
     [[nodiscard]] std::uint64_t known_already() const noexcept { return again_.load(std::memory_order_relaxed); }
+    /// Messages that matched no route.
+    [[nodiscard]] std::uint64_t unexpected() const noexcept { return unexpected_.load(std::memory_order_relaxed); }
 
 private:
     struct entrance {
@@ -50,6 +52,7 @@ private:
     std::unordered_multimap<std::string, entrance*> exact_;
     std::vector<entrance*> wide_;
     std::atomic<std::uint64_t> again_{0};
+    std::atomic<std::uint64_t> unexpected_{0};
 };
 
 /// CBOR that goes no deeper than payloads do; what reads it takes a stack frame for each level.

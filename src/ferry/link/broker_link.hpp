@@ -92,6 +92,7 @@ public:
         return condition_number_.load(std::memory_order_acquire);
     }
     [[nodiscard]] std::uint64_t known_already() const noexcept { return reader_.known_already(); }
+    [[nodiscard]] std::uint64_t unexpected() const noexcept { return reader_.unexpected(); }
 
     link_counts counts;
     std::atomic<std::size_t> arriving{0}; ///< on their way to the game's thread
