@@ -24,13 +24,14 @@ namespace reef {
 
 namespace {
 
-
 class office {
 public:
     office(const reefs_options& options, const lighthouse_control& control,
            const std::function<void(const std::string&)>& line)
-        : options_(options), control_(control), line_(line),
-          boat_({.process = "office", .port = options.port, .processes_topic = "gannet/processes", .absence = std::chrono::seconds(1)}) {
+        : options_(options), control_(control), line_(line), boat_({.process = "office",
+                                                                    .port = options.port,
+                                                                    .processes_topic = "gannet/processes",
+                                                                    .absence = std::chrono::seconds(1)}) {
         boat_.receive(boards_, "gannet/reef/+/board");
         boat_.receive(under_way_, "gannet/barges/+", {.promised = courier::promise::exactly_once});
         boat_.send(reminders_, "gannet/barges/+", {.promised = courier::promise::exactly_once});
@@ -81,7 +82,9 @@ private:
     void note(const courier::peer_changed& p) {
         const bool came = p.is == courier::peer_news::came;
         const bool came_back = came && lives_.contains(p.process);
-        lives_[p.process] = came ? (came_back ? "came back" : "is there") : p.is == courier::peer_news::left ? "left" : "died";
+        lives_[p.process] = came                               ? (came_back ? "came back" : "is there")
+                            : p.is == courier::peer_news::left ? "left"
+                                                               : "died";
         say(fmt::format("{} {}", p.process, came_back ? "comes back" : came ? "comes" : lives_[p.process]));
         if (came_back) { // it may have had barges when it died
             for (const auto& [barge, way] : where_) {
@@ -110,8 +113,8 @@ private:
         }
         where_[s.barge] = {*to, s};
         own_of_two_ += s.from == "reef-2" && s.calls == 1 ? 1 : 0;
-        const bool has_guests = std::any_of(where_.begin(), where_.end(),
-                                            [](const auto& one) { return one.second.first == "reef-2"; });
+        const bool has_guests =
+            std::any_of(where_.begin(), where_.end(), [](const auto& one) { return one.second.first == "reef-2"; });
         to_be_killed_ = to_be_killed_ || (has_guests && own_of_two_ == options_.barges);
         say(fmt::format("barge {} sails from {} to {} with {} crates", s.barge, s.from, *to, s.crates));
         if (*to == "office") {

@@ -59,7 +59,8 @@ void run_lighthouse(const reefs_options& options, int number, bool returns, cons
     boat.receive(way.expected(), "gannet/barges/" + name, {.promised = courier::promise::exactly_once});
     courier::remote_query<WaterAsked> water(boat, "gannet/office/water", std::chrono::milliseconds(500));
     courier::subscriber in("lighthouse");
-    in.subscribe(water.answered(), [&](const courier::remote_answer<Water>& a) { way.note(a.answer.value_or(Water{})); });
+    in.subscribe(water.answered(),
+                 [&](const courier::remote_answer<Water>& a) { way.note(a.answer.value_or(Water{})); });
 
     const auto step = std::chrono::nanoseconds(std::chrono::seconds(1)) / options.pace;
     auto next = std::chrono::steady_clock::now();

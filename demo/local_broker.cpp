@@ -113,8 +113,8 @@ void local_broker::start() {
     for (const int output : {STDOUT_FILENO, STDERR_FILENO}) {
         posix_spawn_file_actions_addopen(&quiet, output, "/dev/null", O_WRONLY, 0);
     }
-    const int failed = ::posix_spawn(&process_, program.c_str(), &quiet, nullptr,
-                                     const_cast<char**>(arguments.data()), environ);
+    const int failed =
+        ::posix_spawn(&process_, program.c_str(), &quiet, nullptr, const_cast<char**>(arguments.data()), environ);
     posix_spawn_file_actions_destroy(&quiet);
     if (failed != 0) {
         throw std::runtime_error(program + " cannot be started: " + std::strerror(failed));

@@ -21,7 +21,7 @@ struct BargeSails {
     std::string barge;
     std::string from;
     int crates = 0;
-    int lost = 0; ///< crates, up to now
+    int lost = 0;  ///< crates, up to now
     int calls = 0; ///< reefs that it has been at
 };
 
@@ -74,8 +74,8 @@ private:
     std::string next_;
     barges& convoy_;
     night_log& log_;
-    std::map<int, guest> guests_;  ///< by their number here
-    std::set<std::string> known_;  ///< names of all that came
+    std::map<int, guest> guests_; ///< by their number here
+    std::set<std::string> known_; ///< names of all that came
     int sailed_ = 0;
     int lost_ = 0;
     int fathoms_ = 0;

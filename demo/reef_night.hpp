@@ -46,7 +46,8 @@ class reef_night {
 public:
     reef_night(const night_options& options, night_log& log, courier::replay* again = nullptr)
         : frames_(options.frames), log_(log), again_(again), chance_(options.seed), hours_(options.frames, log),
-          above_(options.seed, arrivals_, time_, later_, log, again), convoy_(options.barges, options.cables != 0 ? options.cables : options.frames / 2, reef_, log),
+          above_(options.seed, arrivals_, time_, later_, log, again),
+          convoy_(options.barges, options.cables != 0 ? options.cables : options.frames / 2, reef_, log),
           out_there_(lending(log_, reef_, later_, time_, wires_, hours_, above_, convoy_).get<wyrms>()),
           harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
           from_the_gallery_((all_->get<tides>(), all_->get<lookout>())), hands_(5, hours_, later_, log),

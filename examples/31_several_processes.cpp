@@ -1,5 +1,5 @@
-// Channels that go on in another process: over a broker, here one that is started for this example only. Both processes are
-// in this one program, so that it can be read at a stretch; each has what it would have in one of its own.
+// Channels that go on in another process: over a broker, here one that is started for this example only. Both processes
+// are in this one program, so that it can be read at a stretch; each has what it would have in one of its own.
 #include "local_broker.hpp"
 
 #include <courier/channel.hpp>

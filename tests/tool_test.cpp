@@ -139,10 +139,10 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
     check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
                           "systems, phases, stats, replay, compare, watch, serve, report, trace, check, catalogue, "
                           "changes (see 'courier --help')");
-    check_bad_use(
-        "demo --sed 3",
-        "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
-        "--quiet, --record, --wiring, --careless, --shake, --serve, --port, --pace, --reefs, --lighthouse, --returns, --folder (see 'courier --help')");
+    check_bad_use("demo --sed 3",
+                  "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
+                  "--quiet, --record, --wiring, --careless, --shake, --serve, --port, --pace, --reefs, --lighthouse, "
+                  "--returns, --folder (see 'courier --help')");
     check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, systems, phases, stats, replay, "
                       "compare, watch, serve, report, trace, check, catalogue, changes (see "
                       "'courier --help')");

@@ -171,7 +171,8 @@ void add_demo(command_line& to) {
         .flag("--careless", request->night.careless, "Add systems that make every mistake 'courier audit' finds")
         .number("--shake", request->night.shake, "Order within stages decided by this seed; 0: normal", 0)
         .flag("--serve", request->serve, "Let the nights go on, one after the other, on a page in a browser")
-        .number("--port", request->port, "With --serve: where to listen; 0: any port that is free. With --lighthouse: the broker's", 0, 65535)
+        .number("--port", request->port,
+                "With --serve: where to listen; 0: any port that is free. With --lighthouse: the broker's", 0, 65535)
         .number("--pace", request->pace, "Frames a second, 1 to 1000; 0: 8 with --serve, 40 with --reefs", 0, 1000)
         .number("--reefs", request->reefs,
                 "So many lighthouses, 1 to 20, as processes, with a harbour office and a broker", 0, 20)

@@ -171,8 +171,9 @@ void print_chain(const std::vector<run>& all, const run& of, const found_event& 
     }
     const courier::recorded_origin* const from = origin_of(*chain.front().of, *chain.front().event);
     if (from != nullptr) {
-        fmt::print("\nits first cause here came from event {} of {}; give that process's recording, too, to follow it\n",
-                   from->event, from->process);
+        fmt::print(
+            "\nits first cause here came from event {} of {}; give that process's recording, too, to follow it\n",
+            from->event, from->process);
     }
 }
 
@@ -324,7 +325,8 @@ void add_explain(command_line& to) {
                                 [request] { return explain(*request); });
     options
         .required("FILE", request->named,
-                  "A recording, or those of several processes; and behind them WHAT: an event's number, or a channel or a party for its "
+                  "A recording, or those of several processes; and behind them WHAT: an event's number, or a channel "
+                  "or a party for its "
                   "latest event")
         .flag("--json", request->json, "Print JSON, for other tools")
         .text("--why-not", request->why_not,

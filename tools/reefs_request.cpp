@@ -58,12 +58,12 @@ public:
     }
 
     void start(int number, bool returns) {
-        std::vector<std::string> words{"courier",  "demo",   "--lighthouse",
-                                       fmt::format("{}", number),
-                                       "--reefs",  fmt::format("{}", options_.reefs),
-                                       "--port",   fmt::format("{}", port_),
-                                       "--pace",   fmt::format("{}", options_.pace),
-                                       "--seed",   fmt::format("{}", options_.seed)};
+        std::vector<std::string> words{"courier",      "demo",
+                                       "--lighthouse", fmt::format("{}", number),
+                                       "--reefs",      fmt::format("{}", options_.reefs),
+                                       "--port",       fmt::format("{}", port_),
+                                       "--pace",       fmt::format("{}", options_.pace),
+                                       "--seed",       fmt::format("{}", options_.seed)};
         if (returns) {
             words.emplace_back("--returns");
         }
@@ -104,8 +104,8 @@ void print_result(const reef::office_result& result, bool colours) {
     fmt::print("\n{}\n", paint("the office's board", colour::bold, colours));
     fmt::print("  {:<8} {:<6} {:>8} {:>8} {:>8} {:>8}   {}\n{}", "reef", "hour", "afloat", "sailed", "lost", "fathoms",
                "lighthouse", result.board);
-    fmt::print("  home: {} of {} barges, {} crates; {} lost to wyrms on the way\n", result.home, result.of, result.crates,
-               result.lost);
+    fmt::print("  home: {} of {} barges, {} crates; {} lost to wyrms on the way\n", result.home, result.of,
+               result.crates, result.lost);
     fmt::print("  told twice: {} legs; not come: {} payloads of {}\n", result.twice, result.missing, result.payloads);
     fmt::print("  told again to the lighthouse that came back: {} barges\n", result.told_again);
 }

@@ -36,8 +36,8 @@ detail::payload_taker& ferry::add_source(const detail::shown_source& what, std::
     return core_->add_source(what, topic, options);
 }
 
-void ferry::add_door(std::unique_ptr<detail::payload_door> door, std::string_view filter,
-                     const inward_options& options, bool has_addresses) {
+void ferry::add_door(std::unique_ptr<detail::payload_door> door, std::string_view filter, const inward_options& options,
+                     bool has_addresses) {
     core_->add_door(std::move(door), filter, options, has_addresses);
 }
 

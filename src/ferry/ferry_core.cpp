@@ -37,7 +37,8 @@ ferry_options checked(ferry_options options) {
     wants(options.keep_alive >= std::chrono::seconds(5) && options.keep_alive <= std::chrono::seconds(65535),
           "keep_alive is from 5 to 65535 seconds");
     wants(options.most_unconfirmed > 0, "most_unconfirmed is at least 1");
-    wants(options.most_arriving > 0 && options.arrivals_a_frame > 0, "most_arriving and arrivals_a_frame are at least 1");
+    wants(options.most_arriving > 0 && options.arrivals_a_frame > 0,
+          "most_arriving and arrivals_a_frame are at least 1");
     wants(options.retry_least > std::chrono::milliseconds(0) && options.retry_most >= options.retry_least,
           "retry_least is above 0, and retry_most not below it");
     wants(options.session_time.count() >= 0 && options.absence.count() >= 0 && options.ending.count() >= 0,
@@ -208,8 +209,7 @@ void ferry_core::add_answers(std::unique_ptr<question_door_base> door, std::stri
 void ferry_core::put_answer(const arrival& to, const question_door_base& door, const outward_place& through,
                             std::string_view topic) {
     const std::string& back = to.response_topic;
-    if (!back.starts_with(std::string(topic) + "/") || !wrong_with_topic(back).empty() ||
-        to.correlation.size() > 256) {
+    if (!back.starts_with(std::string(topic) + "/") || !wrong_with_topic(back).empty() || to.correlation.size() > 256) {
         lost_.add(crossing_fault::bad_reply, topic, 1,
                   "the answer would go to '" + back.substr(0, 256) + "', which is not below the question's topic");
         return;

@@ -87,7 +87,7 @@ private:
     inbox arrivals_;
     channel<arrival_errand> come_{"ferry.arrivals"};
     subscription taken_;
-    std::map<std::string, std::string> here_; ///< processes and their runs
+    std::map<std::string, std::string> here_;           ///< processes and their runs
     std::vector<std::shared_ptr<inward_route>> routes_; ///< as long as the ferry's thread may have them
     std::vector<std::string> answers_topics_;           ///< that are heard
     std::shared_ptr<broker_link> link_;

@@ -6,10 +6,10 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 std::string_view id_of(crossing_fault why) noexcept {
     constexpr std::array<std::string_view, crossing_faults> ids{
-        "courier.ferry.away",         "courier.ferry.no-room",      "courier.ferry.file-full",
-        "courier.ferry.too-large",    "courier.ferry.not-allowed",  "courier.ferry.bad-address",
-        "courier.ferry.bad-message",  "courier.ferry.does-not-fit", "courier.ferry.arrivals-full",
-        "courier.ferry.missing",      "courier.ferry.bad-reply",    "courier.ferry.too-many-asked"};
+        "courier.ferry.away",        "courier.ferry.no-room",      "courier.ferry.file-full",
+        "courier.ferry.too-large",   "courier.ferry.not-allowed",  "courier.ferry.bad-address",
+        "courier.ferry.bad-message", "courier.ferry.does-not-fit", "courier.ferry.arrivals-full",
+        "courier.ferry.missing",     "courier.ferry.bad-reply",    "courier.ferry.too-many-asked"};
     const auto at = static_cast<std::size_t>(why);
     return at < ids.size() ? ids[at] : std::string_view{};
 }

@@ -63,8 +63,7 @@ std::uint64_t asking_place::ask(const void* question) {
     }
     const std::uint64_t ticket = core->asked.next_ticket();
     core->asked.add(ticket, desk_, limit_);
-    core->box.put(*to_, question, {},
-                  {answers_topic_, core->run_name + "-" + std::to_string(ticket)});
+    core->box.put(*to_, question, {}, {answers_topic_, core->run_name + "-" + std::to_string(ticket)});
     return ticket;
 }
 

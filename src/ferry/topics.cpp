@@ -59,8 +59,8 @@ std::optional<std::string> address_in(std::string_view level) {
         }
         unsigned code = 0;
         const bool has_digits = level[i] == '%' && i + 2 < level.size();
-        if (!has_digits || std::from_chars(level.data() + i + 1, level.data() + i + 3, code, 16).ptr !=
-                               level.data() + i + 3) {
+        if (!has_digits ||
+            std::from_chars(level.data() + i + 1, level.data() + i + 3, code, 16).ptr != level.data() + i + 3) {
             return std::nullopt;
         }
         made += static_cast<char>(code);
@@ -119,17 +119,17 @@ void check_inward_filter(std::string_view filter, std::string_view channel, bool
 
 void check_group(std::string_view group) {
     if (!group.empty() && !is_process_name(group)) {
-        throw std::invalid_argument(fmt::format(
-            "courier: '{}' is no name for a group; use 1 to 64 letters, digits, '.', '_' and '-' "
-            "[courier.ferry.bad-name]",
-            group));
+        throw std::invalid_argument(
+            fmt::format("courier: '{}' is no name for a group; use 1 to 64 letters, digits, '.', '_' and '-' "
+                        "[courier.ferry.bad-name]",
+                        group));
     }
 }
 
 bool is_process_name(std::string_view name) noexcept {
-    return !name.empty() && name.size() <= 64 &&
-           std::all_of(name.begin(), name.end(),
-                       [](char c) { return is_plain(static_cast<unsigned char>(c)) && c != '~'; });
+    return !name.empty() && name.size() <= 64 && std::all_of(name.begin(), name.end(), [](char c) {
+        return is_plain(static_cast<unsigned char>(c)) && c != '~';
+    });
 }
 
 void check_process_name(std::string_view name) {

@@ -68,9 +68,8 @@ TEST_CASE("a question comes to an end without an answer, and there are only so m
     courier::ferry reef(options);
     courier::remote_query<DepthAsked> depth(reef, "office/depth", 60ms);
     int late = 0;
-    const auto in = depth.answered().subscribe([&](const courier::remote_answer<Depth>& one) {
-        late += one.how == remote_outcome::too_late ? 1 : 0;
-    });
+    const auto in = depth.answered().subscribe(
+        [&](const courier::remote_answer<Depth>& one) { late += one.how == remote_outcome::too_late ? 1 : 0; });
     const loss_list lost(reef);
     REQUIRE(connected({&reef}));
     CHECK(depth.ask({1}) != 0);
@@ -138,7 +137,8 @@ TEST_CASE("answers go below the question's topic only, and only to those who ask
     REQUIRE(connected({&office.ferry, &reef}));
     other_program other(broker.port(), "other");
     other.subscribe("#");
-    for (const char* const elsewhere : {"reef/oil", "office/depthless/answers/x", "office/depth/#", "", "office/depth"}) {
+    for (const char* const elsewhere :
+         {"reef/oil", "office/depthless/answers/x", "office/depth/#", "", "office/depth"}) {
         auto question = event_of("office/depth", R"({"hour":3})");
         question.response_topic = elsewhere;
         question.correlation = "x";
@@ -276,7 +276,8 @@ TEST_CASE("a chain of causes is followed through the recordings of several proce
         look_after({&far}, 20ms);
         books.end_frame();
     }
-    const std::vector<courier::run> runs{courier::read_run(folder / "near.jsonl"), courier::read_run(folder / "far.jsonl")};
+    const std::vector<courier::run> runs{courier::read_run(folder / "near.jsonl"),
+                                         courier::read_run(folder / "far.jsonl")};
     REQUIRE_FALSE(runs[0].processes.empty());
     const courier::recorded_event* last = nullptr;
     for (const auto& e : runs[1].events) {

@@ -77,7 +77,8 @@ TEST_CASE("hostile messages are refused and counted, and the next good one arriv
     }
     send([](auto& one) { one.properties["specversion"] = "2.0"; });
     // No payload that can be read.
-    for (const char* const type : {"", "text/plain", "application/json; charset=utf-8", "application/cloudevents+json"}) {
+    for (const char* const type :
+         {"", "text/plain", "application/json; charset=utf-8", "application/cloudevents+json"}) {
         send([&](auto& one) { one.content_type = type; });
     }
     for (const std::string& text :
@@ -87,19 +88,20 @@ TEST_CASE("hostile messages are refused and counted, and the next good one arriv
         send([&](auto& one) { one.payload = text; });
     }
     for (const std::string& bytes :
-         {std::string("\xa1"), std::string("\xff"), std::string("\xa1\x65"), std::string("\x5b\xff\xff\xff\xff\xff\xff\xff\xff", 9),
-          std::string("\x9b\x7f\xff\xff\xff\xff\xff\xff\xff", 9), std::string("\xbb\x7f\xff\xff\xff\xff\xff\xff\xff", 9),
-          std::string(4000, '\x81'), std::string(4000, '\x9f'), std::string(4000, '\xc1'), std::string("\xa1\x01\x02"),
-          std::string("\xa0\xa0")}) {
+         {std::string("\xa1"), std::string("\xff"), std::string("\xa1\x65"),
+          std::string("\x5b\xff\xff\xff\xff\xff\xff\xff\xff", 9),
+          std::string("\x9b\x7f\xff\xff\xff\xff\xff\xff\xff", 9),
+          std::string("\xbb\x7f\xff\xff\xff\xff\xff\xff\xff", 9), std::string(4000, '\x81'), std::string(4000, '\x9f'),
+          std::string(4000, '\xc1'), std::string("\xa1\x01\x02"), std::string("\xa0\xa0")}) {
         send([&](auto& one) {
             one.content_type = "application/cbor";
             one.payload = bytes;
         });
     }
     // Fields that do not fit.
-    for (const char* const text :
-         {R"({"buyer":7})", R"({"buyer":null})", R"({"crates":{"0":1}})", R"({"crates":[1,"2"]})", R"({"crates":[1.5]})",
-          R"({"crates":[99999999999]})", R"({"price":"dear"})", R"({"berth":256})", R"({"berth":-1})"}) {
+    for (const char* const text : {R"({"buyer":7})", R"({"buyer":null})", R"({"crates":{"0":1}})",
+                                   R"({"crates":[1,"2"]})", R"({"crates":[1.5]})", R"({"crates":[99999999999]})",
+                                   R"({"price":"dear"})", R"({"berth":256})", R"({"berth":-1})"}) {
         send([&](auto& one) { one.payload = text; });
     }
     // Addresses that are none.
@@ -126,7 +128,10 @@ TEST_CASE("random bytes and random changes are refused, or are payloads") {
     REQUIRE(connected({&all.ferry}));
     std::mt19937 chance(20261129);
     const std::string json = R"({"buyer":"Tern","crates":[1,2,3],"price":2.5,"berth":7})";
-    constexpr char bytes[] = "\xa4\x65" "buyer\x64Tern\x66" "crates\x83\x01\x02\x03\x65price\xf9\x41\x00\x65" "berth\x07";
+    constexpr char bytes[] = "\xa4\x65"
+                             "buyer\x64Tern\x66"
+                             "crates\x83\x01\x02\x03\x65price\xf9\x41\x00\x65"
+                             "berth\x07";
     const std::string cbor(bytes, sizeof bytes - 1);
     constexpr std::uint64_t rounds = 3000;
     for (std::uint64_t i = 0; i < rounds; ++i) {
@@ -189,7 +194,8 @@ std::string make_certificates(const std::filesystem::path& folder) {
     }
     all("openssl req -newkey rsa:2048 -nodes -subj '/CN=broker' -keyout broker.key -out broker.csr");
     std::ofstream(folder / "names") << "subjectAltName=DNS:localhost\n";
-    all("openssl x509 -req -in broker.csr -CA ca.crt -CAkey ca.key -CAcreateserial -days 2 -extfile names -out broker.crt");
+    all("openssl x509 -req -in broker.csr -CA ca.crt -CAkey ca.key -CAcreateserial -days 2 -extfile names -out "
+        "broker.crt");
     for (const char* const user : {"office", "reef-1", "reef-2"}) {
         all(std::string("touch passwords && mosquitto_passwd -b passwords ") + user + " secret-of-" + user);
     }

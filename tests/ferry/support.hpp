@@ -57,7 +57,8 @@ inline bool until(std::initializer_list<courier::ferry*> all, const std::functio
 }
 /// The same for a while.
 inline void look_after(std::initializer_list<courier::ferry*> all, std::chrono::milliseconds how_long) {
-    static_cast<void>(until(all, [] { return false; }, how_long));
+    static_cast<void>(until(
+        all, [] { return false; }, how_long));
 }
 
 inline courier::ferry_options at(const reef::local_broker& broker, std::string process) {

@@ -141,7 +141,7 @@ struct run {
     std::string source; ///< the ledger's name
     std::map<std::string, std::string> facts;
     std::vector<recorded_channel> channels;
-    std::vector<recorded_event> events; ///< by id
+    std::vector<recorded_event> events;               ///< by id
     std::vector<recorded_process> processes;          ///< what it is called by others
     std::map<std::uint64_t, recorded_origin> origins; ///< by event
     std::vector<std::uint32_t> heard;

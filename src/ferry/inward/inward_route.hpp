@@ -26,8 +26,7 @@ class made_payload {
 public:
     made_payload() = default;
     explicit made_payload(const payload_door& by) : by_(&by), payload_(by.make()) {}
-    made_payload(made_payload&& other) noexcept
-        : by_(other.by_), payload_(std::exchange(other.payload_, nullptr)) {}
+    made_payload(made_payload&& other) noexcept : by_(other.by_), payload_(std::exchange(other.payload_, nullptr)) {}
     made_payload& operator=(made_payload&& other) noexcept {
         std::swap(by_, other.by_);
         std::swap(payload_, other.payload_);
@@ -72,11 +71,11 @@ struct inward_route {
     topic_pattern pattern;
     promise promised = promise::at_least_once;
     bool has_address = false;
-    std::string_view takes; ///< a type of what ferries say to each other; else payloads
+    std::string_view takes;      ///< a type of what ferries say to each other; else payloads
     bool is_exact = false;       ///< the filter is a topic
     bool is_always_told = false; ///< with each connection: what the broker has kept
-    std::string version;   ///< of the payload, in words
-    std::source_location place; ///< in recordings and reports
+    std::string version;         ///< of the payload, in words
+    std::source_location place;  ///< in recordings and reports
     std::unique_ptr<payload_door> door;
     std::function<void(const arrival&)> deliver; ///< on the game's thread
 
@@ -86,9 +85,7 @@ struct inward_route {
                door->type == other.door->type;
     }
     /// As it is subscribed to.
-    [[nodiscard]] std::string subscription() const {
-        return group.empty() ? filter : "$share/" + group + "/" + filter;
-    }
+    [[nodiscard]] std::string subscription() const { return group.empty() ? filter : "$share/" + group + "/" + filter; }
     /// Of the messages from the broker.
     [[nodiscard]] std::uint8_t qos() const noexcept { return promised == promise::at_most_once ? 0 : 1; }
 };

@@ -166,8 +166,8 @@ void message_reader::add(std::shared_ptr<inward_route> route) {
         }
     }
     const bool shares = !route->group.empty();
-    entrances_.push_back(std::make_unique<entrance>(
-        entrance{std::move(route), seen_numbers(options_.most_senders, shares)}));
+    entrances_.push_back(
+        std::make_unique<entrance>(entrance{std::move(route), seen_numbers(options_.most_senders, shares)}));
     entrance* const made = entrances_.back().get();
     if (made->route->is_exact) {
         exact_.emplace(made->route->filter, made);

@@ -16,9 +16,8 @@ namespace detail {
 namespace {
 
 std::unique_ptr<waiting_file> file_of(const ferry_options& options) {
-    return options.waiting_file.empty()
-               ? nullptr
-               : std::make_unique<waiting_file>(options.waiting_file, options.most_in_file);
+    return options.waiting_file.empty() ? nullptr
+                                        : std::make_unique<waiting_file>(options.waiting_file, options.most_in_file);
 }
 
 constexpr auto look_around = std::chrono::milliseconds(1000); ///< at least so often
@@ -28,10 +27,12 @@ constexpr int most_at_once = 64;
 
 } // namespace
 
-broker_link::broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box, losses& lost, inlet<arrival_errand> in)
+broker_link::broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box,
+                         losses& lost, inlet<arrival_errand> in)
     : options_(options), run_text_(detail::run_text(run)), since_(since), box_(box), lost_(lost), in_(std::move(in)),
       maker_(options.process, run, options.largest_payload, lost),
-      room_(options.most_waiting, options.sent_again, file_of(options), lost), reader_(options, lost), pause_(options.retry_least) {
+      room_(options.most_waiting, options.sent_again, file_of(options), lost), reader_(options, lost),
+      pause_(options.retry_least) {
     make_client();
 }
 
@@ -173,8 +174,8 @@ void broker_link::wait() {
     auto longest = !held_.empty() ? while_held : is_there_ || is_displaced_ ? look_around : while_away;
     const auto now = clock::now();
     const auto until = [&](clock::time_point when) {
-        longest = std::clamp(std::chrono::ceil<std::chrono::milliseconds>(when - now), std::chrono::milliseconds(0),
-                             longest);
+        longest =
+            std::clamp(std::chrono::ceil<std::chrono::milliseconds>(when - now), std::chrono::milliseconds(0), longest);
     };
     if (!is_trying_ && !is_there_ && !is_displaced_) {
         until(next_try_);

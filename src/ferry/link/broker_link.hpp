@@ -55,7 +55,8 @@ struct link_counts {
 /// Made and ended by the game's thread; `run()` and all that it calls is the ferry's.
 class broker_link final : private client_listener {
 public:
-    broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box, losses& lost, inlet<arrival_errand> in);
+    broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box, losses& lost,
+                inlet<arrival_errand> in);
     broker_link(const broker_link&) = delete;
     broker_link& operator=(const broker_link&) = delete;
     ~broker_link() = default;
@@ -147,8 +148,8 @@ private:
     std::deque<std::shared_ptr<const arrival>> held_; ///< for which there was no room
     std::vector<std::shared_ptr<inward_route>> subscribed_;
     std::unordered_map<int, std::string> asked_for_; ///< subscriptions, by number
-    std::uint64_t events_ = 0; ///< callbacks
-    int last_word_ = 0;        ///< the number of the last message of all, until it is confirmed
+    std::uint64_t events_ = 0;                       ///< callbacks
+    int last_word_ = 0;                              ///< the number of the last message of all, until it is confirmed
     bool is_trying_ = false;
     bool is_there_ = false;
     bool has_to_greet_ = false; ///< the broker, which is there since just now
@@ -165,7 +166,7 @@ private:
 
     std::atomic<bool> ending_{false};
     std::atomic<std::int64_t> deadline_{0}; ///< of the end, in the clock's own unit
-    mutable std::mutex guard_;               ///< of the next
+    mutable std::mutex guard_;              ///< of the next
     std::condition_variable done_;
     bool is_done_ = false;
     bool is_looking_ = false; ///< for the broker; nothing but its own is touched

@@ -124,7 +124,8 @@ void broker_link::say_here() {
         int number = 0;
         crossing_head head = own_news();
         head.id += fmt::format("-here-{}", counts.connections.load(std::memory_order_relaxed));
-        static_cast<void>(client_->publish(head, own_news_text("here"), number)); // or the link breaks, and it is said again
+        static_cast<void>(
+            client_->publish(head, own_news_text("here"), number)); // or the link breaks, and it is said again
     }
 }
 
@@ -144,11 +145,9 @@ void broker_link::take_leave() {
         last_word_ = number;
     }
     const auto until = clock::now() + std::chrono::milliseconds(200);
-    while (last_word_ != 0 && clock::now() < until && talk_on()) {
-    }
+    while (last_word_ != 0 && clock::now() < until && talk_on()) {}
     client_->disconnect();
-    while (clock::now() < until && client_->wants_write() && talk_on()) {
-    }
+    while (clock::now() < until && client_->wants_write() && talk_on()) {}
 }
 
 // What has come must be read: where a connection is closed before, its other end may not get to read

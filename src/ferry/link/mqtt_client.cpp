@@ -53,10 +53,10 @@ public:
     property_list& operator=(const property_list&) = delete;
     ~property_list() { mosquitto_property_free_all(&first_); }
 
-    void add(int which, const std::string& text) { fine_ &= !mosquitto_property_add_string(&first_, which, text.c_str()); }
-    void add_number(int which, std::uint32_t number) {
-        fine_ &= !mosquitto_property_add_int32(&first_, which, number);
+    void add(int which, const std::string& text) {
+        fine_ &= !mosquitto_property_add_string(&first_, which, text.c_str());
     }
+    void add_number(int which, std::uint32_t number) { fine_ &= !mosquitto_property_add_int32(&first_, which, number); }
     void add_short(int which, std::uint16_t number) { fine_ &= !mosquitto_property_add_int16(&first_, which, number); }
     void add_bytes(int which, const std::string& bytes) {
         fine_ &= !mosquitto_property_add_binary(&first_, which, bytes.data(), static_cast<std::uint16_t>(bytes.size()));
@@ -178,8 +178,8 @@ struct mqtt_client::callbacks {
     }
     static void subscribed(mosquitto*, void* client, int number, int count, const int* granted,
                            const mosquitto_property*) {
-        of(client).to_.subscribed(number, std::all_of(granted, granted + count,
-                                                      [](int one) { return one < first_failure_reason; }));
+        of(client).to_.subscribed(
+            number, std::all_of(granted, granted + count, [](int one) { return one < first_failure_reason; }));
     }
     static void arrived(mosquitto*, void* client, const mosquitto_message* what, const mosquitto_property* properties) {
         mqtt_client& self = of(client);
@@ -251,12 +251,12 @@ std::string mqtt_client::connect() {
     const int keep_alive = static_cast<int>(options_.keep_alive.count());
     property_list properties;
     properties.add_number(MQTT_PROP_SESSION_EXPIRY_INTERVAL, static_cast<std::uint32_t>(options_.session_time.count()));
-    properties.add_number(MQTT_PROP_MAXIMUM_PACKET_SIZE, static_cast<std::uint32_t>(std::min<std::size_t>(
-                                                             options_.largest_payload + 4096, 1U << 28)));
+    properties.add_number(MQTT_PROP_MAXIMUM_PACKET_SIZE,
+                          static_cast<std::uint32_t>(std::min<std::size_t>(options_.largest_payload + 4096, 1U << 28)));
     // There is no call that takes properties and does not wait for the connection; but the one that does
     // notes them before it looks at the port, and the other one uses them.
-    static_cast<void>(mosquitto_connect_bind_v5(mosq_.get(), options_.host.c_str(), -1, keep_alive, nullptr,
-                                                properties.list()));
+    static_cast<void>(
+        mosquitto_connect_bind_v5(mosq_.get(), options_.host.c_str(), -1, keep_alive, nullptr, properties.list()));
     first_tls guard(uses_tls_);
     const int code = mosquitto_connect_bind_async(mosq_.get(), options_.host.c_str(), port, keep_alive, nullptr);
     if (socket() >= 0) {

@@ -104,7 +104,7 @@ private:
     bool is_open_ = false;  ///< the socket is connected
     bool is_there_ = false; ///< to a broker that has let it in
     bool is_broken_ = false;
-    std::string why_; ///< said by a callback
+    std::string why_;    ///< said by a callback
     crossing_head head_; ///< of what arrives; used again
 };
 

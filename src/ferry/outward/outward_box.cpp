@@ -12,8 +12,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 std::string_view type_of(crossing_kind kind) noexcept {
-    constexpr std::array<std::string_view, 6> types{"wired-courier.payload",  "wired-courier.value",
-                                                    "wired-courier.question", "wired-courier.answer",
+    constexpr std::array<std::string_view, 6> types{"wired-courier.payload",   "wired-courier.value",
+                                                    "wired-courier.question",  "wired-courier.answer",
                                                     "wired-courier.no-answer", "wired-courier.process"};
     return types[static_cast<std::size_t>(kind)];
 }

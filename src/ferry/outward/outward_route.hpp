@@ -27,7 +27,7 @@ struct outward_route {
     topic_pattern topic;
     promise promised = promise::at_least_once;
     encoding as = encoding::json;
-    bool is_kept = false;      ///< by the broker, and only the latest need wait
+    bool is_kept = false; ///< by the broker, and only the latest need wait
     std::vector<schema_node> fields;
 
     std::uint64_t newest = 0; ///< number of a message; the ferry's thread's

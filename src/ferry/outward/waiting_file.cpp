@@ -53,8 +53,7 @@ waiting_file::~waiting_file() {
 bool waiting_file::write_all(std::string_view text, std::uint64_t at) {
     std::size_t done = 0;
     while (done < text.size()) {
-        const ssize_t wrote =
-            ::pwrite(file_, text.data() + done, text.size() - done, static_cast<off_t>(at + done));
+        const ssize_t wrote = ::pwrite(file_, text.data() + done, text.size() - done, static_cast<off_t>(at + done));
         if (wrote < 0 && errno == EINTR) {
             continue;
         }

@@ -69,12 +69,12 @@ private:
     std::unique_ptr<waiting_file> file_;
     losses& lost_;
     list front_;
-    list behind_; ///< what the file had no room for
+    list behind_;                                            ///< what the file had no room for
     std::unordered_map<std::string, list::iterator> latest_; ///< waiting in `front_`, by topic
     list sent_;
-    list settled_; ///< confirmed lately, the oldest first
+    list settled_;                                    ///< confirmed lately, the oldest first
     std::unordered_map<int, list::iterator> numbers_; ///< of their confirmations
-    std::size_t bytes_ = 0; ///< of all but `settled_`
+    std::size_t bytes_ = 0;                           ///< of all but `settled_`
     std::size_t settled_bytes_ = 0;
     std::size_t from_file_ = 0; ///< read from it, and not confirmed
 };

@@ -20,8 +20,8 @@ struct misfit {
 };
 
 enum class other_fields : bool {
-    wrong,  ///< all that are not optional have to be there, and no others
-    as_is,  ///< what is missing stays as it is, and what is not known is passed over
+    wrong, ///< all that are not optional have to be there, and no others
+    as_is, ///< what is missing stays as it is, and what is not known is passed over
 };
 
 /// Fills in what `from` has. Everything that does not fit is told. `table` null: there

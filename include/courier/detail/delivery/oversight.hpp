@@ -28,7 +28,7 @@ struct address_label {
 /// An event of another program, as the cause of one here.
 struct foreign_event {
     std::string_view process;
-    std::string_view run; ///< of that process
+    std::string_view run;    ///< of that process
     std::uint64_t event = 0; ///< 0: not known
 };
 
@@ -57,14 +57,14 @@ struct post_mark {
 /// What is true right now on this thread. Plain, so that it is read without a
 /// guard; all of it is meaningless while `ledger` is null.
 struct thread_oversight {
-    ledger_core* ledger = nullptr; ///< attached to something on this thread
-    std::uint32_t serial = 0;      ///< its number; 0 for none
-    std::uint64_t cause = 0;       ///< the event that is being handled
-    noted_now* now = nullptr;      ///< the innermost publish with an account
-    std::uint32_t handling = 0;    ///< when `cause` is not that of `now`
-    bool outside = false;          ///< what happens comes from outside, not from an event
-    std::uint64_t frame = 0;       ///< of the ledger
-    std::uint64_t carried = 0;     ///< a cause that is handed on, on a thread without a ledger
+    ledger_core* ledger = nullptr;       ///< attached to something on this thread
+    std::uint32_t serial = 0;            ///< its number; 0 for none
+    std::uint64_t cause = 0;             ///< the event that is being handled
+    noted_now* now = nullptr;            ///< the innermost publish with an account
+    std::uint32_t handling = 0;          ///< when `cause` is not that of `now`
+    bool outside = false;                ///< what happens comes from outside, not from an event
+    std::uint64_t frame = 0;             ///< of the ledger
+    std::uint64_t carried = 0;           ///< a cause that is handed on, on a thread without a ledger
     const foreign_event* from = nullptr; ///< what causes that which nothing here causes
 };
 

@@ -37,8 +37,8 @@ struct event_facts {
     bool retained = false;            ///< what the channel kept is served to one who came late
     const turn_note* turns = nullptr; ///< of those whose turn came
     std::size_t turn_count = 0;
-    std::uint32_t flags = 0;      ///< of the receipt
-    std::uint32_t stopped_by = 0; ///< a subscription
+    std::uint32_t flags = 0;             ///< of the receipt
+    std::uint32_t stopped_by = 0;        ///< a subscription
     const foreign_event* from = nullptr; ///< where it comes from; null: from this program
 };
 

@@ -14,8 +14,8 @@ namespace detail {
 
 /// Kinds of addresses that can be read back.
 template <class Address>
-inline constexpr bool can_read_address = std::is_enum_v<Address> || std::is_integral_v<Address> ||
-                                         std::is_assignable_v<Address&, std::string_view>;
+inline constexpr bool can_read_address =
+    std::is_enum_v<Address> || std::is_integral_v<Address> || std::is_assignable_v<Address&, std::string_view>;
 
 /// False when it is none.
 template <class Address>
