@@ -13,12 +13,10 @@
 
 #include <arpa/inet.h>
 #include <fcntl.h>
-#include <spawn.h>
+#include <sys/prctl.h>
 #include <sys/socket.h>
 #include <sys/wait.h>
 #include <unistd.h>
-
-extern char** environ; // NOLINT(readability-redundant-declaration): POSIX leaves it to the program
 
 namespace reef {
 
@@ -107,17 +105,18 @@ void local_broker::write_config(std::string_view told) const {
 void local_broker::start() {
     const std::string program = mosquitto();
     const std::string config = folder_ / "broker.conf";
-    std::array<const char*, 4> arguments{program.c_str(), "-c", config.c_str(), nullptr};
-    posix_spawn_file_actions_t quiet;
-    posix_spawn_file_actions_init(&quiet);
-    for (const int output : {STDOUT_FILENO, STDERR_FILENO}) {
-        posix_spawn_file_actions_addopen(&quiet, output, "/dev/null", O_WRONLY, 0);
+    const std::array<const char*, 4> arguments{program.c_str(), "-c", config.c_str(), nullptr};
+    process_ = ::fork();
+    if (process_ == 0) {
+        ::prctl(PR_SET_PDEATHSIG, SIGTERM); // it does not outlive this process, however that ends
+        const int nowhere = ::open("/dev/null", O_WRONLY | O_CLOEXEC); // NOLINT: there is no other way to say this
+        ::dup2(nowhere, STDOUT_FILENO);
+        ::dup2(nowhere, STDERR_FILENO);
+        ::execv(program.c_str(), const_cast<char**>(arguments.data()));
+        ::_exit(127);
     }
-    const int failed =
-        ::posix_spawn(&process_, program.c_str(), &quiet, nullptr, const_cast<char**>(arguments.data()), environ);
-    posix_spawn_file_actions_destroy(&quiet);
-    if (failed != 0) {
-        throw std::runtime_error(program + " cannot be started: " + std::strerror(failed));
+    if (process_ < 0) {
+        throw std::runtime_error(program + " cannot be started: " + std::strerror(errno));
     }
     const auto until = std::chrono::steady_clock::now() + std::chrono::seconds(5);
     while (!listens()) {

@@ -34,7 +34,7 @@ const reefs_night& the_night() {
 
 TEST_CASE("courier demo --reefs brings every barge home once, though a lighthouse dies") {
     const run_result& r = the_night().result;
-    CHECK_MESSAGE(r.code == 0, r.out + r.err);
+    CHECK_MESSAGE(r.code == 0, (r.out + r.err));
     CHECK(contains(r.out, "3 lighthouses, the harbour office, and a broker at 127.0.0.1:"));
     CHECK(contains(r.out, "reef-2 is killed"));
     CHECK(contains(r.out, "reef-2 died"));

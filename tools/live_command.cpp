@@ -15,6 +15,7 @@ void end(int) {
 
 const std::atomic<bool>& told_to_end() {
     std::signal(SIGINT, end);
+    std::signal(SIGHUP, end);
     std::signal(SIGTERM, end);
     return is_over;
 }

@@ -5,7 +5,7 @@
 
 namespace tool {
 
-/// True once the program has been told to end (SIGINT, SIGTERM); made so by the first call.
+/// True once the program has been told to end (SIGINT, SIGTERM, SIGHUP); made so by the first call.
 const std::atomic<bool>& told_to_end();
 
 } // namespace tool

@@ -19,6 +19,7 @@
 #include <vector>
 
 #include <spawn.h>
+#include <sys/prctl.h>
 #include <sys/wait.h>
 
 extern char** environ; // NOLINT(readability-redundant-declaration): POSIX leaves it to the program
@@ -142,6 +143,7 @@ int run_reefs(const reef::reefs_options& options) {
 }
 
 int run_as_lighthouse(const reef::reefs_options& options, int number, bool returns) {
+    ::prctl(PR_SET_PDEATHSIG, SIGTERM); // it does not outlive the office, however that ends
     reef::run_lighthouse(options, number, returns, told_to_end());
     return 0;
 }

@@ -196,6 +196,8 @@ std::string make_certificates(const std::filesystem::path& folder) {
     std::ofstream(folder / "names") << "subjectAltName=DNS:localhost\n";
     all("openssl x509 -req -in broker.csr -CA ca.crt -CAkey ca.key -CAcreateserial -days 2 -extfile names -out "
         "broker.crt");
+    all("openssl req -newkey rsa:2048 -nodes -subj '/CN=reef-1' -keyout reef-1.key -out reef-1.csr");
+    all("openssl x509 -req -in reef-1.csr -CA ca.crt -CAkey ca.key -days 2 -out reef-1.crt");
     for (const char* const user : {"office", "reef-1", "reef-2"}) {
         all(std::string("touch passwords && mosquitto_passwd -b passwords ") + user + " secret-of-" + user);
     }
@@ -286,6 +288,31 @@ TEST_CASE("the broker's configuration that is shipped lets in whom it should, an
     wrong = secure("reef-1");
     wrong.security = courier::link_security::none;
     CHECK(why_not(wrong) != "");
+    std::filesystem::remove_all(folder);
+}
+
+TEST_CASE("a broker that asks for certificates knows processes by theirs") {
+    const auto folder = std::filesystem::temp_directory_path() / ("ferry-names-" + std::to_string(::getpid()));
+    std::filesystem::create_directories(folder);
+    REQUIRE(make_certificates(folder) == "");
+    const std::string here = folder.string();
+    const reef::local_broker broker("listener %PORT% 127.0.0.1\ncafile " + here + "/ca.crt\ncertfile " + here +
+                                    "/broker.crt\nkeyfile " + here +
+                                    "/broker.key\nrequire_certificate true\nuse_identity_as_username true\n"
+                                    "log_dest none\n");
+    courier::ferry_options options = at(broker, "reef-1");
+    options.host = "localhost";
+    options.security = courier::link_security::tls;
+    options.authorities = folder / "ca.crt";
+    {
+        courier::ferry none(options);
+        CHECK(until({&none}, [&] { return !none.link().glance().why.empty(); }));
+        CHECK(none.report().connections == 0);
+    }
+    options.certificate = folder / "reef-1.crt";
+    options.key = folder / "reef-1.key";
+    courier::ferry one(options);
+    CHECK(until({&one}, [&] { return is_there(one); }));
     std::filesystem::remove_all(folder);
 }
 
