@@ -103,16 +103,16 @@ public:
     /// `std::invalid_argument` for what is no filter, and for payloads that cannot be
     /// filled from outside.
     template <class Payload>
-    void receive(channel<Payload>& to, std::string_view filter, inward_options options = {}) {
+    void receive(channel<Payload>& to, std::string_view filter, const inward_options& options = {}) {
         add_door(std::make_unique<detail::channel_door<Payload>>(to, "ferry"), filter, options, false);
     }
     template <class Payload, class Address>
-    void receive(addressed_channel<Payload, Address>& to, std::string_view filter, inward_options options = {}) {
+    void receive(addressed_channel<Payload, Address>& to, std::string_view filter, const inward_options& options = {}) {
         add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "ferry"), filter, options, true);
     }
     /// The state gets the value that comes, the latest one at once.
     template <class T, class Same>
-    void receive(state<T, Same>& to, std::string_view filter, inward_options options = {}) {
+    void receive(state<T, Same>& to, std::string_view filter, const inward_options& options = {}) {
         add_door(std::make_unique<detail::state_door<state<T, Same>>>(to), filter, options, false);
     }
 
@@ -120,7 +120,7 @@ public:
     /// here, and their answers go back, to topics below it only. One process of a group
     /// answers, if `options.group` is set.
     template <class Question>
-    void answer(const query<Question>& with, std::string_view topic, inward_options options = {}) {
+    void answer(const query<Question>& with, std::string_view topic, const inward_options& options = {}) {
         using answer_type = typename Question::answer;
         add_answers(std::make_unique<detail::question_door<Question>>(with), topic, options,
                     detail::fields_to_send<answer_type>());

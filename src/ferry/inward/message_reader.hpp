@@ -17,6 +17,7 @@
 #include <string>
 #include <string_view>
 #include <unordered_map>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -25,7 +26,7 @@ namespace detail {
 /// Whatever comes may have been made by anybody. Belongs to the ferry's thread.
 class message_reader {
 public:
-    message_reader(const ferry_options& options, losses& lost) : options_(options), lost_(lost) {}
+    message_reader(ferry_options options, losses& lost) : options_(std::move(options)), lost_(lost) {}
 
     void add(std::shared_ptr<inward_route> route);
     void read(crossing_head& head, std::string_view payload, const std::function<void(arrival&&, bool promised)>& to);

@@ -53,16 +53,13 @@ public:
     property_list& operator=(const property_list&) = delete;
     ~property_list() { mosquitto_property_free_all(&first_); }
 
-    void add(int which, const std::string& text) {
-        fine_ &= !mosquitto_property_add_string(&first_, which, text.c_str());
-    }
-    void add_number(int which, std::uint32_t number) { fine_ &= !mosquitto_property_add_int32(&first_, which, number); }
-    void add_short(int which, std::uint16_t number) { fine_ &= !mosquitto_property_add_int16(&first_, which, number); }
+    void add(int which, const std::string& text) { note(mosquitto_property_add_string(&first_, which, text.c_str())); }
+    void add_number(int which, std::uint32_t number) { note(mosquitto_property_add_int32(&first_, which, number)); }
     void add_bytes(int which, const std::string& bytes) {
-        fine_ &= !mosquitto_property_add_binary(&first_, which, bytes.data(), static_cast<std::uint16_t>(bytes.size()));
+        note(mosquitto_property_add_binary(&first_, which, bytes.data(), static_cast<std::uint16_t>(bytes.size())));
     }
     void add_pair(const char* name, const std::string& value) {
-        fine_ &= !mosquitto_property_add_string_pair(&first_, MQTT_PROP_USER_PROPERTY, name, value.c_str());
+        note(mosquitto_property_add_string_pair(&first_, MQTT_PROP_USER_PROPERTY, name, value.c_str()));
     }
     /// Null without memory for all of them.
     [[nodiscard]] const mosquitto_property* list() const noexcept { return first_; }
@@ -70,6 +67,8 @@ public:
     [[nodiscard]] bool is_fine() const noexcept { return fine_; }
 
 private:
+    void note(int code) noexcept { fine_ = fine_ && code == MOSQ_ERR_SUCCESS; }
+
     mosquitto_property* first_ = nullptr;
     bool fine_ = true;
 };
