@@ -2,6 +2,7 @@
 // Senders and receivers are processes of their own. Usage: ferry_bench [SECONDS [throughput | game]]
 // for each part; prints a line for each figure.
 #include "../demo/local_broker.hpp"
+#include "cores.hpp"
 #include "paired.hpp"
 
 #include <courier/channel.hpp>
@@ -24,14 +25,14 @@
 #include <thread>
 #include <vector>
 
-#include <pthread.h>
-#include <sched.h>
 #include <sys/wait.h>
-#include <time.h>
 #include <unistd.h>
 
 namespace {
 
+using bench::elsewhere;
+using bench::pin;
+using bench::thread_seconds;
 using clock_type = std::chrono::steady_clock;
 using namespace std::chrono_literals;
 using courier::promise;
@@ -55,28 +56,6 @@ struct Moved {
 
 Moored moored(int i) {
     return {i % 9, i % 12, 40 - i % 7, i % 7, i};
-}
-
-void pin(int core) {
-    cpu_set_t only;
-    CPU_ZERO(&only);
-    CPU_SET(core, &only);
-    pthread_setaffinity_np(pthread_self(), sizeof only, &only);
-}
-
-/// Made with all its threads on the second core.
-template <class Make>
-auto elsewhere(Make make) {
-    pin(1);
-    auto made = make();
-    pin(0);
-    return made;
-}
-
-double thread_seconds() {
-    timespec now{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-    return static_cast<double>(now.tv_sec) + static_cast<double>(now.tv_nsec) / 1e9;
 }
 
 courier::ferry_options at(const reef::local_broker& broker, const std::string& process) {

@@ -1,5 +1,6 @@
 // What a gateway costs the game, and how many readers it serves. The game's thread has one core, everything else the
 // other. Usage: gateway_bench [SECONDS]   for each part; prints a line for each figure.
+#include "cores.hpp"
 #include "paired.hpp"
 
 #include <courier/channel.hpp>
@@ -22,14 +23,14 @@
 #include <arpa/inet.h>
 #include <netinet/in.h>
 #include <poll.h>
-#include <pthread.h>
-#include <sched.h>
 #include <sys/socket.h>
-#include <time.h>
 #include <unistd.h>
 
 namespace {
 
+using bench::elsewhere;
+using bench::pin;
+using bench::thread_seconds;
 using clock_type = std::chrono::steady_clock;
 using namespace std::chrono_literals;
 
@@ -40,28 +41,6 @@ struct Moved {
     float y;
     bool lit;
 };
-
-void pin(int core) {
-    cpu_set_t only;
-    CPU_ZERO(&only);
-    CPU_SET(core, &only);
-    pthread_setaffinity_np(pthread_self(), sizeof only, &only);
-}
-
-/// Made with all its threads on the second core.
-template <class Make>
-auto elsewhere(Make make) {
-    pin(1);
-    auto made = make();
-    pin(0);
-    return made;
-}
-
-double thread_seconds() {
-    timespec now{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-    return static_cast<double>(now.tv_sec) + static_cast<double>(now.tv_nsec) / 1e9;
-}
 
 int connect_to(const courier::gateway& to) {
     const int socket = ::socket(AF_INET, SOCK_STREAM, 0);

@@ -3,6 +3,7 @@
 
 #include <doctest/doctest.h>
 
+#include <csignal>
 #include <stdexcept>
 
 using namespace test;
@@ -121,6 +122,15 @@ TEST_CASE("a handler that throws keeps nothing else from arriving") {
         return heard == 3;
     }));
     CHECK(thrown == 1);
+}
+
+TEST_CASE("what the program does with signals is its own") {
+    using handler = void (*)(int);
+    const handler before = std::signal(SIGPIPE, SIG_DFL);
+    const reef::local_broker broker;
+    courier::ferry one(at(broker, "one"));
+    REQUIRE(connected({&one}));
+    CHECK((std::signal(SIGPIPE, before) == SIG_DFL));
 }
 
 TEST_CASE("wrong use is told at once") {

@@ -9,6 +9,8 @@
 #include <utility>
 
 #include <poll.h>
+#include <pthread.h>
+#include <signal.h>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -24,6 +26,13 @@ constexpr auto look_around = std::chrono::milliseconds(1000); ///< at least so o
 constexpr auto while_held = std::chrono::milliseconds(10);    ///< the same while something waits for room
 constexpr auto while_away = std::chrono::milliseconds(50);    ///< the same while the broker is away
 constexpr int most_at_once = 64;
+
+void without_broken_pipes() noexcept {
+    sigset_t pipes;
+    sigemptyset(&pipes);
+    sigaddset(&pipes, SIGPIPE);
+    pthread_sigmask(SIG_BLOCK, &pipes, nullptr);
+}
 
 } // namespace
 
@@ -71,6 +80,7 @@ bool broker_link::end() {
 }
 
 void broker_link::run() {
+    without_broken_pipes(); // a connection that breaks while it is written to is an error, not the end
     while (!is_finished()) {
         if_memory_allows([&] { step(); });
         const std::lock_guard lock(guard_);
@@ -169,8 +179,11 @@ void broker_link::send_waiting() {
 void broker_link::wait() {
     const int socket = client_->socket();
     const bool reads = held_.empty();
-    std::array<pollfd, 2> on{{{waker_.descriptor(), POLLIN, 0}, {socket, 0, 0}}};
-    on[1].events = static_cast<short>((reads ? POLLIN : 0) | (client_->wants_write() ? POLLOUT : 0));
+    const bool writes = client_->wants_write();
+    // A socket that nothing is to be done with is not looked at, or one that is closed would be told of again and
+    // again.
+    std::array<pollfd, 2> on{{{waker_.descriptor(), POLLIN, 0}, {reads || writes ? socket : -1, 0, 0}}};
+    on[1].events = static_cast<short>((reads ? POLLIN : 0) | (writes ? POLLOUT : 0));
     auto longest = !held_.empty() ? while_held : is_there_ || is_displaced_ ? look_around : while_away;
     const auto now = clock::now();
     const auto until = [&](clock::time_point when) {
@@ -183,7 +196,7 @@ void broker_link::wait() {
     if (is_ending()) {
         until(clock::time_point(clock::duration(deadline_.load(std::memory_order_relaxed))));
     }
-    const int ready = ::poll(on.data(), socket >= 0 ? 2 : 1, static_cast<int>(longest.count()));
+    const int ready = ::poll(on.data(), on.size(), static_cast<int>(longest.count()));
     if (ready > 0 && on[0].revents != 0) {
         waker_.calm();
     }

@@ -13,6 +13,8 @@
 #include <stdexcept>
 #include <utility>
 
+#include <signal.h>
+
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
@@ -202,7 +204,10 @@ void mqtt_client::closer::operator()(mosquitto* one) const noexcept {
 mqtt_client::mqtt_client(const ferry_options& options, const last_will* will, client_listener& to)
     : options_(options), to_(to) {
     begin_library();
+    struct sigaction before {};
+    ::sigaction(SIGPIPE, nullptr, &before);
     mosq_.reset(mosquitto_new(options.process.c_str(), false, this));
+    ::sigaction(SIGPIPE, &before, nullptr); // which it has set for the whole program
     if (mosq_ == nullptr) {
         throw std::bad_alloc();
     }
