@@ -5,12 +5,11 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/ferry/crossing.hpp>
+#include <courier/ferry/detail/ends.hpp>
 #include <courier/ferry/detail/question_door.hpp>
 #include <courier/ferry/ferry_options.hpp>
 #include <courier/ferry/promise.hpp>
 #include <courier/query.hpp>
-#include <courier/recording/detail/payload_door.hpp>
-#include <courier/recording/detail/sources.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 

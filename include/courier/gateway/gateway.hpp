@@ -3,11 +3,10 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
+#include <courier/gateway/detail/ends.hpp>
 #include <courier/gateway/gateway_options.hpp>
 #include <courier/gateway/refusal.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/detail/payload_door.hpp>
-#include <courier/recording/detail/sources.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
