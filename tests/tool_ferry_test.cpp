@@ -92,6 +92,7 @@ TEST_CASE("bad use of several reefs and recordings is told") {
     const std::string night = the_night().of("reef-1");
     says("demo --reefs 3 --serve", "--reefs runs several processes; leave out --serve");
     says("demo --reefs 3 --careless", "--reefs runs several processes; leave out --serve");
+    says("demo --reefs 3 --frames 20", "leave out --serve, --careless, --wiring, --frames and --shake");
     says("demo --reefs 2 --lighthouse 3 --port 1", "--lighthouse is one of --reefs");
     says("demo --lighthouse 1 --port 1", "--lighthouse is one of --reefs");
     says("demo --reefs 21", "--reefs: 21 is not a whole number from 0 to 20");

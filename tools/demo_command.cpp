@@ -115,9 +115,11 @@ int serve_nights(const demo_request& request) {
 
 // Together, or as one of them.
 int run_several(const demo_request& request) {
-    if (request.serve || request.night.careless || !request.night.wiring.empty() || request.night.record == "-") {
-        throw std::invalid_argument("--reefs runs several processes; leave out --serve, --careless and --wiring, and "
-                                    "give --record a file's name");
+    const reef::night_options usual;
+    if (request.serve || request.night.careless || !request.night.wiring.empty() || request.night.record == "-" ||
+        request.night.frames != usual.frames || request.night.shake != usual.shake) {
+        throw std::invalid_argument("--reefs runs several processes; leave out --serve, --careless, --wiring, --frames "
+                                    "and --shake, and give --record a file's name");
     }
     reef::reefs_options options;
     options.reefs = request.reefs;
@@ -126,7 +128,7 @@ int run_several(const demo_request& request) {
     options.seed = request.night.seed;
     options.record = request.night.record;
     if (request.lighthouse == 0) {
-        return run_reefs(options);
+        return run_reefs(options, request.quiet);
     }
     if (request.lighthouse > request.reefs || request.port == 0) {
         throw std::invalid_argument("--lighthouse is one of --reefs, and --port is that of their broker");

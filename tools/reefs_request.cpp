@@ -113,7 +113,7 @@ void print_result(const reef::office_result& result, bool colours) {
 
 } // namespace
 
-int run_reefs(const reef::reefs_options& options) {
+int run_reefs(const reef::reefs_options& options, bool quiet) {
     const std::atomic<bool>& over = told_to_end();
     const reef::local_broker broker;
     const bool colours = colours_wanted();
@@ -133,9 +133,11 @@ int run_reefs(const reef::reefs_options& options) {
         result = reef::run_office(own,
                                   {.kill = [&](int number) { all.kill(number); },
                                    .start_again = [&](int number) { all.start(number, true); }},
-                                  over, [](const std::string& line) {
-                                      fmt::print("{}\n", line);
-                                      flush_output();
+                                  over, [quiet](const std::string& line) {
+                                      if (!quiet) {
+                                          fmt::print("{}\n", line);
+                                          flush_output();
+                                      }
                                   });
     }
     print_result(result, colours);
