@@ -78,9 +78,12 @@ TEST_CASE("courier explain follows a barge through the recordings of several pro
     // Without a question: the latest that came over.
     CHECK(contains(courier_tool("explain " + night.of("reef-1") + " " + night.of("office")).out,
                    "the latest event from another process is "));
-    // One that was killed says what it was called all the same.
-    CHECK(contains(courier_tool("explain " + night.of("reef-2") + " " + night.of("reef-3") + " passage.expected").out,
-                   "reef-2 frame "));
+    // The other life of the one that was killed is another recording, by its run.
+    const std::string sailed = " " + night.of("reef-3") + " passage.expected";
+    CHECK(contains(courier_tool("explain " + night.of("reef-2-again") + sailed).out, "\nreef-2 frame "));
+    CHECK_FALSE(contains(courier_tool("explain " + night.of("reef-2") + sailed).out, "\nreef-2 frame "));
+    const json killed = json::parse(courier_tool("stats --json " + night.of("reef-2")).out);
+    CHECK(killed.is_object()); // it can be read as far as it goes
 }
 
 TEST_CASE("bad use of several reefs and recordings is told") {
@@ -95,7 +98,7 @@ TEST_CASE("bad use of several reefs and recordings is told") {
     says("demo --reefs 3 --frames 20", "leave out --serve, --careless, --wiring, --frames and --shake");
     says("demo --reefs 2 --lighthouse 3 --port 1", "--lighthouse is one of --reefs");
     says("demo --lighthouse 1 --port 1", "--lighthouse is one of --reefs");
-    says("demo --reefs 21", "--reefs: 21 is not a whole number from 0 to 20");
+    says("demo --reefs 21", "--reefs: '21' is not a whole number from 0 to 20");
     says("explain " + night + " " + night + " --why-not passage --channel passage.expected",
          "--why-not asks one recording");
     says("explain " + night + " " + the_night().folder + "/none.jsonl", "none.jsonl");
