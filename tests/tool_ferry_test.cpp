@@ -82,8 +82,7 @@ TEST_CASE("courier explain follows a barge through the recordings of several pro
     const std::string sailed = " " + night.of("reef-3") + " passage.expected";
     CHECK(contains(courier_tool("explain " + night.of("reef-2-again") + sailed).out, "\nreef-2 frame "));
     CHECK_FALSE(contains(courier_tool("explain " + night.of("reef-2") + sailed).out, "\nreef-2 frame "));
-    const json killed = json::parse(courier_tool("stats --json " + night.of("reef-2")).out);
-    CHECK(killed.is_object()); // it can be read as far as it goes
+    CHECK(courier_tool("stats " + night.of("reef-2")).code == 0); // it is read as far as it goes
 }
 
 TEST_CASE("bad use of several reefs and recordings is told") {
