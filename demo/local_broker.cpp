@@ -118,11 +118,13 @@ void local_broker::start() {
     if (process_ < 0) {
         throw std::runtime_error(program + " cannot be started: " + std::strerror(errno));
     }
+    const std::string does_not_come_up = program + " does not come up; try '" + program + " -v -c FILE'";
     const auto until = std::chrono::steady_clock::now() + std::chrono::seconds(5);
     while (!listens()) {
         if (std::chrono::steady_clock::now() > until || ::waitpid(process_, nullptr, WNOHANG) != 0) {
             kill();
-            throw std::runtime_error(program + " does not come up; try '" + program + " -v -c FILE'");
+            throw std::runtime_error(does_not_come_up);
+            try '" + program + " -v -c FILE' ");
         }
         std::this_thread::sleep_for(std::chrono::milliseconds(5));
     }
