@@ -124,7 +124,6 @@ void local_broker::start() {
         if (std::chrono::steady_clock::now() > until || ::waitpid(process_, nullptr, WNOHANG) != 0) {
             kill();
             throw std::runtime_error(does_not_come_up);
-            try '" + program + " -v -c FILE' ");
         }
         std::this_thread::sleep_for(std::chrono::milliseconds(5));
     }
