@@ -322,7 +322,7 @@ void ferry_core::take_in() {
         thrown = std::current_exception();
     }
     if (!is_over_) {
-        asked.look(own);
+        asked.look();
         tell();
     }
     if (box.hand_over()) {

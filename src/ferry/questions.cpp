@@ -25,7 +25,7 @@ bool questions::answer(std::uint64_t ticket, const void* answer, std::source_loc
     return true;
 }
 
-void questions::look(const std::weak_ptr<const void>& owner) {
+void questions::look() {
     const auto now = clock::now();
     std::vector<std::pair<std::uint64_t, std::shared_ptr<answer_desk>>> late;
     for (auto one = waiting_.begin(); one != waiting_.end();) {
@@ -37,7 +37,7 @@ void questions::look(const std::weak_ptr<const void>& owner) {
         }
     }
     for (const auto& [ticket, desk] : late) {
-        if (desk != nullptr && !owner.expired()) {
+        if (desk != nullptr) {
             desk->came(ticket, remote_outcome::too_late, nullptr, std::source_location::current());
         }
     }

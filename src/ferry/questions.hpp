@@ -24,8 +24,8 @@ public:
     void add(std::uint64_t ticket, const std::shared_ptr<answer_desk>& desk, std::chrono::milliseconds limit);
     /// False when nobody waits for it any more.
     bool answer(std::uint64_t ticket, const void* answer, std::source_location where);
-    /// Tells those for which it is too late; each may be the end of much.
-    void look(const std::weak_ptr<const void>& owner);
+    /// Tells those for which it is too late; each may be the end of much, but not of this.
+    void look();
 
 private:
     using clock = std::chrono::steady_clock;

@@ -40,7 +40,7 @@ struct ferry_options {
     /// "gannet/processes"; empty: they do not, and `ferry::peers()` is silent.
     std::string processes_topic = {};
 
-    std::chrono::seconds keep_alive{10};        ///< a link on which nothing came for half as long again is given up
+    std::chrono::seconds keep_alive{10};        ///< a link on which nothing comes for twice as long is given up
     std::chrono::seconds session_time{3600};    ///< for so long the broker keeps what is for this process
     std::chrono::seconds absence{2};            ///< a link may be broken so long before others hear that this one died
     std::chrono::milliseconds retry_least{100}; ///< between tries to connect: twice as long each time
