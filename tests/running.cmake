@@ -80,7 +80,7 @@ function(courier_fuzz_test name component corpus)
   target_include_directories(${name} PRIVATE ${PROJECT_SOURCE_DIR}/src)
   target_compile_options(${name} PRIVATE -O1 -fsanitize=fuzzer-no-link)
   target_link_options(${name} PRIVATE -fsanitize=fuzzer)
-  set_target_properties(${name} PROPERTIES UNITY_BUILD ON)
+  wired_courier_in_bulk(${name} 6) # in the library's own groups
   set_source_files_properties(fuzz/${name}.cpp PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
   wired_courier_warnings(${name})
   # What it finds out on its way is kept for the next time, beside what it was given.

@@ -110,26 +110,26 @@ TEST_CASE("a full file, or a full disk, is told, and what was taken before is th
     REQUIRE(connected({&sides.far}));
     broker.end();
     for (const char* const where : {"small", "/dev/full"}) {
-        CAPTURE(where);
+        CAPTURE(std::string(where));
         const std::filesystem::path file = *where == '/' ? std::filesystem::path(where) : scratch(where);
         courier::ferry_options options = at(broker, "near");
         options.waiting_file = file;
         options.most_in_file = 16 << 10;
-        options.most_waiting = 16 << 10;
+        options.most_waiting = 256 << 10; // all that is published, as long as it is packed
         courier::channel<Landed> here("here");
         courier::ferry near(options);
         near.send(here, "t/landed");
         const loss_list lost(near);
         sides.got.clear();
-        for (int i = 1; i <= 1000; ++i) {
+        for (int i = 1; i <= 3000; ++i) {
             here.publish({i, 0});
-            look_after({&near}, i % 10 == 0 ? 2ms : 0ms);
+            look_after({&near}, i % 100 == 0 ? 2ms : 0ms);
         }
         REQUIRE(until({&near}, [&] { return lost.of(crossing_fault::file_full) > 500; }));
         CHECK(lost.of(crossing_fault::no_room) == 0);
         broker.start();
         REQUIRE(
-            until({&near, &sides.far}, [&] { return sides.got.size() + lost.of(crossing_fault::file_full) == 1000; }));
+            until({&near, &sides.far}, [&] { return sides.got.size() + lost.of(crossing_fault::file_full) == 3000; }));
         CHECK(sides.is_in_order());
         CHECK(sides.got.size() > 20);
         CHECK(sides.got.front() == 1);

@@ -15,7 +15,7 @@ namespace {
 
 using json = nlohmann::ordered_json;
 
-constexpr int deepest = 32; ///< schemas inside of schemas
+constexpr int deepest_schema = 32; ///< schemas inside of schemas
 constexpr std::uintmax_t most_bytes = std::uintmax_t{64} << 20;
 
 class asyncapi_reader {
@@ -150,8 +150,8 @@ private:
     }
 
     value_shape shape(const json& given, const std::string& where, int depth) const {
-        if (depth > deepest) {
-            refuse(where, "schemas lie more than " + std::to_string(deepest) + " deep in one another");
+        if (depth > deepest_schema) {
+            refuse(where, "schemas lie more than " + std::to_string(deepest_schema) + " deep in one another");
         }
         const json& from = follow(given, where);
         value_shape made;

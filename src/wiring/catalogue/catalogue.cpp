@@ -39,7 +39,7 @@ namespace detail {
 
 namespace {
 
-constexpr int deepest = 8; ///< structs inside of structs
+constexpr int deepest_struct = 8; ///< structs inside of structs
 
 value_shape shape_at(const value_type& type, int depth, bool to_fill);
 
@@ -53,7 +53,7 @@ std::vector<named_shape> shapes_of(const field_table& table, int depth, bool to_
 
 value_shape shape_at(const value_type& type, int depth, bool to_fill) {
     value_shape made;
-    made.kind = depth <= deepest ? type.kind : value_kind::other; // a struct may hold a list of its own kind
+    made.kind = depth <= deepest_struct ? type.kind : value_kind::other; // a struct may hold a list of its own kind
     if (to_fill && (!type.can_write || type.borrows)) {
         made.kind = value_kind::other;
     }

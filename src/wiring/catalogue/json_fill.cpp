@@ -17,7 +17,7 @@ namespace {
 
 constexpr int deepest_payload = 16; ///< structs and lists inside of one another
 
-std::string told(const nlohmann::json& value) {
+std::string kind_of(const nlohmann::json& value) {
     return value.is_string()    ? "a text"
            : value.is_boolean() ? "a truth value"
            : value.is_number()  ? "the number " + value.dump()
@@ -53,7 +53,7 @@ public:
 
     void fields(const nlohmann::json& from, const field_table& table, void* object, const value_place* at, int depth) {
         if (!from.is_object()) {
-            wrong_.push_back({pointer_to(at), "is " + told(from) + ", where an object with fields belongs", {}});
+            wrong_.push_back({pointer_to(at), "is " + kind_of(from) + ", where an object with fields belongs", {}});
             return;
         }
         std::vector<const void*> places(table.entries.size());
@@ -152,7 +152,7 @@ private:
 
     void does_not_fit(const nlohmann::json& from, const value_type& type, const value_place* at) {
         const value_shape shape = shape_of(type);
-        misfit one{pointer_to(at), "is " + told(from) + ", where " + in_words(shape) + " belongs", {}};
+        misfit one{pointer_to(at), "is " + kind_of(from) + ", where " + in_words(shape) + " belongs", {}};
         if (!type.can_write || type.borrows) {
             one.what = "cannot be given from outside: it refers to what somebody else keeps";
         } else if (type.kind == value_kind::enumeration && from.is_string()) {

@@ -8,7 +8,7 @@ namespace detail {
 
 namespace {
 
-constexpr int deepest = 16; ///< successes of successes
+constexpr int longest_succession = 16; ///< successes of successes
 
 const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if",    "while",
                                          "do",   "after", "times", "every", "enabled", "stage", "set"};
@@ -212,7 +212,7 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
 
 std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& scope, int depth) {
     std::vector<step_plan> all;
-    if (depth > deepest) {
+    if (depth > longest_succession) {
         faults_.add(wiring_code::too_large, from.at, "more than 16 actions follow from one another");
         return all;
     }
