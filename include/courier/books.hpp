@@ -14,11 +14,13 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A line of code.
 struct code_line {
-    std::string file; ///< as the compiler was given it; empty: not known
-    std::uint32_t line = 0;
+    std::string file;       ///< as the compiler was given it; empty: not known
+    std::uint32_t line = 0; ///< 0: it has none, such as what comes from another process
 
     /// As compilers write it: "demo/horn.cpp:21".
-    [[nodiscard]] std::string text() const { return file.empty() ? "?" : file + ":" + std::to_string(line); }
+    [[nodiscard]] std::string text() const {
+        return file.empty() ? "?" : line == 0 ? file : file + ":" + std::to_string(line);
+    }
     friend bool operator==(const code_line&, const code_line&) = default;
 };
 

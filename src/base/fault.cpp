@@ -198,6 +198,9 @@ std::string place(std::source_location where) {
     if (file.empty()) {
         return "an unknown place";
     }
+    if (where.line() == 0) { // no file, such as what comes from another process
+        return std::string{file};
+    }
     file.remove_prefix(file.rfind('/') + 1);
     return std::string{file} + ":" + std::to_string(where.line());
 }

@@ -112,3 +112,18 @@ test("a recording is served, and can be looked at", async () => {
   assert.deepEqual(page.faults, []);
   assert.equal(await served.end(), 0);
 });
+
+test("what came from another process says from where", async () => {
+  assert.equal(tool("demo", "--reefs", "2", "--quiet", "--record", "far.jsonl").code, 0);
+  assert.equal(tool("report", "far-office.jsonl", "-o", "far.html").code, 0);
+  const lines = readFileSync("far-office.jsonl", "utf8").trim().split("\n").map((line) => JSON.parse(line));
+  const arrived = lines.find((line) => line.subject === "office.under_way" && line.data.from_event);
+  const page = await open(`file://${path.resolve("far.html")}`);
+  await view(page, "Events");
+  await page.fill("header input[aria-label=Channel]", "office.under_way");
+  await page.locator(".line").first().click();
+  const origin = `from event ${arrived.data.from_event} of ${arrived.data.from}`;
+  await page.waitForSelector(`section[aria-label=Event] :text('${origin}')`);
+  assert.match(await page.textContent("section[aria-label=Event]"), new RegExp(`${origin}, run ${arrived.data.from_run}`));
+  assert.match(await page.textContent(".tree"), new RegExp(`ferry gannet/barges/\\+, ${origin}`));
+});

@@ -27,6 +27,7 @@ export function fromColumns(bytes) {
   run.texts = new Texts(all.texts);
   run.whys = new Texts(all.whys);
   for (const one of all.channels) Object.assign(run.channels[run.channelNumber(one.name)], one);
+  for (const { id, ...from } of all.origins ?? []) run.origins.set(id, from);
   for (const one of all.subscriptions) run.subscriptions.set(one.number, one);
   for (const name of Object.keys(run.events)) {
     const { Kind } = run.events[name];

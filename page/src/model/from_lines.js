@@ -40,6 +40,7 @@ function insert(run, row) {
 }
 
 function event(run, line, data, isPost) {
+  if (data.from) run.origins.set(Number(line.id), { process: data.from, run: data.from_run ?? "", event: Number(data.from_event ?? 0) });
   const flags =
     (isPost ? flag.post : 0) | (data.combined ? flag.combined : 0) | (data.turned_away ? flag.turnedAway : 0) |
     ("stopped" in data ? flag.stopped : 0) | (data.outside ? flag.outside : 0) | (data.retained ? flag.retained : 0) |

@@ -22,6 +22,7 @@ export class Run {
     this.channels = []; // {name, payload, hub, query, open}
     this.channelNumbers = new Map();
     this.subscriptions = new Map(); // by number: {number, channel, party, name, at, stage, to, since, until, after, closed, pauses}
+    this.origins = new Map(); // of what came from other processes, by event: {process, run, event}
     this.events = {};
     for (const [name, Kind] of Object.entries(eventColumns)) this.events[name] = new Column(Kind);
     for (const [name, Kind] of Object.entries(listColumns)) this[name] = new Column(Kind);
@@ -95,7 +96,12 @@ export class Run {
     if (inside && this.subscriptions.get(inside)?.name) return this.subscriptions.get(inside).name;
     if (this.get(i, "by")) return this.text(i, "by");
     const at = this.text(i, "at");
-    return at.slice(0, at.lastIndexOf(":")) || at;
+    return at.replace(/:\d+$/, "") || at;
+  }
+  // What came from another process, in words; else nothing.
+  originOf(i) {
+    const from = this.origins.get(this.get(i, "id"));
+    return from ? `from ${from.event ? `event ${from.event} of ` : ""}${from.process}` : "";
   }
   timeOfFrame(frame) { return this.frameTimes.all[Math.min(Math.max(frame - this.firstFrame, 0), this.frameTimes.length - 1)] ?? 0; }
 
@@ -181,6 +187,7 @@ export class Run {
     }
     this.payloadTexts.splice(0, count);
     this.dropped += count;
+    for (const id of this.origins.keys()) if (id < this.get(0, "id")) this.origins.delete(id);
     for (const [number, s] of this.subscriptions) {
       if (s.until !== null && s.until < this.get(0, "frame")) this.subscriptions.delete(number);
     }

@@ -41,7 +41,10 @@ export function CauseTree({ run, i, select }) {
               <tspan fill="var(--lamp)">{run.makerOf(row.at)}</tspan>
               <tspan fill="var(--faint)">{`  event ${run.get(row.at, "id")}, frame ${run.get(row.at, "frame")}`}</tspan>
             </text>
-            <text x={x(row) + 11} y={y(k) + 19} font-family="var(--mono)" style="font-size:11px;fill:var(--faint)">{run.text(row.at, "at")}</text>
+            <text x={x(row) + 11} y={y(k) + 19} font-family="var(--mono)" style="font-size:11px;fill:var(--faint)">
+              {run.text(row.at, "at")}
+              {run.originOf(row.at) && <tspan fill="var(--lamp)">{`, ${run.originOf(row.at)}`}</tspan>}
+            </text>
           </g>
         ))}
       </svg>

@@ -20,6 +20,7 @@ function Details({ run, i, setSelected }) {
     <section class="sheet" aria-label="Event">
       <h2>event {run.get(i, "id")}: <span class="channel">{run.channelName(i)}</span> {run.text(i, "to") && <>to {run.text(i, "to")}</>}</h2>
       <div>{run.is(i, flag.post) ? "posted" : "published"} by <span class="party">{run.makerOf(i)}</span> in frame {run.get(i, "frame")}, at <span class="code">{run.text(i, "at")}</span></div>
+      {run.originOf(i) && <div>it came <span class="party">{run.originOf(i)}</span>, <span class="faint">run <span class="code">{run.origins.get(run.get(i, "id")).run}</span></span></div>}
       {payload && <pre class="code" style="white-space:pre-wrap;margin:6px 0">{payload}</pre>}
       {marks.map(([name, , what]) => <div key={name} class="faint">{what}</div>)}
       <ul class="plain">

@@ -1,5 +1,7 @@
 #include "recording/read/line_taker.hpp"
 
+#include "recording/read/code_line_in.hpp"
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>
@@ -26,15 +28,6 @@ std::string unescape(std::string_view uri) {
         }
     }
     return plain;
-}
-
-code_line line_in(std::string_view text) {
-    const std::size_t colon = text.find_last_of(':');
-    code_line line{std::string{text.substr(0, colon)}, 0};
-    if (colon != std::string_view::npos) {
-        std::from_chars(text.data() + colon + 1, text.data() + text.size(), line.line);
-    }
-    return line;
 }
 
 // ISO 8601, as the recorder writes it: PT12.5S
@@ -251,8 +244,8 @@ void line_taker::note(const waiting_record& line) {
     for (const waiting_sequence& one : line.sequences) {
         waiting_books waits;
         waits.subscriber = one.name;
-        waits.started = line_in(one.started);
-        waits.waits_at = line_in(one.at);
+        waits.started = code_line_in(one.started);
+        waits.waits_at = code_line_in(one.at);
         waits.waits_for = one.waits_for;
         waits.channel = one.channel;
         waits.since_frame = one.since;
@@ -262,7 +255,7 @@ void line_taker::note(const waiting_record& line) {
     run_.left_waiting.clear();
     for (const waiting_box& one : line.boxes) {
         run_.left_waiting.push_back(
-            {std::string{one.name}, one.is_inbox, one.payloads, line_in(one.at), one.since, one.was_called});
+            {std::string{one.name}, one.is_inbox, one.payloads, code_line_in(one.at), one.since, one.was_called});
     }
 }
 
@@ -298,7 +291,7 @@ void line_taker::note(const phases_record& line) {
         }
         for (const step_part& step : one.history) {
             made.history.push_back(
-                {std::string{step.from}, std::string{step.to}, step.frame, step.cause, line_in(step.at)});
+                {std::string{step.from}, std::string{step.to}, step.frame, step.cause, code_line_in(step.at)});
         }
         made.moves = one.moves;
         made.refused = one.refused;

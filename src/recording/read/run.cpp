@@ -1,3 +1,5 @@
+#include "recording/read/code_line_in.hpp"
+
 #include <courier/recording/run.hpp>
 
 #include <algorithm>
@@ -57,9 +59,8 @@ std::string run::maker_of(const recorded_event& event) const {
     if (event.in_handler != 0) {
         return name_of(event.in_handler);
     }
-    const std::string& at = texts[event.at];
-    const std::size_t from = at.find_last_of('/') + 1; // 0 without one
-    return at.substr(from, at.find_last_of(':') - from);
+    const code_line at = detail::code_line_in(texts[event.at]);
+    return at.line == 0 ? at.file : at.file.substr(at.file.find_last_of('/') + 1); // from 0 on without one
 }
 
 std::string run::state() const {

@@ -1,9 +1,10 @@
 // The books that a ledger would have kept, from a recording.
+#include "recording/read/code_line_in.hpp"
+
 #include <courier/recording/run.hpp>
 
 #include <algorithm>
 #include <bit>
-#include <charconv>
 #include <map>
 #include <tuple>
 #include <utility>
@@ -11,15 +12,6 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
-
-code_line line_in(const std::string& text) {
-    const std::size_t colon = text.find_last_of(':');
-    code_line line{text.substr(0, colon), 0};
-    if (colon != std::string::npos) {
-        std::from_chars(text.data() + colon + 1, text.data() + text.size(), line.line);
-    }
-    return line;
-}
 
 handler_times times_of(std::vector<std::uint32_t> took) {
     if (took.empty()) {
@@ -107,7 +99,7 @@ private:
                 publisher_books& made = books_.publishers.emplace_back();
                 made.channel = run_.channels[e.channel].name;
                 made.name = run_.texts[e.by];
-                made.where = line_in(run_.texts[e.at]);
+                made.where = detail::code_line_in(run_.texts[e.at]);
             }
             if (e.is_post) {
                 continue;
@@ -133,7 +125,7 @@ private:
                 subscribe_site_books& made = books_.subscribes.emplace_back();
                 made.channel = run_.channels[s.channel].name;
                 made.subscriber = s.name;
-                made.where = line_in(s.at);
+                made.where = detail::code_line_in(s.at);
                 made.first_frame = s.since;
                 took.emplace_back();
                 steps.emplace_back();
@@ -183,7 +175,7 @@ private:
             copy.number = number;
             copy.channel = on.name;
             copy.subscriber = s.name;
-            copy.where = line_in(s.at);
+            copy.where = detail::code_line_in(s.at);
             copy.stage = s.stage;
             copy.address = s.to;
             copy.paused = !s.pauses.empty() && s.pauses.back().until == UINT32_MAX;
@@ -202,8 +194,8 @@ private:
                 continue;
             }
             const recorded_subscription& last = run_.subscriptions.at(p.last_lost);
-            books_.parties.push_back(
-                {p.name, p.live, p.lost, run_.channels[last.channel].name, line_in(last.at), p.lost_frame});
+            books_.parties.push_back({p.name, p.live, p.lost, run_.channels[last.channel].name,
+                                      detail::code_line_in(last.at), p.lost_frame});
         }
     }
 
@@ -254,7 +246,7 @@ private:
                 made.channels.push_back(run_.channels[channel].name);
             }
             made.channels.push_back(made.channels.front());
-            made.where = line_in(run_.texts[e.at]);
+            made.where = detail::code_line_in(run_.texts[e.at]);
             made.first_frame = e.frame;
         }
         circle_books& sums = books_.circles[found->second];
@@ -336,8 +328,8 @@ private:
         const auto [found, is_new] =
             known.emplace(pair_key{first.channel, first.at, second.at, how, on}, books_.orders.size());
         if (is_new) {
-            books_.orders.push_back({run_.channels[first.channel].name, line_in(first.at), line_in(second.at),
-                                     first.name, second.name, how,
+            books_.orders.push_back({run_.channels[first.channel].name, detail::code_line_in(first.at),
+                                     detail::code_line_in(second.at), first.name, second.name, how,
                                      how == order_matter::both_publish ? run_.channels[on].name : "", 0, frame});
         }
         ++books_.orders[found->second].times;

@@ -228,6 +228,14 @@ json phases_of(const run& of) {
     return all;
 }
 
+json origins_of(const run& of) {
+    json all = json::array();
+    for (const auto& [event, from] : of.origins) {
+        all.push_back({{"id", event}, {"process", from.process}, {"run", from.run}, {"event", from.event}});
+    }
+    return all;
+}
+
 json waiting_of(const run& of) {
     json sequences = json::array();
     for (const waiting_books& one : of.waiting) {
@@ -256,6 +264,7 @@ std::vector<std::uint8_t> columns_of(const run& of, const audit_options& options
              {"skipped", of.skipped},
              {"channels", channels_of(of)},
              {"subscriptions", subscriptions_of(of)},
+             {"origins", origins_of(of)},
              {"systems", systems_of(of)},
              {"phases", phases_of(of)},
              {"waiting", waiting_of(of)},

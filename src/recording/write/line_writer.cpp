@@ -100,7 +100,7 @@ public:
         }
     }
     void operator()(const code_place& where) {
-        static const site unknown{R"("?:0")", {}};
+        static const site unknown{R"("?")", {}};
         const bool known = where.number < to_.sites_.size() && !to_.sites_[where.number].at.empty();
         const site& is = known ? to_.sites_[where.number] : unknown;
         key(code_place::at_field);
