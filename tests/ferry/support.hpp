@@ -11,6 +11,7 @@
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 
+#include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cstddef>
@@ -74,18 +75,10 @@ inline bool is_there(const courier::ferry& one) {
     return one.link().glance().is == courier::link_phase::there;
 }
 
-/// Waits until these are connected and their subscriptions are made.
+/// Waits until these are connected, and hear what they were told to receive before.
 inline bool connected(std::initializer_list<courier::ferry*> all) {
-    const bool are = until(all, [&] {
-        for (const courier::ferry* const one : all) {
-            if (!is_there(*one)) {
-                return false;
-            }
-        }
-        return true;
-    });
-    look_after(all, 60ms);
-    return are;
+    return until(all,
+                 [&] { return std::all_of(all.begin(), all.end(), [](const auto* one) { return is_there(*one); }); });
 }
 
 /// What a ferry lost, by reason.

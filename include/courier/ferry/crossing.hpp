@@ -13,7 +13,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// The way to the broker, as `ferry::link()` has it.
 enum class link_phase : std::uint8_t {
     away,      ///< not yet, or not any more; it goes on trying
-    there,     ///< payloads come and go
+    there,     ///< payloads come and go: the broker knows what this process receives
     turned_off ///< for good: another process came with the same name, which takes `processes_topic` to be seen
 };
 struct link_condition {

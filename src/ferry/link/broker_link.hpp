@@ -117,6 +117,7 @@ private:
     [[nodiscard]] bool is_finished() const;
     void lost_link(const std::string& why);
     void set_condition(link_phase phase, const std::string& why);
+    void tell_there();
     void take_leave();
     bool talk_on();
     void greet();

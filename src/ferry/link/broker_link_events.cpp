@@ -24,7 +24,6 @@ void broker_link::connected() {
         there_since_ = clock::now();
         counts.connections.fetch_add(1, std::memory_order_relaxed);
         has_to_greet_ = true;
-        set_condition(link_phase::there, {});
     });
 }
 
@@ -34,6 +33,14 @@ void broker_link::greet() {
     }
     was_there_ = true;
     say_here();
+    tell_there();
+}
+
+// Not before the broker has answered each subscription: who waits for this may have something sent here at once.
+void broker_link::tell_there() {
+    if (is_there_ && asked_for_.empty()) {
+        set_condition(link_phase::there, {});
+    }
 }
 
 void broker_link::refused(std::string why) {
@@ -61,6 +68,7 @@ void broker_link::subscribed(int number, bool is_granted) {
             lost_.add(crossing_fault::not_allowed, found->second, 1, "the broker does not let this process hear it");
         }
         asked_for_.erase(found);
+        if_memory_allows([&] { tell_there(); });
     }
 }
 
