@@ -145,7 +145,7 @@ if(TARGET courier_tool)
   endif()
   # What others understand by the formats that it writes.
   if(WIRED_COURIER_TEST_OUTSIDE)
-    courier_test(outside_validators TIMEOUT 300 COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/outside/validate
+    courier_test(outside_validators COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/outside/validate
       $<TARGET_FILE:courier_tool> ${CMAKE_CURRENT_BINARY_DIR}/outside)
     set_tests_properties(outside_validators PROPERTIES SKIP_RETURN_CODE 77)
   endif()
@@ -159,5 +159,5 @@ if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU" AND CMAKE_BUILD_TYPE STREQUAL "Release" 
   target_compile_options(courier_core_counted PUBLIC -O2)
   add_executable(instructions ${PROJECT_SOURCE_DIR}/bench/instructions.cpp ${PROJECT_SOURCE_DIR}/bench/baselines.cpp)
   target_link_libraries(instructions PRIVATE courier_core_counted)
-  courier_test(instructions COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/instructions/check $<TARGET_FILE:instructions> TIMEOUT 300)
+  courier_test(instructions COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/instructions/check $<TARGET_FILE:instructions>)
 endif()

@@ -1,7 +1,7 @@
 # Use from outside this build.
 
 # The code in the documents compiles as it stands and prints what they say.
-courier_test(documents TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
+courier_test(documents COMMAND ${CMAKE_COMMAND}
   -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
   -DLIBRARY=$<TARGET_FILE:wired_courier_core> -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
   -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
@@ -21,7 +21,7 @@ if(TARGET wired_courier_ferry)
   list(APPEND ways ferry pkgconfig_ferry)
 endif()
 foreach(way IN LISTS ways)
-  courier_test(consumer/${way} TIMEOUT 300 COMMAND ${CMAKE_COMMAND}
+  courier_test(consumer/${way} COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
     -DBUILD=${PROJECT_BINARY_DIR} -DLIBDIR=${CMAKE_INSTALL_LIBDIR} -DBUILD_TYPE=${CMAKE_BUILD_TYPE}
     -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
