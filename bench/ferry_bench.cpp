@@ -2,13 +2,10 @@
 // Senders and receivers are processes of their own. Usage: ferry_bench [SECONDS [throughput | game]]
 // for each part; prints a line for each figure.
 #include "../demo/local_broker.hpp"
-#include "cores.hpp"
-#include "paired.hpp"
+#include "game.hpp"
 
 #include <courier/channel.hpp>
 #include <courier/ferry/ferry.hpp>
-#include <courier/ledger.hpp>
-#include <courier/recording/recorder.hpp>
 
 #include <mosquitto.h>
 #include <mqtt_protocol.h>
@@ -30,10 +27,11 @@
 
 namespace {
 
+using bench::clock_type;
 using bench::elsewhere;
+using bench::Moved;
 using bench::pin;
-using bench::thread_seconds;
-using clock_type = std::chrono::steady_clock;
+using bench::wait_until;
 using namespace std::chrono_literals;
 using courier::promise;
 
@@ -44,14 +42,6 @@ struct Moored {
     int crates = 0;
     int lost = 0;
     int frame = 0;
-};
-
-struct Moved {
-    int barge = 0;
-    int to_go = 0;
-    float x = 0;
-    float y = 0;
-    bool lit = false;
 };
 
 Moored moored(int i) {
@@ -66,10 +56,10 @@ courier::ferry_options at(const reef::local_broker& broker, const std::string& p
 }
 
 void wait_for(courier::ferry& one) {
-    while (one.link().glance().is != courier::link_phase::there) {
+    wait_until("the broker", [&] {
         one.take_in();
-        std::this_thread::sleep_for(1ms);
-    }
+        return one.link().glance().is == courier::link_phase::there;
+    });
 }
 
 /// A process that receives, and says when it is ready and when it has all.
@@ -85,17 +75,18 @@ public:
             say('d');
             ::_exit(0);
         }
+        ::close(pipe_[1]); // so that a process that ends before its time is noticed
     }
     receiver(const receiver&) = delete;
     receiver& operator=(const receiver&) = delete;
     ~receiver() {
         ::waitpid(process_, nullptr, 0);
         ::close(pipe_[0]);
-        ::close(pipe_[1]);
     }
     void wait() const {
         char said = 0;
         if (::read(pipe_[0], &said, 1) != 1) {
+            std::fprintf(stderr, "the process that receives ended before its time\n");
             std::exit(1);
         }
     }
@@ -115,12 +106,14 @@ double ferried(const reef::local_broker& broker, promise promised, courier::enco
         int got = 0;
         const auto heard = in.subscribe([&](const Moored&) { ++got; });
         wait_for(far);
-        std::this_thread::sleep_for(50ms);
         ready();
-        while (got < count) {
-            far.take_in();
-            std::this_thread::sleep_for(200us);
-        }
+        wait_until(
+            "what a ferry sent",
+            [&] {
+                far.take_in();
+                return got >= count;
+            },
+            200us);
     });
     courier::channel<Moored> out("out");
     courier::ferry near(at(broker, "near"));
@@ -132,9 +125,8 @@ double ferried(const reef::local_broker& broker, promise promised, courier::enco
         out.publish(moored(i));
         if (i % 200 == 199) {
             near.take_in();
-            while (static_cast<std::uint64_t>(i) > near.report().sent + 5000) {
-                std::this_thread::sleep_for(200us);
-            }
+            wait_until(
+                "a ferry to send", [&] { return static_cast<std::uint64_t>(i) <= near.report().sent + 5000; }, 200us);
         }
     }
     near.take_in();
@@ -193,9 +185,8 @@ double handed(const reef::local_broker& broker, int qos, int count) {
         far.subscribe(qos);
         std::this_thread::sleep_for(50ms);
         ready();
-        while (far.got.load(std::memory_order_acquire) < count) {
-            std::this_thread::sleep_for(200us);
-        }
+        wait_until(
+            "what was sent by hand", [&] { return far.got.load(std::memory_order_acquire) >= count; }, 200us);
     });
     by_hand near(broker, "near-by-hand");
     there.wait();
@@ -235,60 +226,20 @@ void throughput(const reef::local_broker& broker, double seconds) {
     }
 }
 
-/// The game's thread: a frame of so many publishes, time after time, in turns.
 void cost_of_a_publish(const reef::local_broker& broker, double seconds, courier::encoding as) {
     constexpr int a_frame = 100;
     courier::channel<Moved> carried{"barges.carried"};
-    courier::channel<Moved> recorded{"barges.recorded"};
-    courier::ledger night{"the night"};
-    night.attach(recorded);
-    const auto to_file = elsewhere([&] { return std::make_unique<courier::recorder>(night, "/dev/null"); });
     const auto over = elsewhere([&] { return std::make_unique<courier::ferry>(at(broker, "near")); });
     over->send(carried, "bench/moved", {.promised = promise::at_most_once, .as = as});
-    const courier::subscription one = recorded.subscribe([](const Moved&) { bench::barrier(); });
     wait_for(*over);
-    std::vector<double> ratios;
-    const auto until = clock_type::now() + std::chrono::duration<double>(seconds);
-    while (clock_type::now() < until) {
-        double begun = thread_seconds();
-        for (int i = 0; i < a_frame; ++i) {
-            recorded.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
-        }
-        night.end_frame();
-        const double recording = thread_seconds() - begun;
-        begun = thread_seconds();
-        for (int i = 0; i < a_frame; ++i) {
-            carried.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
-        }
-        over->take_in();
-        ratios.push_back((thread_seconds() - begun) / recording);
-        std::this_thread::sleep_for(4ms);
-    }
+    const bench::measured_frames cost = bench::against_recording(
+        carried, [&] { over->take_in(); }, {.publishes = a_frame, .pause = 4ms}, seconds);
     std::printf(
         "a publish that is carried as %s, against recording the same: %.2f (limit 1.2; %zu frames of %d; %llu of %llu "
         "had no room)\n",
-        as == courier::encoding::json ? "JSON" : "CBOR", bench::median(ratios), ratios.size(), a_frame,
+        as == courier::encoding::json ? "JSON" : "CBOR", cost.median, cost.count, a_frame,
         static_cast<unsigned long long>(over->report().of(courier::crossing_fault::no_room)),
-        static_cast<unsigned long long>(ratios.size() * a_frame));
-}
-
-double frames(courier::ferry& over, courier::channel<Moved>& moved, double seconds) {
-    std::vector<double> times;
-    const auto until = clock_type::now() + std::chrono::duration<double>(seconds);
-    volatile float work = 1;
-    while (clock_type::now() < until) {
-        const auto begun = clock_type::now();
-        for (int i = 0; i < 20; ++i) {
-            moved.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
-            for (int k = 0; k < 10000; ++k) {
-                work = work * 1.0001F + 0.1F;
-            }
-        }
-        over.take_in();
-        times.push_back(std::chrono::duration<double>(clock_type::now() - begun).count());
-        std::this_thread::sleep_for(2ms);
-    }
-    return bench::median(times);
+        static_cast<unsigned long long>(cost.count * a_frame));
 }
 
 void frame_times(double seconds) {
@@ -296,14 +247,18 @@ void frame_times(double seconds) {
     courier::channel<Moved> moved{"barges.moved"};
     const auto over = elsewhere([&] { return std::make_unique<courier::ferry>(at(*broker, "near")); });
     over->send(moved, "bench/moved");
+    const auto frames = [&](double how_long) {
+        return bench::frame_time(
+            moved, [&] { over->take_in(); }, {.publishes = 20, .work = 10000, .pause = 2ms}, how_long);
+    };
     std::vector<double> ratios;
     for (int round = 0; round < 9; ++round) {
         wait_for(*over);
-        frames(*over, moved, 0.3);
-        const double there = frames(*over, moved, seconds / 18);
+        frames(0.3);
+        const double there = frames(seconds / 18);
         broker->kill();
-        frames(*over, moved, 0.1);
-        ratios.push_back(frames(*over, moved, seconds / 18) / there);
+        frames(0.1);
+        ratios.push_back(frames(seconds / 18) / there);
         elsewhere([&] {
             broker->start();
             return 0;
@@ -342,10 +297,10 @@ void sizes(const reef::local_broker& broker, const char* name, const std::functi
         for (int i = 0; i < count; ++i) {
             out.publish(make(i));
         }
-        while (got < count) {
+        wait_until("what is measured", [&] {
             near.take_in();
-            std::this_thread::sleep_for(1ms);
-        }
+            return got >= count;
+        });
     }
     mosquitto_disconnect(looks);
     mosquitto_loop_stop(looks, true);

@@ -1,12 +1,9 @@
 // What a gateway costs the game, and how many readers it serves. The game's thread has one core, everything else the
 // other. Usage: gateway_bench [SECONDS]   for each part; prints a line for each figure.
-#include "cores.hpp"
-#include "paired.hpp"
+#include "game.hpp"
 
 #include <courier/channel.hpp>
 #include <courier/gateway/gateway.hpp>
-#include <courier/ledger.hpp>
-#include <courier/recording/recorder.hpp>
 
 #include <atomic>
 #include <chrono>
@@ -14,7 +11,6 @@
 #include <cstdlib>
 #include <functional>
 #include <memory>
-#include <optional>
 #include <string>
 #include <string_view>
 #include <thread>
@@ -28,19 +24,11 @@
 
 namespace {
 
+using bench::clock_type;
 using bench::elsewhere;
+using bench::Moved;
 using bench::pin;
-using bench::thread_seconds;
-using clock_type = std::chrono::steady_clock;
 using namespace std::chrono_literals;
-
-struct Moved {
-    int barge;
-    int to_go;
-    float x;
-    float y;
-    bool lit;
-};
 
 int connect_to(const courier::gateway& to) {
     const int socket = ::socket(AF_INET, SOCK_STREAM, 0);
@@ -121,38 +109,16 @@ void wait_for_readers(courier::gateway& out, std::size_t count) {
     }
 }
 
-/// The game's thread: a frame of so many publishes, time after time, in turns.
 void cost_of_a_publish(double seconds) {
-    constexpr int a_frame = 200;
     courier::channel<Moved> seen{"barges.seen"};
-    courier::channel<Moved> recorded{"barges.recorded"};
-    courier::ledger night{"the night"};
-    night.attach(recorded);
-    const auto to_file = elsewhere([&] { return std::make_unique<courier::recorder>(night, "/dev/null"); });
     const auto out = elsewhere([] { return std::make_unique<courier::gateway>(courier::gateway_options{}, "bench"); });
     out->show(seen);
-    const courier::subscription one = recorded.subscribe([](const Moved&) { bench::barrier(); });
     const auto four = elsewhere([&] { return std::make_unique<readers>(*out, 4); });
     wait_for_readers(*out, 4);
-    std::vector<double> ratios;
-    const auto until = clock_type::now() + std::chrono::duration<double>(seconds);
-    while (clock_type::now() < until) {
-        double begun = thread_seconds();
-        for (int i = 0; i < a_frame; ++i) {
-            recorded.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
-        }
-        night.end_frame();
-        const double recording = thread_seconds() - begun;
-        begun = thread_seconds();
-        for (int i = 0; i < a_frame; ++i) {
-            seen.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
-        }
-        out->take_in();
-        ratios.push_back((thread_seconds() - begun) / recording);
-        std::this_thread::sleep_for(2ms);
-    }
-    std::printf("a publish seen by 4 readers, against recording the same: %.2f (limit 1.2; %zu frames)\n",
-                bench::median(ratios), ratios.size());
+    const bench::measured_frames cost = bench::against_recording(
+        seen, [&] { out->take_in(); }, {.publishes = 200, .pause = 2ms}, seconds);
+    std::printf("a publish seen by 4 readers, against recording the same: %.2f (limit 1.2; %zu frames)\n", cost.median,
+                cost.count);
 }
 
 void many_readers(double seconds) {
@@ -171,7 +137,7 @@ void many_readers(double seconds) {
     auto next = begun;
     while (clock_type::now() - begun < std::chrono::duration<double>(seconds)) {
         for (int i = 0; i < a_frame; ++i) {
-            moved.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
+            moved.publish(bench::moved(i));
             ++published;
         }
         out->take_in();
@@ -205,29 +171,14 @@ private:
     std::thread thread_;
 };
 
-double frames(courier::gateway& out, courier::channel<Moved>& moved, double seconds) {
-    std::vector<double> times;
-    const auto until = clock_type::now() + std::chrono::duration<double>(seconds);
-    volatile float work = 1;
-    while (clock_type::now() < until) {
-        const auto begun = clock_type::now();
-        for (int i = 0; i < 100; ++i) {
-            moved.publish({.barge = i, .to_go = 12, .x = 1.5F, .y = 2.5F, .lit = true});
-            for (int k = 0; k < 2000; ++k) {
-                work = work * 1.0001F + 0.1F;
-            }
-        }
-        out.take_in();
-        times.push_back(std::chrono::duration<double>(clock_type::now() - begun).count());
-        std::this_thread::sleep_for(1ms);
-    }
-    return bench::median(times);
-}
-
 void frame_times(double seconds) {
     courier::channel<Moved> moved{"barges.moved"};
     const auto out = elsewhere([] { return std::make_unique<courier::gateway>(courier::gateway_options{}, "bench"); });
     out->show(moved);
+    const auto frames = [&](double how_long) {
+        return bench::frame_time(
+            moved, [&] { out->take_in(); }, {.publishes = 100, .work = 2000, .pause = 1ms}, how_long);
+    };
     const auto stalled = [&](const std::atomic<bool>& over) {
         const int socket = connect_to(*out);
         const std::string ask = request(*out, "/events");
@@ -270,10 +221,10 @@ void frame_times(double seconds) {
     for (const auto& [name, what] : all) {
         std::vector<double> ratios;
         for (int round = 0; round < 9; ++round) {
-            const double none = frames(*out, moved, seconds / 18);
+            const double none = frames(seconds / 18);
             const auto now = elsewhere([&, own = &what] { return std::make_unique<trouble>(*own); });
-            frames(*out, moved, 0.05);
-            ratios.push_back(frames(*out, moved, seconds / 18) / none);
+            frames(0.05);
+            ratios.push_back(frames(seconds / 18) / none);
         }
         std::printf("frame time with %s, against none: %.3f (limit 1.02)\n", name, bench::median(ratios));
     }

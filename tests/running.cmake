@@ -47,7 +47,7 @@ endif()
 # The ferry through a broker that the tests start.
 if(TARGET wired_courier_ferry)
   add_executable(ferry_component_test ferry/asking_test.cpp ferry/crossing_test.cpp ferry/ending_test.cpp
-    ferry/hostile_test.cpp ferry/promises_test.cpp ferry/support.cpp ferry/waiting_test.cpp ${PROJECT_SOURCE_DIR}/demo/local_broker.cpp)
+    ferry/hostile_test.cpp ferry/link_test.cpp ferry/promises_test.cpp ferry/support.cpp ferry/waiting_test.cpp ${PROJECT_SOURCE_DIR}/demo/local_broker.cpp)
   target_link_libraries(ferry_component_test PRIVATE WiredCourier::ferry doctest_main PkgConfig::mosquitto Threads::Threads)
   target_compile_definitions(ferry_component_test PRIVATE WIRED_COURIER_BROKER_FILES="${PROJECT_SOURCE_DIR}/examples/broker")
   wired_courier_warnings(ferry_component_test)

@@ -1,4 +1,5 @@
 // What anybody at the broker may send, and brokers that do not let everybody in.
+#include "bare_broker.hpp"
 #include "support.hpp"
 
 #include <doctest/doctest.h>
@@ -9,9 +10,6 @@
 #include <random>
 #include <sstream>
 
-#include <arpa/inet.h>
-#include <poll.h>
-#include <sys/socket.h>
 #include <unistd.h>
 
 namespace {
@@ -317,30 +315,19 @@ TEST_CASE("a broker that asks for certificates knows processes by theirs") {
 }
 
 TEST_CASE("whatever is not this machine is spoken to with TLS only") {
-    const int listener = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
-    sockaddr_in here{};
-    here.sin_family = AF_INET;
-    socklen_t size = sizeof here;
-    REQUIRE(::bind(listener, reinterpret_cast<const sockaddr*>(&here), sizeof here) == 0);
-    REQUIRE(::listen(listener, 4) == 0);
-    REQUIRE(::getsockname(listener, reinterpret_cast<sockaddr*>(&here), &size) == 0);
+    bare_broker broker;
     const auto first_byte = [&](const std::string& host, courier::link_security how) {
         courier::ferry_options options;
         options.process = "near";
         options.host = host;
-        options.port = ntohs(here.sin_port);
+        options.port = broker.port();
         options.security = how;
         courier::ferry near(options);
         near.take_in();
-        pollfd on{listener, POLLIN, 0};
-        REQUIRE(::poll(&on, 1, 5000) == 1);
-        const int client = ::accept(listener, nullptr, nullptr);
-        unsigned char byte = 0;
-        pollfd in{client, POLLIN, 0};
-        REQUIRE(::poll(&in, 1, 5000) == 1);
-        CHECK(::recv(client, &byte, 1, 0) == 1);
-        ::close(client);
-        return static_cast<int>(byte);
+        broker.accept();
+        const std::string said = broker.read();
+        REQUIRE(!said.empty());
+        return static_cast<int>(said.front());
     };
     constexpr int handshake = 0x16; // of TLS
     constexpr int connect = 0x10;   // of MQTT
@@ -350,5 +337,4 @@ TEST_CASE("whatever is not this machine is spoken to with TLS only") {
     CHECK(first_byte("127.0.0.1", courier::link_security::by_host) == connect);
     CHECK(first_byte("localhost", courier::link_security::by_host) == connect);
     CHECK(first_byte("127.0.0.1", courier::link_security::tls) == handshake);
-    ::close(listener);
 }

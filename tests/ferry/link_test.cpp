@@ -1,0 +1,59 @@
+// When the broker counts as being there.
+#include "bare_broker.hpp"
+#include "support.hpp"
+
+#include <doctest/doctest.h>
+
+using namespace test;
+
+namespace {
+
+// Of MQTT 5, sections 3.1 to 3.9.
+constexpr char connect_packet = 0x10;
+constexpr char subscribe_packet = static_cast<char>(0x82);
+const std::string welcome("\x20\x03\x00\x00\x00", 5);
+
+std::string answer_to(const std::string& subscribe, char reason) {
+    return std::string("\x90\x04", 2) + subscribe.substr(2, 2) + std::string(1, '\0') + reason;
+}
+
+} // namespace
+
+TEST_CASE("the broker is there once it has answered what this process receives") {
+    bare_broker broker;
+    courier::channel<Landed> there("there");
+    courier::ferry_options options;
+    options.process = "far";
+    options.port = broker.port();
+    for (const char reason : {'\x01', '\x87'}) { // granted, and not authorized
+        courier::ferry far(options);
+        far.receive(there, "t/landed");
+        const loss_list lost(far);
+        far.take_in();
+        broker.accept();
+        REQUIRE(broker.read().front() == connect_packet);
+        broker.say(welcome);
+        const std::string subscribe = broker.read();
+        REQUIRE(subscribe.front() == subscribe_packet);
+        REQUIRE(until({&far}, [&] { return far.report().connections == 1; }));
+        look_after({&far}, 50ms);
+        CHECK(!is_there(far));
+        broker.say(answer_to(subscribe, reason));
+        CHECK(until({&far}, [&] { return is_there(far); }));
+        CHECK(until({&far}, [&] { return lost.of(courier::crossing_fault::not_allowed) == (reason < 0 ? 1U : 0U); }));
+    }
+}
+
+TEST_CASE("where nothing is received, the broker is there at once") {
+    bare_broker broker;
+    courier::ferry_options options;
+    options.process = "near";
+    options.port = broker.port();
+    courier::ferry near(options);
+    near.take_in();
+    broker.accept();
+    REQUIRE(broker.read().front() == connect_packet);
+    CHECK(!is_there(near));
+    broker.say(welcome);
+    CHECK(until({&near}, [&] { return is_there(near); }));
+}
