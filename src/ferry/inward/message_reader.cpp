@@ -176,7 +176,7 @@ void message_reader::add(std::shared_ptr<inward_route> route) {
     }
 }
 
-void message_reader::read(crossing_head& head, std::string_view payload,
+void message_reader::read(const crossing_head& head, std::string_view payload,
                           const std::function<void(arrival&&, bool promised)>& to) {
     const auto [first, past] = exact_.equal_range(head.topic);
     bool is_expected = first != past;
@@ -258,7 +258,7 @@ bool message_reader::fill(const inward_route& route, const crossing_head& head, 
     return false;
 }
 
-void message_reader::enter(entrance& by, crossing_head& head, std::string_view payload,
+void message_reader::enter(entrance& by, const crossing_head& head, std::string_view payload,
                            const std::function<void(arrival&&, bool promised)>& to) {
     const inward_route& route = *by.route;
     if ((payload.empty() && head.type != no_answer_type) || !is_for(route, head.type)) {

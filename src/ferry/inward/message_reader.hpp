@@ -29,7 +29,8 @@ public:
     message_reader(ferry_options options, losses& lost) : options_(std::move(options)), lost_(lost) {}
 
     void add(std::shared_ptr<inward_route> route);
-    void read(crossing_head& head, std::string_view payload, const std::function<void(arrival&&, bool promised)>& to);
+    void read(const crossing_head& head, std::string_view payload,
+              const std::function<void(arrival&&, bool promised)>& to);
     [[nodiscard]] std::uint64_t known_already() const noexcept { return again_.load(std::memory_order_relaxed); }
     /// Messages that matched no route.
     [[nodiscard]] std::uint64_t unexpected() const noexcept { return unexpected_.load(std::memory_order_relaxed); }
@@ -40,7 +41,7 @@ private:
         seen_numbers seen;
     };
 
-    void enter(entrance& by, crossing_head& head, std::string_view payload,
+    void enter(entrance& by, const crossing_head& head, std::string_view payload,
                const std::function<void(arrival&&, bool promised)>& to);
     [[nodiscard]] bool has_form(const crossing_head& head, std::string_view payload) const;
     [[nodiscard]] bool is_due(entrance& by, const crossing_head& head, const std::optional<crossing_id>& id);

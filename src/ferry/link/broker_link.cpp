@@ -80,6 +80,7 @@ bool broker_link::end() {
 }
 
 void broker_link::run() {
+    ::pthread_setname_np(::pthread_self(), "courier ferry");
     without_broken_pipes(); // a connection that breaks while it is written to is an error, not the end
     while (!is_finished()) {
         if_memory_allows([&] { step(); });

@@ -133,7 +133,7 @@ private:
     void disconnected(std::string why, bool is_displaced) override;
     void confirmed(int number, std::string_view why) override;
     void subscribed(int number, bool is_granted) override;
-    void arrived(crossing_head&& head, std::string_view payload) override;
+    void arrived(const crossing_head& head, std::string_view payload) override;
 
     const ferry_options options_;
     const std::string run_text_;

@@ -72,7 +72,7 @@ void broker_link::subscribed(int number, bool is_granted) {
     }
 }
 
-void broker_link::arrived(crossing_head&& head, std::string_view payload) {
+void broker_link::arrived(const crossing_head& head, std::string_view payload) {
     ++events_;
     if_memory_allows([&] {
         reader_.read(head, payload, [this](arrival&& one, bool promised) {

@@ -185,15 +185,14 @@ struct mqtt_client::callbacks {
     static void arrived(mosquitto*, void* client, const mosquitto_message* what, const mosquitto_property* properties) {
         mqtt_client& self = of(client);
         crossing_head& head = self.head_;
-        head = crossing_head{};
+        head.clear();
         head.topic = what->topic;
         head.is_retained = what->retain;
         head.qos = static_cast<std::uint8_t>(what->qos);
         for (const auto* one = properties; one != nullptr; one = mosquitto_property_next(one)) {
             take_property(one, head);
         }
-        self.to_.arrived(std::move(head),
-                         {static_cast<const char*>(what->payload), static_cast<std::size_t>(what->payloadlen)});
+        self.to_.arrived(head, {static_cast<const char*>(what->payload), static_cast<std::size_t>(what->payloadlen)});
     }
 };
 

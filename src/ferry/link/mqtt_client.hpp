@@ -32,6 +32,17 @@ struct crossing_head {
     bool is_event = false; ///< of the version of CloudEvents that is known here
     bool is_retained = false;
     std::uint8_t qos = 0;
+
+    /// As it was made, but for the memory of its texts.
+    void clear() noexcept {
+        for (std::string* const one :
+             {&topic, &content_type, &id, &source, &type, &traceparent, &response_topic, &correlation}) {
+            one->clear();
+        }
+        is_event = false;
+        is_retained = false;
+        qos = 0;
+    }
 };
 
 /// Is told what comes; on the thread that drives the client, in the middle of its reading.
@@ -44,7 +55,7 @@ public:
     /// The broker has it; or `why` not.
     virtual void confirmed(int number, std::string_view why) = 0;
     virtual void subscribed(int number, bool is_granted) = 0;
-    virtual void arrived(crossing_head&& head, std::string_view payload) = 0;
+    virtual void arrived(const crossing_head& head, std::string_view payload) = 0;
 
 protected:
     client_listener() = default;
