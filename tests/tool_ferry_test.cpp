@@ -64,7 +64,8 @@ TEST_CASE("courier explain follows a barge through the recordings of several pro
     CHECK(contains(r.out, " publishes barges.moored "));
     CHECK(contains(r.out, "passage publishes passage.sails to office "));
     CHECK(contains(r.out, "ferry publishes office.under_way to office "));
-    CHECK(contains(r.out, "of reef-3\n"));
+    CHECK(contains(r.out, "at ferry gannet/barges/+, from event "));
+    CHECK(contains(r.out, " of reef-3\n"));
     const json chain = json::parse(courier_tool("explain --json " + all + " office.under_way").out);
     REQUIRE(chain.size() == 3);
     CHECK(chain[0]["recording"] == "reef-3");

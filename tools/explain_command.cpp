@@ -126,6 +126,11 @@ found_event find(const run& of, const explain_request& request) {
     return {*latest, fmt::format("{} {} event {}", what, how, latest->id)};
 }
 
+// Other programs do not count their events.
+std::string in_words(const courier::recorded_origin& from) {
+    return from.event == 0 ? from.process : fmt::format("event {} of {}", from.event, from.process);
+}
+
 void print_event(const event_of& one, const std::string& indent, bool among_others, bool colours) {
     const run& of = *one.of;
     const recorded_event& e = *one.event;
@@ -133,15 +138,14 @@ void print_event(const event_of& one, const std::string& indent, bool among_othe
     const std::string place = among_others ? fmt::format("{} frame {:<4} {:>5}", name_of(of), e.frame, e.id)
                                            : fmt::format("frame {:<4} {:>5}", e.frame, e.id);
     const courier::recorded_origin* const from = origin_of(of, e);
-    const std::string origin = from != nullptr ? fmt::format(", from event {} of {}", from->event, from->process)
-                               : e.outside     ? ", from outside"
-                                               : "";
     fmt::print("{}{} {} {} {}{}{}{}\n", indent, paint(place, colour::grey, colours),
                paint(of.maker_of(e), colour::yellow, colours), e.is_post ? "posts" : "publishes",
                paint(of.channels[e.channel].name, colour::cyan, colours),
-               e.to != 0 ? fmt::format(" to {}", of.texts[e.to]) : "", payload, origin);
+               e.to != 0 ? fmt::format(" to {}", of.texts[e.to]) : "", payload,
+               e.outside && from == nullptr ? ", from outside" : "");
     const std::string below = indent + std::string(place.size() + 1, ' ');
-    fmt::print("{}{}\n", below, paint("at " + of.texts[e.at], colour::grey, colours));
+    fmt::print("{}{}{}\n", below, paint("at " + of.texts[e.at], colour::grey, colours),
+               from != nullptr ? ", from " + in_words(*from) : "");
     if (e.in_handler != 0) {
         const auto s = of.subscriptions.find(e.in_handler);
         fmt::print("{}{}\n", below,
@@ -171,9 +175,8 @@ void print_chain(const std::vector<run>& all, const run& of, const found_event& 
     }
     const courier::recorded_origin* const from = origin_of(*chain.front().of, *chain.front().event);
     if (from != nullptr) {
-        fmt::print(
-            "\nits first cause here came from event {} of {}; give that process's recording, too, to follow it\n",
-            from->event, from->process);
+        fmt::print("\nits first cause here came from {}{}\n", in_words(*from),
+                   from->event != 0 ? "; give that process's recording, too, to follow it" : "");
     }
 }
 
