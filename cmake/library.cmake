@@ -58,25 +58,30 @@ set(WIRED_COURIER_CORE_SOURCES
     ledger/noted.cpp
     ledger/noted_delivery.cpp)
 
-# wired_courier_add_core(NAME [STATIC|SHARED])
-function(wired_courier_add_core name)
-  set(sources ${WIRED_COURIER_CORE_SOURCES})
-  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/)
-  add_library(${name} ${ARGN} ${sources})
-  target_compile_features(${name} PUBLIC cxx_std_20)
-  target_include_directories(${name} PUBLIC
-    $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
-    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
-    PRIVATE ${WIRED_COURIER_ROOT}/src)
-  # Part of the library's binary interface, so users of the target get it too.
-  target_compile_definitions(${name} PUBLIC
-    WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
-    WIRED_COURIER_LEDGER=$<BOOL:${WIRED_COURIER_LEDGER}>)
-  wired_courier_in_bulk(${name})
+# What all components have in common. wired_courier_add_component(NAME [STATIC|SHARED] FOLDER AT_ONCE SOURCE...):
+# from FOLDER, so many files at once in a bulk build. The kind may be empty.
+function(wired_courier_add_component name kind folder at_once)
+  list(TRANSFORM ARGN PREPEND ${WIRED_COURIER_ROOT}/${folder}/ OUTPUT_VARIABLE sources)
+  add_library(${name} ${kind} ${sources})
+  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  wired_courier_in_bulk(${name} ${at_once})
   set_target_properties(${name} PROPERTIES
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)
+endfunction()
+
+# wired_courier_add_core(NAME [STATIC|SHARED])
+function(wired_courier_add_core name)
+  wired_courier_add_component(${name} "${ARGN}" src 10 ${WIRED_COURIER_CORE_SOURCES})
+  target_compile_features(${name} PUBLIC cxx_std_20)
+  target_include_directories(${name} PUBLIC
+    $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
+    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  # Part of the library's binary interface, so users of the target get it too.
+  target_compile_definitions(${name} PUBLIC
+    WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
+    WIRED_COURIER_LEDGER=$<BOOL:${WIRED_COURIER_LEDGER}>)
 endfunction()
 
 set(WIRED_COURIER_RECORDING_SOURCES
@@ -114,18 +119,10 @@ function(wired_courier_add_recording name core)
   find_package(nlohmann_json REQUIRED)
   find_package(simdjson REQUIRED)
   find_package(Threads REQUIRED)
-  set(sources ${WIRED_COURIER_RECORDING_SOURCES})
-  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/recording/)
-  add_library(${name} ${ARGN} ${sources})
-  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  wired_courier_add_component(${name} "${ARGN}" src/recording 6 ${WIRED_COURIER_RECORDING_SOURCES})
   target_link_libraries(${name}
     PUBLIC ${core} Threads::Threads
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
-  wired_courier_in_bulk(${name} 6)
-  set_target_properties(${name} PROPERTIES
-    VERSION ${PROJECT_VERSION}
-    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
-    POSITION_INDEPENDENT_CODE ON)
 endfunction()
 
 set(WIRED_COURIER_WIRING_SOURCES
@@ -165,17 +162,9 @@ function(wired_courier_add_wiring name core)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_path(WIRED_COURIER_TOMLPP toml++/toml.h REQUIRED) # headers only
-  set(sources ${WIRED_COURIER_WIRING_SOURCES})
-  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/wiring/)
-  add_library(${name} ${ARGN} ${sources})
-  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  wired_courier_add_component(${name} "${ARGN}" src/wiring 6 ${WIRED_COURIER_WIRING_SOURCES})
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
   target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
-  wired_courier_in_bulk(${name} 6)
-  set_target_properties(${name} PROPERTIES
-    VERSION ${PROJECT_VERSION}
-    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
-    POSITION_INDEPENDENT_CODE ON)
 endfunction()
 
 set(WIRED_COURIER_GATEWAY_SOURCES
@@ -210,17 +199,9 @@ function(wired_courier_add_gateway name recording wiring)
   find_package(PkgConfig REQUIRED)
   find_package(ZLIB REQUIRED)
   pkg_check_modules(httplib REQUIRED IMPORTED_TARGET GLOBAL cpp-httplib)
-  set(sources ${WIRED_COURIER_GATEWAY_SOURCES})
-  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/gateway/)
-  add_library(${name} ${ARGN} ${sources})
-  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  wired_courier_add_component(${name} "${ARGN}" src/gateway 4 ${WIRED_COURIER_GATEWAY_SOURCES})
   target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::httplib ZLIB::ZLIB fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_add_page(${name})
-  wired_courier_in_bulk(${name} 4)
-  set_target_properties(${name} PROPERTIES
-    VERSION ${PROJECT_VERSION}
-    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
-    POSITION_INDEPENDENT_CODE ON)
 endfunction()
 
 set(WIRED_COURIER_FERRY_SOURCES
@@ -249,14 +230,6 @@ function(wired_courier_add_ferry name recording wiring)
   find_package(nlohmann_json REQUIRED)
   find_package(PkgConfig REQUIRED)
   pkg_check_modules(mosquitto REQUIRED IMPORTED_TARGET GLOBAL libmosquitto)
-  set(sources ${WIRED_COURIER_FERRY_SOURCES})
-  list(TRANSFORM sources PREPEND ${WIRED_COURIER_ROOT}/src/ferry/)
-  add_library(${name} ${ARGN} ${sources})
-  target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
+  wired_courier_add_component(${name} "${ARGN}" src/ferry 4 ${WIRED_COURIER_FERRY_SOURCES})
   target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::mosquitto fmt::fmt nlohmann_json::nlohmann_json)
-  wired_courier_in_bulk(${name} 4)
-  set_target_properties(${name} PROPERTIES
-    VERSION ${PROJECT_VERSION}
-    SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
-    POSITION_INDEPENDENT_CODE ON)
 endfunction()

@@ -107,7 +107,9 @@ void waiting_room::sent(int number) {
         forget(front_, first);
         return;
     }
-    latest_.erase(first->only_latest ? first->head.topic : std::string());
+    if (first->only_latest) {
+        latest_.erase(first->head.topic);
+    }
     sent_.splice(sent_.end(), front_, first);
     numbers_[number] = first;
 }
