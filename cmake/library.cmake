@@ -217,6 +217,7 @@ set(WIRED_COURIER_FERRY_SOURCES
     link/waker.cpp
     losses.cpp
     outward/cbor_text.cpp
+    outward/kept_messages.cpp
     outward/outward_box.cpp
     outward/outward_message.cpp
     outward/waiting_file.cpp

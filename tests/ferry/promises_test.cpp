@@ -50,6 +50,63 @@ TEST_CASE("a broker that is killed and started again costs nothing that was prom
     }
 }
 
+TEST_CASE("a broker that has forgotten everything is told again what it is to keep") {
+    reef::local_broker broker("listener %PORT% 127.0.0.1\nallow_anonymous true\npersistence false\nlog_dest none\n");
+    courier::ferry_options options = at(broker, "near");
+    options.sent_again = 0ms; // not what this is about
+    courier::state<int> oil("oil", 1);
+    courier::addressed_channel<Landed, int> berths("berths");
+    courier::state<int> lamp("lamp", 0);
+    courier::channel<Landed> passing("passing");
+    courier::ferry near(options);
+    near.send(oil, "t/oil");
+    near.send(berths, "t/berth/+", {.promised = promise::exactly_once, .kept_by_broker = true});
+    near.send(lamp, "t/lamp", {.promised = promise::at_most_once});
+    near.send(passing, "t/passing");
+
+    // Hears all of it, before and after.
+    courier::addressed_channel<Landed, int> far_berths("far.berths");
+    courier::channel<Landed> far_passing("far.passing");
+    courier::ferry far(at(broker, "far"));
+    far.receive(far_berths, "t/berth/+", {.promised = promise::exactly_once});
+    far.receive(far_passing, "t/passing");
+    std::vector<int> far_got;
+    courier::subscriber in("hears");
+    in.subscribe(far_berths, [&](const int&, const Landed& one) { far_got.push_back(one.barge); });
+    in.subscribe(far_passing, [&](const Landed& one) { far_got.push_back(one.barge); });
+    REQUIRE(connected({&near, &far}));
+    oil.set(7);
+    berths.publish_to(1, {1, 0});
+    berths.publish_to(1, {2, 0});
+    berths.publish_to(2, {3, 0});
+    lamp.set(4);
+    passing.publish({5, 0});
+    REQUIRE(until({&near, &far}, [&] { return far_got.size() == 4 && near.report().confirmed == near.report().sent; }));
+    const std::uint64_t confirmed = near.report().confirmed;
+
+    broker.kill();
+    broker.start();
+    REQUIRE(until({&near, &far}, [&] { return near.report().connections == 2 && far.report().connections == 2; }));
+    courier::state<int> late_oil("late.oil", 0);
+    courier::addressed_channel<Landed, int> late_berths("late.berths");
+    courier::state<int> late_lamp("late.lamp", 0);
+    courier::channel<Landed> late_passing("late.passing");
+    courier::ferry late(at(broker, "late"));
+    late.receive(late_oil, "t/oil");
+    late.receive(late_berths, "t/berth/+");
+    late.receive(late_lamp, "t/lamp");
+    late.receive(late_passing, "t/passing");
+    std::map<int, int> got;
+    in.subscribe(late_berths, [&](const int& to, const Landed& one) { got[to] = one.barge; });
+    in.subscribe(late_passing, [&](const Landed& one) { got[-1] = one.barge; });
+    CHECK(until({&near, &far, &late},
+                [&] { return late_oil.glance() == 7 && late_lamp.glance() == 4 && got.size() == 2; }));
+    look_after({&near, &far, &late}, 50ms);
+    CHECK(got == std::map<int, int>{{1, 2}, {2, 3}});
+    CHECK(far_got == std::vector<int>{1, 2, 3, 5});
+    CHECK(near.report().confirmed == confirmed + 4); // two values and two berths
+}
+
 TEST_CASE("a link that breaks in the middle of a message costs nothing that was promised") {
     const reef::local_broker broker;
     for (const bool by_sender : {true, false}) {

@@ -55,6 +55,38 @@ TEST_CASE("while the broker is away, memory has its bound, and what is let go is
     CHECK(until({&all.near, &all.far}, [&] { return !all.got.empty() && all.got.back() == all.newest; }));
 }
 
+TEST_CASE("of a channel that the broker keeps, all that was promised crosses, and not the latest only") {
+    reef::local_broker broker;
+    courier::channel<Landed> here("here");
+    courier::channel<Landed> there("there");
+    courier::ferry near(at(broker, "near"));
+    courier::ferry far(at(broker, "far"));
+    near.send(here, "t/landed", {.promised = promise::exactly_once, .kept_by_broker = true});
+    far.receive(there, "t/landed", {.promised = promise::exactly_once});
+    std::vector<int> got;
+    const auto in = there.subscribe([&](const Landed& one) { got.push_back(one.barge); });
+    REQUIRE(connected({&near, &far}));
+    std::vector<int> all;
+    const auto publish = [&](int one) {
+        here.publish({one, 0});
+        all.push_back(one);
+    };
+    publish(1);
+    publish(2);
+    REQUIRE(until({&near, &far}, [&] { return got == all; }));
+    broker.end();
+    REQUIRE(until({&near, &far}, [&] { return !is_there(near) && !is_there(far); }));
+    publish(3);
+    publish(4);
+    near.take_in();
+    publish(5);
+    near.take_in();
+    broker.start();
+    CHECK(until({&near, &far}, [&] { return got.size() >= all.size(); }));
+    look_after({&near, &far}, 50ms);
+    CHECK(got == all);
+}
+
 TEST_CASE("what waits in a file outlives its process, in order and once") {
     const std::filesystem::path file = scratch("outlives");
     std::filesystem::remove(file);

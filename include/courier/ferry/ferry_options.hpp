@@ -51,7 +51,8 @@ struct ferry_options {
     std::chrono::milliseconds sent_again{1500};
     std::chrono::milliseconds ending{250}; ///< the ferry's end may take so long, for what has not left yet
 
-    /// Bytes that may wait for the broker, about.
+    /// Bytes that may wait for the broker, about; as many again may be what it has lately confirmed,
+    /// and what it keeps.
     std::size_t most_waiting = std::size_t{8} << 20;
     /// Where more may wait, and what waits outlives the process: CloudEvents, one per line.
     /// Empty: nowhere. One process's own. It holds at most `most_in_file` bytes.
@@ -76,7 +77,8 @@ struct outward_options {
     promise promised = promise::at_least_once;
     encoding as = encoding::json;
     /// The broker keeps the latest payload of each topic for those who come late. States
-    /// and channels that retain their latest payload do so in any case.
+    /// and channels that retain their latest payload do so in any case. One that has forgotten
+    /// them is told again.
     bool kept_by_broker = false;
 };
 

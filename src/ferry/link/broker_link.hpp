@@ -128,7 +128,7 @@ private:
     [[nodiscard]] std::string own_news_text(std::string_view is) const;
     [[nodiscard]] bool is_ending() const noexcept { return ending_.load(std::memory_order_acquire); }
 
-    void connected() override;
+    void connected(bool is_known) override;
     void refused(std::string why) override;
     void disconnected(std::string why, bool is_displaced) override;
     void confirmed(int number, std::string_view why) override;

@@ -15,7 +15,7 @@ namespace detail {
 
 // What the client calls may not throw, since libmosquitto, which is C, is below; nor call the client.
 
-void broker_link::connected() {
+void broker_link::connected(bool is_known) {
     ++events_;
     if_memory_allows([&] {
         is_trying_ = false;
@@ -24,6 +24,9 @@ void broker_link::connected() {
         there_since_ = clock::now();
         counts.connections.fetch_add(1, std::memory_order_relaxed);
         has_to_greet_ = true;
+        if (was_there_ && !is_known) {
+            room_.broker_forgot();
+        }
     });
 }
 

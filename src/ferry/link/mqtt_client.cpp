@@ -151,6 +151,7 @@ bool is_of_the_connection(int code) noexcept {
 }
 
 constexpr int displaced = MQTT_RC_SESSION_TAKEN_OVER;
+constexpr int session_present = 1;        // of MQTT 5, section 3.2.2.1.1
 constexpr int first_failure_reason = 128; // of MQTT 5, section 2.4
 
 } // namespace
@@ -158,11 +159,11 @@ constexpr int first_failure_reason = 128; // of MQTT 5, section 2.4
 struct mqtt_client::callbacks {
     static mqtt_client& of(void* client) { return *static_cast<mqtt_client*>(client); }
 
-    static void connected(mosquitto*, void* client, int code, int, const mosquitto_property*) {
+    static void connected(mosquitto*, void* client, int code, int flags, const mosquitto_property*) {
         mqtt_client& self = of(client);
         if (code == 0) {
             self.is_there_ = true;
-            self.to_.connected();
+            self.to_.connected((flags & session_present) != 0);
         } else {
             self.why_ = mosquitto_reason_string(code);
             self.to_.refused(self.why_);

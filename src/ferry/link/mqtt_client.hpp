@@ -48,7 +48,8 @@ struct crossing_head {
 /// Is told what comes; on the thread that drives the client, in the middle of its reading.
 class client_listener {
 public:
-    virtual void connected() = 0;
+    /// `is_known`: the broker remembers this client.
+    virtual void connected(bool is_known) = 0;
     virtual void refused(std::string why) = 0;
     /// `is_displaced`: by another client with the same name.
     virtual void disconnected(std::string why, bool is_displaced) = 0;

@@ -135,7 +135,7 @@ std::optional<outward_message> message_maker::next(packed_reader& in) {
     }
     made.head.is_retained = route.is_kept;
     made.head.qos = route.promised == promise::at_most_once ? 0 : 1;
-    made.only_latest = route.is_kept;
+    made.only_latest = route.kind == crossing_kind::value;
     return made;
 }
 

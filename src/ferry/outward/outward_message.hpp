@@ -27,7 +27,7 @@ struct outward_message {
     crossing_head head;
     std::chrono::steady_clock::time_point confirmed_at{};
     std::string payload;
-    bool only_latest = false;  ///< the next one of its topic takes its place, if it still waits
+    bool only_latest = false;  ///< a value: the next one of its topic takes its place, if it still waits
     bool is_from_file = false; ///< and still in it
 
     /// In memory, about.

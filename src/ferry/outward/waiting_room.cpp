@@ -8,7 +8,7 @@ namespace detail {
 
 waiting_room::waiting_room(std::size_t most, std::chrono::milliseconds sent_again, std::unique_ptr<waiting_file> file,
                            losses& lost)
-    : most_(most), sent_again_(sent_again), file_(std::move(file)), lost_(lost) {}
+    : most_(most), sent_again_(sent_again), file_(std::move(file)), lost_(lost), kept_(most) {}
 
 void waiting_room::keep(list& in, outward_message&& one) {
     bytes_ += one.bytes();
@@ -18,7 +18,7 @@ void waiting_room::keep(list& in, outward_message&& one) {
     }
 }
 
-void waiting_room::forget(list& of, list::iterator one) {
+outward_message waiting_room::take(list& of, list::iterator one) {
     bytes_ -= one->bytes();
     if (one->only_latest) {
         const auto known = latest_.find(one->head.topic);
@@ -26,7 +26,9 @@ void waiting_room::forget(list& of, list::iterator one) {
             latest_.erase(known);
         }
     }
+    outward_message taken = std::move(*one);
     of.erase(one);
+    return taken;
 }
 
 bool waiting_room::replaces_one(outward_message& one) {
@@ -104,7 +106,9 @@ outward_message* waiting_room::next() {
 void waiting_room::sent(int number) {
     const auto first = front_.begin();
     if (first->head.qos == 0) {
-        forget(front_, first);
+        if (outward_message one = take(front_, first); one.only_latest) { // of others, none is sent twice
+            kept_.remember(std::move(one));
+        }
         return;
     }
     if (first->only_latest) {
@@ -118,7 +122,7 @@ void waiting_room::drop(crossing_fault why, std::string_view what) {
     const auto first = front_.begin();
     lost_.add(why, first->head.topic, 1, what);
     from_file_ -= first->is_from_file && from_file_ > 0 ? 1U : 0U;
-    forget(front_, first);
+    take(front_, first);
     file_is_done();
 }
 
@@ -136,12 +140,15 @@ void waiting_room::confirmed(int number, std::string_view why_not) {
     from_file_ -= is_counted ? 1U : 0U;
     file_is_done();
     const auto now = std::chrono::steady_clock::now();
-    if (!why_not.empty() || sent_again_ == std::chrono::milliseconds(0)) {
-        forget(sent_, one);
-        return;
-    }
     one->confirmed_at = now;
     one->is_from_file = false;
+    if (one->head.is_retained && why_not.empty()) {
+        kept_.remember(*one);
+    }
+    if (!why_not.empty() || sent_again_ == std::chrono::milliseconds(0)) {
+        take(sent_, one);
+        return;
+    }
     bytes_ -= one->bytes();
     settled_bytes_ += one->bytes();
     settled_.splice(settled_.end(), sent_, one);
@@ -183,7 +190,7 @@ void waiting_room::broker_went() {
         const auto next = std::next(one);
         if (one->head.qos == 0) {
             lost_.add(crossing_fault::away, one->head.topic);
-            forget(front_, one);
+            take(front_, one);
         }
         one = next;
     }
@@ -191,10 +198,26 @@ void waiting_room::broker_went() {
     numbers_.clear();
     send_again(sent_);
     bytes_ += std::exchange(settled_bytes_, 0);
+    for (const outward_message& one : settled_) {
+        kept_.forget(one);
+    }
     send_again(settled_);
     if (file_ != nullptr && file_->is_empty()) {
         file_front();
     }
+}
+
+void waiting_room::broker_forgot() {
+    kept_.each([this](const outward_message& one) {
+        if (one.only_latest && latest_.contains(one.head.topic)) {
+            return;
+        }
+        bytes_ += one.bytes();
+        front_.push_front(one); // it is older than all that waits for its topic
+        if (one.only_latest) {
+            latest_[one.head.topic] = front_.begin();
+        }
+    });
 }
 
 void waiting_room::file_front() {
@@ -205,7 +228,7 @@ void waiting_room::file_front() {
                 behind_.splice(behind_.begin(), front_, one, front_.end());
                 return;
             }
-            forget(front_, one);
+            take(front_, one);
         }
         one = next;
     }

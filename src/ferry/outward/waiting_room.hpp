@@ -2,6 +2,7 @@
 #pragma once
 
 #include "ferry/losses.hpp"
+#include "ferry/outward/kept_messages.hpp"
 #include "ferry/outward/outward_message.hpp"
 #include "ferry/outward/waiting_file.hpp"
 
@@ -42,6 +43,8 @@ public:
     /// old order; what has to outlive the process goes into the file, and what is only
     /// promised at most once is let go.
     void broker_went();
+    /// It is there again, and knows nothing of this process: what it is to keep waits again, too.
+    void broker_forgot();
     /// The process ends: the same for all that is left; what has no place is let go.
     void close();
 
@@ -54,7 +57,7 @@ private:
     using list = std::list<outward_message>;
 
     void keep(list& in, outward_message&& one);
-    void forget(list& of, list::iterator one);
+    outward_message take(list& of, list::iterator one);
     [[nodiscard]] bool replaces_one(outward_message& one);
     [[nodiscard]] bool put_into_file(const outward_message& one);
     void read_file();
@@ -74,7 +77,8 @@ private:
     list sent_;
     list settled_;                                    ///< confirmed lately, the oldest first
     std::unordered_map<int, list::iterator> numbers_; ///< of their confirmations
-    std::size_t bytes_ = 0;                           ///< of all but `settled_`
+    kept_messages kept_;                              ///< that were confirmed
+    std::size_t bytes_ = 0;                           ///< of all but `settled_` and `kept_`
     std::size_t settled_bytes_ = 0;
     std::size_t from_file_ = 0; ///< read from it, and not confirmed
 };

@@ -1,0 +1,38 @@
+#include "ferry/outward/kept_messages.hpp"
+
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+void kept_messages::forget(by_topic::iterator one) {
+    bytes_ -= one->second.bytes();
+    latest_.erase(one);
+}
+
+void kept_messages::remember(outward_message one) {
+    if (const auto before = latest_.find(one.head.topic); before != latest_.end()) {
+        forget(before);
+    }
+    if (bytes_ + one.bytes() <= most_) {
+        bytes_ += one.bytes();
+        std::string topic = one.head.topic;
+        latest_.emplace(std::move(topic), std::move(one));
+    }
+}
+
+void kept_messages::forget(const outward_message& one) {
+    const auto known = latest_.find(one.head.topic);
+    if (known != latest_.end() && known->second.head.id == one.head.id) {
+        forget(known);
+    }
+}
+
+void kept_messages::each(const std::function<void(const outward_message&)>& to) const {
+    for (const auto& [topic, one] : latest_) {
+        to(one);
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END
