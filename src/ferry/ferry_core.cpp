@@ -231,11 +231,12 @@ void ferry_core::put_answer(const arrival& to, const question_door_base& door, c
 }
 
 outward_place& ferry_core::add_questions(std::string_view topic, std::string_view name, const field_table* fields,
-                                         std::string& answers_topic) {
+                                         std::chrono::milliseconds limit, std::string& answers_topic) {
     check_outward_topic(topic, name, false);
     answers_topic = std::string(topic) + "/answers/" + options.process;
     outward_route route;
     route.kind = crossing_kind::question;
+    route.answer_limit = limit;
     route.topic = pattern_of(topic);
     return box.add(std::move(route), fields);
 }

@@ -14,6 +14,7 @@
 #include <courier/state.hpp>
 #include <courier/subscription.hpp>
 
+#include <chrono>
 #include <cstdint>
 #include <map>
 #include <memory>
@@ -46,7 +47,7 @@ public:
                      const field_table* answer_fields);
     /// Where questions go, to a topic whose answers come to `answers_topic`.
     outward_place& add_questions(std::string_view topic, std::string_view name, const field_table* fields,
-                                 std::string& answers_topic);
+                                 std::chrono::milliseconds limit, std::string& answers_topic);
     void add_answers_to(std::unique_ptr<answers_door> door, const std::string& answers_topic);
 
     void take_in();

@@ -46,7 +46,7 @@ void questions::look() {
 asking_place::asking_place(ferry_core& of, std::shared_ptr<answer_desk> desk, std::string_view topic,
                            std::string_view name, const field_table* question, std::chrono::milliseconds limit)
     : core_(of.weak_from_this()), desk_(std::move(desk)), limit_(limit) {
-    to_ = &of.add_questions(topic, name, question, answers_topic_);
+    to_ = &of.add_questions(topic, name, question, limit, answers_topic_);
     of.add_answers_to(desk_->make_door(), answers_topic_);
 }
 

@@ -81,6 +81,47 @@ TEST_CASE("a question comes to an end without an answer, and there are only so m
     CHECK(until({&reef}, [&] { return late == 3; }));
 }
 
+TEST_CASE("a question that nobody waits for any longer is not put") {
+    reef::local_broker broker;
+    asked_office office(broker);
+    courier::ferry_options options = at(broker, "reef");
+    const auto file = std::filesystem::temp_directory_path() / ("ferry-late-" + std::to_string(::getpid()));
+    options.waiting_file = file;
+    courier::ferry reef(options);
+    courier::remote_query<DepthAsked> hasty(reef, "office/depth", 60ms);
+    courier::remote_query<DepthAsked> patient(reef, "office/depth", 5s);
+    std::vector<std::pair<remote_outcome, int>> got;
+    courier::subscriber in("asks");
+    const auto note = [&](const courier::remote_answer<Depth>& one) {
+        got.emplace_back(one.how, one.answer ? one.answer->fathoms : 0);
+    };
+    in.subscribe(hasty.answered(), note);
+    in.subscribe(patient.answered(), note);
+    const loss_list lost(reef);
+    REQUIRE(connected({&office.ferry, &reef}));
+    broker.end();
+    REQUIRE(until({&office.ferry, &reef}, [&] { return !is_there(office.ferry) && !is_there(reef); }));
+    hasty.ask({1});
+    patient.ask({2});
+    REQUIRE(until({&office.ferry, &reef}, [&] { return got.size() == 1; }));
+    CHECK(std::filesystem::file_size(file) == 0); // a life after this one could not ask for the answer
+    broker.start();
+    other_program looks(broker.port(), "looks");
+    looks.subscribe("office/depth");
+    REQUIRE(until({&office.ferry, &reef}, [&] { return got.size() == 2; }));
+    patient.ask({3});
+    REQUIRE(until({&office.ferry, &reef}, [&] { return got.size() == 3 && !looks.heard().empty(); }));
+    look_after({&office.ferry, &reef}, 30ms);
+    CHECK(got == std::vector<std::pair<remote_outcome, int>>{
+                     {remote_outcome::too_late, 0}, {remote_outcome::answered, 4}, {remote_outcome::answered, 6}});
+    CHECK(office.ferry.report().arrived == 2);
+    CHECK(lost.of(crossing_fault::bad_reply) == 0);
+    const std::uint32_t expires_in = looks.heard().back().expires_in; // for an office that is away
+    CHECK(expires_in > 0);
+    CHECK(expires_in <= 5);
+    std::filesystem::remove(file);
+}
+
 TEST_CASE("a remote query may end first, and so may its ferry") {
     const reef::local_broker broker;
     asked_office office(broker);

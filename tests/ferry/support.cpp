@@ -47,6 +47,8 @@ struct callbacks {
                 mosquitto_property_read_binary(one, which, &bytes, &size, false);
                 made.correlation.assign(static_cast<const char*>(bytes), size);
                 std::free(bytes);
+            } else if (which == MQTT_PROP_MESSAGE_EXPIRY_INTERVAL) {
+                mosquitto_property_read_int32(one, which, &made.expires_in, false);
             }
         }
         return made;

@@ -111,6 +111,7 @@ public:
         std::map<std::string, std::string> properties;
         std::string response_topic;
         std::string correlation;
+        std::uint32_t expires_in = 0; ///< seconds; as it came
         int qos = 1;
         bool is_retained = false;
     };

@@ -100,8 +100,9 @@ private:
 ///     in.subscribe(depth.answered(), [](const courier::remote_answer<Depth>& a) { ... });
 ///     const std::uint64_t ticket = depth.ask({.hour = 3});
 ///
-/// The limit is of real time, and is looked at by `ferry::take_in()`. If several processes
-/// answer, the first one counts. Belongs to the ferry's thread; either may end first.
+/// The limit is of real time, and is looked at by `ferry::take_in()`. A question that has not left by
+/// then, or waits at the broker for a process that is away, is let go. If several processes
+/// answer, the first one counts. Belongs to the thread that the ferry belongs to; either may end first.
 template <class Question>
 class remote_query {
 public:

@@ -164,6 +164,10 @@ void broker_link::send_waiting() {
         if (one == nullptr) {
             return;
         }
+        if (one->is_question()) { // for one that waits at the broker
+            const auto left = std::chrono::ceil<std::chrono::seconds>(one->until - clock::now());
+            one->head.expires_in = static_cast<std::uint32_t>(std::clamp<std::int64_t>(left.count(), 1, UINT32_MAX));
+        }
         int number = 0;
         const std::string wrong = client_->publish(one->head, one->payload, number);
         if (wrong.empty()) {

@@ -84,6 +84,9 @@ void put_head(const crossing_head& head, property_list& to) {
     if (!head.correlation.empty()) {
         to.add_bytes(MQTT_PROP_CORRELATION_DATA, head.correlation);
     }
+    if (head.expires_in != 0) {
+        to.add_number(MQTT_PROP_MESSAGE_EXPIRY_INTERVAL, head.expires_in);
+    }
     to.add_pair("specversion", "1.0");
     to.add_pair("id", head.id);
     to.add_pair("source", head.source);

@@ -29,7 +29,8 @@ struct crossing_head {
     std::string traceparent;
     std::string response_topic;
     std::string correlation;
-    bool is_event = false; ///< of the version of CloudEvents that is known here
+    std::uint32_t expires_in = 0; ///< seconds, outwards; 0: never
+    bool is_event = false;        ///< of the version of CloudEvents that is known here
     bool is_retained = false;
     std::uint8_t qos = 0;
 

@@ -62,6 +62,7 @@ std::optional<outward_message> read_line(std::string_view line) {
     made.head.response_topic = text_at(from, "mqttresponse");
     made.head.is_retained = from.value("mqttretain", json(false)) == json(true);
     made.head.qos = 1;
+    made.outlives_process = true;
     made.is_from_file = true;
     const auto correlation = from_base64(text_at(from, "mqttcorrelation"));
     if (!wrong_with_topic(made.head.topic).empty() || !read_crossing_id(made.head.id) || !correlation) {
@@ -135,6 +136,10 @@ std::optional<outward_message> message_maker::next(packed_reader& in) {
     }
     made.head.is_retained = route.is_kept;
     made.head.qos = route.promised == promise::at_most_once ? 0 : 1;
+    if (route.kind == crossing_kind::question) {
+        made.until = std::chrono::steady_clock::now() + route.answer_limit;
+    }
+    made.outlives_process = route.kind == crossing_kind::payload && made.head.qos != 0;
     made.only_latest = route.kind == crossing_kind::value;
     return made;
 }

@@ -27,9 +27,16 @@ struct outward_message {
     crossing_head head;
     std::chrono::steady_clock::time_point confirmed_at{};
     std::string payload;
-    bool only_latest = false;  ///< a value: the next one of its topic takes its place, if it still waits
-    bool is_from_file = false; ///< and still in it
+    bool only_latest = false;      ///< a value: the next one of its topic takes its place, if it still waits
+    bool outlives_process = false; ///< what was promised; values, questions and answers are of no use to another life
+    bool is_from_file = false;     ///< and still in it
+    /// A question's, after which it need not be sent; else not set.
+    std::chrono::steady_clock::time_point until{};
 
+    [[nodiscard]] bool is_question() const noexcept { return until != std::chrono::steady_clock::time_point{}; }
+    [[nodiscard]] bool is_late(std::chrono::steady_clock::time_point now) const noexcept {
+        return is_question() && until <= now;
+    }
     /// In memory, about.
     [[nodiscard]] std::size_t bytes() const noexcept { return payload.size() + head.topic.size() + 256; }
 };

@@ -7,6 +7,7 @@
 #include <courier/config.hpp>
 #include <courier/ferry/promise.hpp>
 
+#include <chrono>
 #include <cstdint>
 #include <string>
 #include <string_view>
@@ -27,7 +28,8 @@ struct outward_route {
     topic_pattern topic;
     promise promised = promise::at_least_once;
     encoding as = encoding::json;
-    bool is_kept = false; ///< by the broker, and only the latest need wait
+    bool is_kept = false;                      ///< by the broker
+    std::chrono::milliseconds answer_limit{0}; ///< of questions; nobody waits for the answer any longer
     std::vector<schema_node> fields;
 
     std::uint64_t newest = 0; ///< number of a message; the ferry's thread's
@@ -35,7 +37,7 @@ struct outward_route {
     /// Whether it is for the same, made anew.
     [[nodiscard]] bool is_as(const outward_route& other) const {
         return kind == other.kind && topic == other.topic && promised == other.promised && as == other.as &&
-               is_kept == other.is_kept;
+               is_kept == other.is_kept && answer_limit == other.answer_limit;
     }
 };
 

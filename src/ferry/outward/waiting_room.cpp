@@ -44,8 +44,7 @@ bool waiting_room::replaces_one(outward_message& one) {
 
 // What came later must not be sent before what is in the file.
 bool waiting_room::goes_to_file(const outward_message& one, bool broker_is_there) const {
-    return file_ != nullptr && one.head.qos != 0 && !one.only_latest && behind_.empty() &&
-           (!broker_is_there || !file_->is_empty());
+    return file_ != nullptr && one.outlives_process && behind_.empty() && (!broker_is_there || !file_->is_empty());
 }
 
 bool waiting_room::put_into_file(const outward_message& one) {
@@ -73,7 +72,7 @@ void waiting_room::add(outward_message&& one, bool broker_is_there) {
                   one.head.topic);
         return;
     }
-    const bool has_to_queue = one.head.qos != 0 && file_ != nullptr && (!file_->is_empty() || !behind_.empty());
+    const bool has_to_queue = one.outlives_process && file_ != nullptr && (!file_->is_empty() || !behind_.empty());
     keep(has_to_queue || was_for_file ? behind_ : front_, std::move(one));
 }
 
@@ -93,7 +92,16 @@ void waiting_room::read_file() {
     file_is_done();
 }
 
+// Who asked has been told that no answer came.
+void waiting_room::forget_late() {
+    const auto now = std::chrono::steady_clock::now();
+    while (!front_.empty() && front_.front().is_late(now)) {
+        take(front_, front_.begin());
+    }
+}
+
 outward_message* waiting_room::next() {
+    forget_late();
     if (front_.empty() && file_ != nullptr) {
         read_file();
     }
@@ -223,7 +231,7 @@ void waiting_room::broker_forgot() {
 void waiting_room::file_front() {
     for (auto one = front_.begin(); one != front_.end();) {
         const auto next = std::next(one);
-        if (!one->only_latest) {
+        if (one->outlives_process) {
             if (!put_into_file(*one)) { // no more goes there, before these are sent
                 behind_.splice(behind_.begin(), front_, one, front_.end());
                 return;
@@ -240,7 +248,7 @@ void waiting_room::close() {
     broker_went();
     if (file_ != nullptr) {
         for (const outward_message& one : behind_) {
-            if (!put_into_file(one)) {
+            if (one.outlives_process && !put_into_file(one)) {
                 return;
             }
         }

@@ -65,6 +65,7 @@ private:
     void file_is_done();
     void send_again(list& from);
     void file_front();
+    void forget_late();
     void forget_settled(std::chrono::steady_clock::time_point until);
 
     const std::size_t most_;
