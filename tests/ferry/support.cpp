@@ -75,6 +75,8 @@ other_program::other_program(int port, const std::string& name) {
             const std::lock_guard lock(own.guard_);
             own.heard_.push_back(callbacks::message_of(*what, properties));
         });
+    mosquitto_subscribe_callback_set(
+        client_, [](mosquitto*, void* self, int, int, const int*) { ++static_cast<other_program*>(self)->granted_; });
     if (mosquitto_connect(client_, "127.0.0.1", port, 60) != MOSQ_ERR_SUCCESS ||
         mosquitto_loop_start(client_) != MOSQ_ERR_SUCCESS) {
         throw std::runtime_error("no connection to the broker");
@@ -88,8 +90,12 @@ other_program::~other_program() {
 }
 
 void other_program::subscribe(const std::string& filter) {
+    const int before = granted_;
     mosquitto_subscribe(client_, nullptr, filter.c_str(), 2);
-    std::this_thread::sleep_for(50ms);
+    const auto end = std::chrono::steady_clock::now() + 10s;
+    while (granted_ == before && std::chrono::steady_clock::now() < end) {
+        std::this_thread::sleep_for(1ms);
+    }
 }
 
 void other_program::send(const message& what) {

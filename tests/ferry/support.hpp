@@ -127,6 +127,7 @@ public:
 
 private:
     mosquitto* client_;
+    std::atomic<int> granted_{0}; ///< subscriptions
     mutable std::mutex guard_;
     std::vector<message> heard_;
 };
