@@ -13,6 +13,20 @@ constexpr char connect_packet = 0x10;
 constexpr char subscribe_packet = static_cast<char>(0x82);
 const std::string welcome("\x20\x03\x00\x00\x00", 5);
 
+const std::string topic = "t/kept";
+
+std::size_t times_in(const std::string& said) {
+    std::size_t found = 0;
+    for (std::size_t at = said.find(topic); at != std::string::npos; at = said.find(topic, at + 1)) {
+        ++found;
+    }
+    return found;
+}
+
+std::string confirmation_of(const std::string& publish) {
+    return std::string("\x40\x02", 2) + publish.substr(publish.find(topic) + topic.size(), 2);
+}
+
 std::string answer_to(const std::string& subscribe, char reason) {
     return std::string("\x90\x04", 2) + subscribe.substr(2, 2) + std::string(1, '\0') + reason;
 }
@@ -56,4 +70,31 @@ TEST_CASE("where nothing is received, the broker is there at once") {
     CHECK(!is_there(near));
     broker.say(welcome);
     CHECK(until({&near}, [&] { return is_there(near); }));
+}
+
+TEST_CASE("what a forgetful broker is to keep is sent once in each connection, however often it breaks") {
+    bare_broker broker;
+    courier::channel<Landed> here("here");
+    courier::ferry_options options;
+    options.process = "near";
+    options.port = broker.port();
+    options.retry_least = 10ms;
+    options.sent_again = 0ms;
+    courier::ferry near(options);
+    near.send(here, topic, {.promised = courier::promise::exactly_once, .kept_by_broker = true});
+    here.publish({1, 0});
+    for (std::uint64_t connection = 1; connection <= 4; ++connection) {
+        near.take_in();
+        broker.accept();
+        REQUIRE(broker.read().front() == connect_packet);
+        broker.say(welcome); // it knows nothing of this process
+        REQUIRE(until({&near}, [&] { return near.report().sent == connection; }));
+        look_after({&near}, 20ms);
+        const std::string said = broker.read();
+        REQUIRE(times_in(said) == 1);
+        if (connection == 1) {
+            broker.say(confirmation_of(said));
+            REQUIRE(until({&near}, [&] { return near.report().confirmed == 1; }));
+        }
+    }
 }

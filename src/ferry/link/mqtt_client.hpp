@@ -40,6 +40,7 @@ struct crossing_head {
              {&topic, &content_type, &id, &source, &type, &traceparent, &response_topic, &correlation}) {
             one->clear();
         }
+        expires_in = 0;
         is_event = false;
         is_retained = false;
         qos = 0;

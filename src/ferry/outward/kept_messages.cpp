@@ -28,9 +28,12 @@ void kept_messages::forget(const outward_message& one) {
     }
 }
 
-void kept_messages::each(const std::function<void(const outward_message&)>& to) const {
-    for (const auto& [topic, one] : latest_) {
-        to(one);
+void kept_messages::take_all(const std::function<void(outward_message&&)>& to) {
+    by_topic all;
+    all.swap(latest_);
+    bytes_ = 0;
+    for (auto& [topic, one] : all) {
+        to(std::move(one));
     }
 }
 

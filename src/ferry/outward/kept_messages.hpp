@@ -24,7 +24,8 @@ public:
     void remember(outward_message one);
     /// It waits again.
     void forget(const outward_message& one);
-    void each(const std::function<void(const outward_message&)>& to) const;
+    /// All of them wait again.
+    void take_all(const std::function<void(outward_message&&)>& to);
 
 private:
     using by_topic = std::map<std::string, outward_message>;

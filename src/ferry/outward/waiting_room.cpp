@@ -216,14 +216,14 @@ void waiting_room::broker_went() {
 }
 
 void waiting_room::broker_forgot() {
-    kept_.each([this](const outward_message& one) {
+    kept_.take_all([this](outward_message&& one) {
         if (one.only_latest && latest_.contains(one.head.topic)) {
             return;
         }
         bytes_ += one.bytes();
-        front_.push_front(one); // it is older than all that waits for its topic
-        if (one.only_latest) {
-            latest_[one.head.topic] = front_.begin();
+        front_.push_front(std::move(one)); // it is older than all that waits for its topic
+        if (front_.front().only_latest) {
+            latest_[front_.front().head.topic] = front_.begin();
         }
     });
 }
