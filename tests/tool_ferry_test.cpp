@@ -75,7 +75,8 @@ TEST_CASE("courier explain follows a barge through the recordings of several pro
 
     // Without the recording of the process that it came from, it says which is missing.
     const run_result alone = courier_tool("explain " + night.of("office") + " office.under_way");
-    CHECK(contains(alone.out, "give that process's recording, too, to follow it"));
+    const std::string missing = chain[2]["from"]["run"];
+    CHECK(contains(alone.out, "; to follow it, give the recording of its run " + missing + ", too\n"));
     // Without a question: the latest that came over.
     CHECK(contains(courier_tool("explain " + night.of("reef-1") + " " + night.of("office")).out,
                    "the latest event from another process is "));

@@ -176,7 +176,8 @@ void print_chain(const std::vector<run>& all, const run& of, const found_event& 
     const courier::recorded_origin* const from = origin_of(*chain.front().of, *chain.front().event);
     if (from != nullptr) {
         fmt::print("\nits first cause here came from {}{}\n", in_words(*from),
-                   from->event != 0 ? "; give that process's recording, too, to follow it" : "");
+                   from->event != 0 ? fmt::format("; to follow it, give the recording of its run {}, too", from->run)
+                                    : "");
     }
 }
 

@@ -27,6 +27,23 @@ std::string confirmation_of(const std::string& publish) {
     return std::string("\x40\x02", 2) + publish.substr(publish.find(topic) + topic.size(), 2);
 }
 
+courier::ferry_options at(const bare_broker& broker, std::string process) {
+    courier::ferry_options made;
+    made.process = std::move(process);
+    made.port = broker.port();
+    made.retry_least = 10ms;
+    return made;
+}
+
+/// Lets the ferry in, as a broker does that knows nothing of it.
+void let_in(bare_broker& broker, courier::ferry& one) {
+    one.take_in();
+    broker.accept();
+    REQUIRE(broker.read().front() == connect_packet);
+    CHECK(until({&one}, [&] { return !is_there(one); })); // any more, or yet
+    broker.say(welcome);
+}
+
 std::string answer_to(const std::string& subscribe, char reason) {
     return std::string("\x90\x04", 2) + subscribe.substr(2, 2) + std::string(1, '\0') + reason;
 }
@@ -36,17 +53,11 @@ std::string answer_to(const std::string& subscribe, char reason) {
 TEST_CASE("the broker is there once it has answered what this process receives") {
     bare_broker broker;
     courier::channel<Landed> there("there");
-    courier::ferry_options options;
-    options.process = "far";
-    options.port = broker.port();
     for (const char reason : {'\x01', '\x87'}) { // granted, and not authorized
-        courier::ferry far(options);
+        courier::ferry far(at(broker, "far"));
         far.receive(there, "t/landed");
         const loss_list lost(far);
-        far.take_in();
-        broker.accept();
-        REQUIRE(broker.read().front() == connect_packet);
-        broker.say(welcome);
+        let_in(broker, far);
         const std::string subscribe = broker.read();
         REQUIRE(subscribe.front() == subscribe_packet);
         REQUIRE(until({&far}, [&] { return far.report().connections == 1; }));
@@ -60,34 +71,21 @@ TEST_CASE("the broker is there once it has answered what this process receives")
 
 TEST_CASE("where nothing is received, the broker is there at once") {
     bare_broker broker;
-    courier::ferry_options options;
-    options.process = "near";
-    options.port = broker.port();
-    courier::ferry near(options);
-    near.take_in();
-    broker.accept();
-    REQUIRE(broker.read().front() == connect_packet);
-    CHECK(!is_there(near));
-    broker.say(welcome);
+    courier::ferry near(at(broker, "near"));
+    let_in(broker, near);
     CHECK(until({&near}, [&] { return is_there(near); }));
 }
 
 TEST_CASE("what a forgetful broker is to keep is sent once in each connection, however often it breaks") {
     bare_broker broker;
     courier::channel<Landed> here("here");
-    courier::ferry_options options;
-    options.process = "near";
-    options.port = broker.port();
-    options.retry_least = 10ms;
+    courier::ferry_options options = at(broker, "near");
     options.sent_again = 0ms;
     courier::ferry near(options);
     near.send(here, topic, {.promised = courier::promise::exactly_once, .kept_by_broker = true});
     here.publish({1, 0});
     for (std::uint64_t connection = 1; connection <= 4; ++connection) {
-        near.take_in();
-        broker.accept();
-        REQUIRE(broker.read().front() == connect_packet);
-        broker.say(welcome); // it knows nothing of this process
+        let_in(broker, near);
         REQUIRE(until({&near}, [&] { return near.report().sent == connection; }));
         look_after({&near}, 20ms);
         const std::string said = broker.read();
