@@ -6,6 +6,7 @@ set(WIRED_COURIER_CORE_SOURCES
     base/fault.cpp
     base/hold_back.cpp
     base/nearest.cpp
+    base/nesting.cpp
     base/threads.cpp
     base/type_number.cpp
     base/value_type.cpp

@@ -140,7 +140,7 @@ TEST_CASE("until: its test may end the sequence") {
     int went_on = 0;
     struct scene {
         static courier::sequence<> waits(std::function<bool()> test, int& went_on) {
-            co_await courier::until(std::move(test));
+            co_await courier::until(test);
             ++went_on;
         }
     };

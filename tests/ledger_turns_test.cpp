@@ -4,6 +4,9 @@
 
 #include <doctest/doctest.h>
 
+#include <array>
+#include <span>
+
 using namespace ledger_scene;
 
 TEST_CASE("a ledger counts turns exactly when handlers end others, or come late") {
@@ -213,4 +216,40 @@ TEST_CASE("a ledger lets go of one channel, which another thread may then have")
     }).join();
     CHECK(faults.caught().size() == 1);
     moored.adopt();
+}
+
+TEST_CASE("a ledger counts the turns of a handler that takes spans where they are taken, once for each payload") {
+    for (const bool attached_in_the_middle : {false, true}) {
+        CAPTURE(attached_in_the_middle);
+        courier::ledger books{"night"};
+        channel<Moored> surges{"surges"};
+        if (!attached_in_the_middle) {
+            books.attach(surges);
+        }
+        courier::subscription spans;
+        const auto single = surges.subscribe([&](const Moored& s) {
+            if (s.boat == 3) {
+                attached_in_the_middle ? books.attach(surges) : spans.resume();
+            }
+        });
+        int served = 0;
+        spans = surges.subscribe([&](std::span<const Moored> all) { served += static_cast<int>(all.size()); },
+                                 {.condition = [](const Moored& s) { return s.boat != 2; }});
+        if (!attached_in_the_middle) {
+            spans.pause();
+        }
+        const std::array<Moored, 3> three{{{1, 0}, {2, 0}, {3, 0}}};
+        surges.publish_all(three);
+        surges.publish({4, 0});
+        spans.pause();
+        surges.publish_all(three);
+        for (const courier::subscribe_site_books& s : books.read().subscribes) {
+            if (s.turns[courier::turn::condition] != 0) {
+                CHECK(s.turns[courier::turn::served] == static_cast<std::uint64_t>(served));
+                CHECK(s.turns[courier::turn::condition] == (attached_in_the_middle ? 1 : 2));
+                CHECK(s.turns[courier::turn::paused] == (attached_in_the_middle ? 3 : 0));
+            }
+        }
+        CHECK(served == (attached_in_the_middle ? 3 : 5));
+    }
 }

@@ -324,3 +324,55 @@ TEST_CASE("memory: each allocation of every operation fails in turn") {
     }
     MESSAGE(points << " points in " << operations().size() << " operations");
 }
+
+TEST_CASE("memory: what consists of two changes is made whole or not at all") {
+    const std::string member(40, 'm');
+    const auto fails = [](long which, auto act) {
+        test::memory_full full(which, false);
+        bool thrown = false;
+        try {
+            act();
+        } catch (const std::bad_alloc&) {
+            thrown = true;
+        }
+        full.end();
+        return thrown;
+    };
+    for (long which = 1; which < 16; ++which) {
+        CAPTURE(which);
+        {
+            courier::group<std::string> crew{"crew"};
+            courier::membership<std::string> first;
+            if (fails(which, [&] { first = crew.join(member); })) {
+                CHECK(crew.empty());
+            }
+            first = crew.join(member);
+            courier::membership<std::string> second;
+            const bool joined = !fails(which, [&] { second = crew.join(member); });
+            first.end();
+            CHECK(crew.has(member) == joined);
+        }
+        {
+            courier::reactions<std::string> masts{"masts", [](courier::subscriber&, const std::string&) {}};
+            if (fails(which, [&] { masts.attach(member); })) {
+                CHECK(masts.size() == 0);
+                CHECK(masts.attach(member));
+            }
+        }
+        {
+            courier::tally<std::string> ready{"ready", {member}};
+            if (fails(which, [&] { ready.report(member); })) {
+                ready.report(member);
+            }
+            CHECK(ready.complete());
+        }
+        {
+            courier::channel<Tide> tide{long_name};
+            courier::ledger books{"books"};
+            fails(which, [&] { books.attach(tide); });
+            books.attach(tide);
+            tide.publish({1});
+            CHECK(books.read().channels.size() == 1);
+        }
+    }
+}

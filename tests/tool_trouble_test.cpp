@@ -54,6 +54,32 @@ TEST_CASE("watch says when it cannot write, or cannot read such a thing, and end
     CHECK(std::chrono::steady_clock::now() - begun < std::chrono::seconds(60));
 }
 
+TEST_CASE("what a recording of somebody else's says does nothing to the terminal") {
+    const std::string night = recorded_night();
+    std::string text = text_of(night);
+    const std::string name = "\"wyrms.sighted\"";
+    for (std::size_t at = text.find(name); at != std::string::npos; at = text.find(name, at)) {
+        text.replace(at, name.size(), "\"\\u001b]0;title\\u0007\\u001b[31mwyrms\\u202e\"");
+    }
+    const std::string odd = scratch("odd.jsonl");
+    std::ofstream(odd, std::ios::binary) << text;
+    for (const std::string& command : {"map " + odd, "stats " + odd, "compare " + night + " " + odd, "lanes " + odd,
+                                       "audit " + odd, "explain " + odd + " --channel tides.turned"}) {
+        CAPTURE(command);
+        const run_result r = courier_tool(command);
+        CHECK((r.out + r.err).find_first_of("\033\007") == std::string::npos);
+        CHECK_FALSE(test::contains(r.out + r.err, "\u202e"));
+    }
+    CHECK(test::contains(courier_tool("stats " + odd).out, "\\u001b]0;title\\u0007\\u001b[31mwyrms\\u202e"));
+}
+
+TEST_CASE("watch of an address where nobody answers is no clean run") {
+    const run_result r = courier_tool("watch http://127.0.0.1:1/ --seconds 1");
+    CHECK(r.code == 2);
+    CHECK(r.out.empty());
+    CHECK(test::contains(r.err, "http://127.0.0.1:1/: nobody answers there"));
+}
+
 TEST_CASE("no command writes over the recording that it reads, and a recording needs a file") {
     const std::string night = recorded_night();
     const std::string before = text_of(night);

@@ -1,6 +1,7 @@
 // courier audit: what is wrong in a recorded run, or soon will be.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
@@ -22,11 +23,11 @@ struct audit_request : run_request {
 };
 
 void print_finding(const courier::finding& f, bool colours) {
-    fmt::print("{}\n", paint(std::string{id_of(f.code)}, colour::bold, colours));
-    fmt::print("  {}\n", f.what);
-    fmt::print("  {} {}\n", paint("where", colour::grey, colours), paint(f.where, colour::cyan, colours));
-    fmt::print("  {} frame {}\n", paint("since", colour::grey, colours), f.since_frame);
-    fmt::print("  {}    {}\n", paint("do", colour::grey, colours), f.what_to_do);
+    print("{}\n", paint(std::string{id_of(f.code)}, colour::bold, colours));
+    print("  {}\n", f.what);
+    print("  {} {}\n", paint("where", colour::grey, colours), paint(f.where, colour::cyan, colours));
+    print("  {} frame {}\n", paint("since", colour::grey, colours), f.since_frame);
+    print("  {}    {}\n", paint("do", colour::grey, colours), f.what_to_do);
 }
 
 int run_audit(audit_request& request) {
@@ -49,15 +50,15 @@ int run_audit(audit_request& request) {
                      {"channel", f.channel},
                      {"party", f.party}});
         }
-        fmt::print("{}\n", all.on_lines());
+        print("{}\n", all.on_lines());
         return report.clean() ? 0 : 1;
     }
     const bool colours = colours_wanted();
     for (const courier::finding& f : report.findings) {
         print_finding(f, colours);
     }
-    fmt::print("{}{}: {} in {}\n", report.clean() ? "" : "\n", recorded.file,
-               report.clean() ? "no findings" : fmt::format("{} findings", report.findings.size()), recorded.state());
+    print("{}{}: {} in {}\n", report.clean() ? "" : "\n", recorded.file,
+          report.clean() ? "no findings" : fmt::format("{} findings", report.findings.size()), recorded.state());
     return report.clean() ? 0 : 1;
 }
 

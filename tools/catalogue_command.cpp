@@ -1,5 +1,6 @@
 // courier catalogue: what of a program can be wired.
 #include "commands.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 
 #include <courier/wiring/catalogue_file.hpp>
@@ -30,12 +31,12 @@ std::string fields_told(const courier::value_shape& shape) {
 }
 
 void print_section(const std::string& title, bool colours) {
-    fmt::print("\n{}\n", paint(title, colour::bold, colours));
+    print("\n{}\n", paint(title, colour::bold, colours));
 }
 
 void print_entry(const std::string& name, const std::string& target_kind, const std::string& more, bool colours) {
-    fmt::print("  {}{}{}\n", paint(name, colour::cyan, colours),
-               target_kind.empty() ? "" : fmt::format(", at a {}", target_kind), more);
+    print("  {}{}{}\n", paint(name, colour::cyan, colours),
+          target_kind.empty() ? "" : fmt::format(", at a {}", target_kind), more);
 }
 
 void print_channels(const courier::catalogue& all, bool colours) {
@@ -85,12 +86,12 @@ int run_catalogue(const catalogue_request& request) {
     const courier::catalogue all =
         request.file.empty() ? reef::night_catalogue() : courier::read_catalogue(request.file);
     if (request.json) {
-        fmt::print("{}", courier::to_asyncapi(all));
+        print("{}", courier::to_asyncapi(all));
         return 0;
     }
     const bool colours = colours_wanted();
-    fmt::print("{}: {} channels and states, {} actions, {} queries, {} targets\n", all.program, all.channels.size(),
-               all.actions.size(), all.queries.size(), all.targets.size());
+    print("{}: {} channels and states, {} actions, {} queries, {} targets\n", all.program, all.channels.size(),
+          all.actions.size(), all.queries.size(), all.targets.size());
     print_channels(all, colours);
     print_actions(all, colours);
     print_names(all, colours);

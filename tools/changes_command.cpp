@@ -1,6 +1,7 @@
 // courier changes: what differs between two catalogues, and what that breaks.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "recording_check.hpp"
 #include "wiring_request.hpp"
@@ -90,30 +91,30 @@ void print_json(const changes_result& result) {
     }
     json all{{"breaks", result.breaks()}};
     all.set("changes", std::move(changes)).set("wiring", std::move(wiring)).set("recordings", std::move(recordings));
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 void print_text(const changes_request& request, const changes_result& result) {
     const bool colours = colours_wanted();
     for (const courier::catalogue_change& one : result.changes) {
-        fmt::print("{} {} {}\n", one.may_break ? paint("may break", colour::yellow, colours) : "harmless ",
-                   paint(one.where, colour::cyan, colours), one.what);
+        print("{} {} {}\n", one.may_break ? paint("may break", colour::yellow, colours) : "harmless ",
+              paint(one.where, colour::cyan, colours), one.what);
     }
     if (result.changes.empty()) {
-        fmt::print("nothing has changed\n");
+        print("nothing has changed\n");
     }
     if (!request.wiring.empty()) {
-        fmt::print("\nwiring: {}\n", result.faults.empty() ? "nothing of it breaks" : "breaks here");
+        print("\nwiring: {}\n", result.faults.empty() ? "nothing of it breaks" : "breaks here");
         for (const courier::wiring_fault& one : result.faults) {
-            fmt::print("{}\n", one.told());
+            print("{}\n", one.told());
         }
     }
     if (!request.recordings.empty()) {
-        fmt::print("\nrecordings: {}\n", result.recordings.empty() ? "nothing of them breaks" : "break here");
+        print("\nrecordings: {}\n", result.recordings.empty() ? "nothing of them breaks" : "break here");
         for (const broken_recording& one : result.recordings) {
             for (const recording_misfit& misfit : one.misfits) {
-                fmt::print("{}: {} ({} {})\n", one.file, misfit.what, misfit.events,
-                           misfit.events == 1 ? "event" : "events");
+                print("{}: {} ({} {})\n", one.file, misfit.what, misfit.events,
+                      misfit.events == 1 ? "event" : "events");
             }
         }
     }

@@ -1,6 +1,7 @@
 // courier check: whether wiring files are right, without the game.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "wiring_request.hpp"
 
@@ -23,7 +24,7 @@ struct check_request {
     bool strict = false;
 };
 
-void print_json(const courier::wiring_check& result, bool is_right) {
+void print_json(const courier::wiring_check& result, bool is_right, const std::string& catalogue) {
     json faults = json::array();
     for (const courier::wiring_fault& one : result.faults) {
         faults.add({{"code", id_of(one.code)},
@@ -42,29 +43,32 @@ void print_json(const courier::wiring_check& result, bool is_right) {
                      {"column", one.column},
                      {"advice", one.advice}});
     }
-    json all{{"right", is_right}, {"files", result.files}, {"wires", result.wires}};
+    json all{{"right", is_right},
+             {"catalogue", catalogue.empty() ? "demo" : catalogue},
+             {"files", result.files},
+             {"wires", result.wires}};
     all.set("faults", std::move(faults)).set("awaited_targets", std::move(awaited));
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 void print_text(const courier::wiring_check& result, bool colours) {
     for (const courier::wiring_fault& one : result.faults) {
         const std::string told = one.told();
         const std::size_t end = told.find('\n');
-        fmt::print("{}{}\n", paint(told.substr(0, end), colour::bold, colours),
-                   end == std::string::npos ? "" : told.substr(end));
+        print("{}{}\n", paint(told.substr(0, end), colour::bold, colours),
+              end == std::string::npos ? "" : told.substr(end));
     }
     for (const courier::awaited_target& one : result.awaited) {
-        fmt::print("{}:{}:{}: the catalogue has no '{}': its wires wait until it comes{}\n", one.file, one.line,
-                   one.column, one.name, one.advice.empty() ? "" : "; " + one.advice);
+        print("{}:{}:{}: the catalogue has no '{}': its wires wait until it comes{}\n", one.file, one.line, one.column,
+              one.name, one.advice.empty() ? "" : "; " + one.advice);
     }
     const std::string what = fmt::format("{} {}, {} {}", result.files, result.files == 1 ? "file" : "files",
                                          result.wires, result.wires == 1 ? "wire" : "wires");
     if (result.is_right()) {
-        fmt::print("{}: no mistakes\n", what);
+        print("{}: no mistakes\n", what);
     } else {
-        fmt::print("\n{} {} in {}\n", result.faults.size(), result.faults.size() == 1 ? "mistake" : "mistakes",
-                   result.files == 1 ? "1 file" : fmt::format("{} files", result.files));
+        print("\n{} {} in {}\n", result.faults.size(), result.faults.size() == 1 ? "mistake" : "mistakes",
+              result.files == 1 ? "1 file" : fmt::format("{} files", result.files));
     }
 }
 
@@ -73,8 +77,11 @@ int run_check(const check_request& request) {
         courier::check_wiring(paths_of(request.files), catalogue_or_demo(request.catalogue));
     const bool is_right = result.is_right() && (!request.strict || result.awaited.empty());
     if (request.json) {
-        print_json(result, is_right);
+        print_json(result, is_right, request.catalogue);
     } else {
+        if (request.catalogue.empty()) {
+            print("checked against what the demo, Gannet Reef, has; name your game's catalogue with --catalogue\n\n");
+        }
         print_text(result, colours_wanted());
     }
     return is_right ? 0 : 1;

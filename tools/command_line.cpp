@@ -1,4 +1,5 @@
 #include "command_line.hpp"
+#include "output.hpp"
 
 #include <courier/config.hpp>
 
@@ -141,10 +142,10 @@ int command_line::run(int argc, char** argv) {
     try {
         app.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {
-        fmt::print("{}", app.help());
+        print("{}", app.help());
         return 0;
     } catch (const CLI::CallForVersion&) {
-        fmt::print("{}\n", app.version());
+        print("{}\n", app.version());
         return 0;
     } catch (const CLI::ParseError& error) {
         throw std::invalid_argument(error.what());

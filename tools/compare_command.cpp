@@ -1,6 +1,7 @@
 // courier compare: what two recordings differ in.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
@@ -34,34 +35,33 @@ void print_json(const courier::run& one, const courier::run& other, const courie
         counts.add({{"channel", c.channel}, {"one", c.one}, {"other", c.other}});
     }
     all.set("counts", std::move(counts));
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 void print_text(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
     const bool colours = colours_wanted();
-    fmt::print("one:   {}: {}\nother: {}: {}\n", one.file, one.state(), other.file, other.state());
+    print("one:   {}: {}\nother: {}: {}\n", one.file, one.state(), other.file, other.state());
     for (const std::string& fact : result.facts) {
-        fmt::print("  {}\n", fact);
+        print("  {}\n", fact);
     }
     if (result.first) {
-        fmt::print("\n{} {} events are the same, then\n", paint("first difference:", colour::bold, colours),
-                   result.same);
-        fmt::print("  one:   {}\n", words_or_end(one, result.first->one));
-        fmt::print("  other: {}\n", words_or_end(other, result.first->other));
+        print("\n{} {} events are the same, then\n", paint("first difference:", colour::bold, colours), result.same);
+        print("  one:   {}\n", words_or_end(one, result.first->one));
+        print("  other: {}\n", words_or_end(other, result.first->other));
         for (const std::string& what : result.first->what) {
-            fmt::print("    {}\n", paint(what, colour::cyan, colours));
+            print("    {}\n", paint(what, colour::cyan, colours));
         }
     }
     if (!result.counts.empty()) {
-        fmt::print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>9}{:>9}", "published on", "one", "other", "more"),
-                                   colour::bold, colours));
+        print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>9}{:>9}", "published on", "one", "other", "more"),
+                              colour::bold, colours));
         for (const courier::count_difference& c : result.counts) {
-            fmt::print("  {:<26}{:>9}{:>9}{:>+9}\n", c.channel, c.one, c.other,
-                       static_cast<long long>(c.other) - static_cast<long long>(c.one));
+            print("  {:<26}{:>9}{:>9}{:>+9}\n", c.channel, c.one, c.other,
+                  static_cast<long long>(c.other) - static_cast<long long>(c.one));
         }
     }
     if (result.equal()) {
-        fmt::print("no difference in {} events\n", result.same);
+        print("no difference in {} events\n", result.same);
     }
 }
 

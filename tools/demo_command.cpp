@@ -52,7 +52,7 @@ void print_line(const reef::log_line& line, bool colours) {
     for (const reef::log_piece& piece : line) {
         text += paint(piece.text, colour_of(piece.colour), colours);
     }
-    fmt::print("{}\n", text);
+    print("{}\n", text);
 }
 
 std::string listed(const std::vector<std::string>& names) {
@@ -68,33 +68,33 @@ void print_wires(const std::vector<courier::wire_report>& wires) {
         failures += one.failures;
         idle += one.caused == 0 ? (idle.empty() ? "" : ", ") + one.name : "";
     }
-    fmt::print("  wires: {}, {} reactions, {} failures\n", wires.size(), caused, failures);
+    print("  wires: {}, {} reactions, {} failures\n", wires.size(), caused, failures);
     for (const courier::wire_report& one : wires) {
         if (one.failures != 0) {
-            fmt::print("    {} ({}:{}) failed {} of {} times, last {}\n", one.name, one.file, one.line, one.failures,
-                       one.caused, one.last_failure);
+            print("    {} ({}:{}) failed {} of {} times, last {}\n", one.name, one.file, one.line, one.failures,
+                  one.caused, one.last_failure);
         }
     }
-    fmt::print("  wires that did nothing: {}\n", idle.empty() ? "none" : idle);
+    print("  wires that did nothing: {}\n", idle.empty() ? "none" : idle);
 }
 
 void print_summary(const demo_request& request, const reef::night_result& result, bool colours) {
-    fmt::print("{}\n", paint(fmt::format("night over: seed {}, {} frames", request.night.seed, request.night.frames),
-                             colour::bold, colours));
-    fmt::print("  {:<24}{:>10}{:>12}{:>10}{:>10}\n", "channel", "published", "deliveries", "unheard", "stopped");
+    print("{}\n", paint(fmt::format("night over: seed {}, {} frames", request.night.seed, request.night.frames),
+                        colour::bold, colours));
+    print("  {:<24}{:>10}{:>12}{:>10}{:>10}\n", "channel", "published", "deliveries", "unheard", "stopped");
     std::vector<std::string> unheard;
     for (const reef::channel_sums& c : result.channels) {
-        fmt::print("  {}{:>10}{:>12}{:>10}{:>10}\n", paint(fmt::format("{:<24}", c.name), colour::cyan, colours),
-                   c.published, c.deliveries, c.unheard, c.stopped);
+        print("  {}{:>10}{:>12}{:>10}{:>10}\n", paint(fmt::format("{:<24}", c.name), colour::cyan, colours),
+              c.published, c.deliveries, c.unheard, c.stopped);
         if (c.deliveries == 0 && !c.is_offered) {
             unheard.push_back(c.name);
         }
     }
-    fmt::print("  channels that nobody heard: {}\n", listed(unheard));
-    fmt::print("  listeners that heard nothing: {}\n", listed(result.heard_nothing));
+    print("  channels that nobody heard: {}\n", listed(unheard));
+    print("  listeners that heard nothing: {}\n", listed(result.heard_nothing));
     print_wires(result.wires);
-    fmt::print("  watch board: {}\n", result.board);
-    fmt::print("  cargo orders still open: {}\n", result.orders_open);
+    print("  watch board: {}\n", result.board);
+    print("  cargo orders still open: {}\n", result.orders_open);
 }
 
 int serve_nights(const demo_request& request) {
@@ -103,11 +103,11 @@ int serve_nights(const demo_request& request) {
     }
     reef::run_live({request.night, request.port, request.pace == 0 ? 8 : request.pace, request.folder}, told_to_end(),
                    [&](const std::string& page, const std::string& top) {
-                       fmt::print("the page: {}\n", page);
+                       print("the page: {}\n", page);
                        if (!request.folder.empty()) {
-                           fmt::print("{}: {}\n", request.folder, top);
+                           print("{}: {}\n", request.folder, top);
                        }
-                       fmt::print("Ctrl-C ends it\n");
+                       print("Ctrl-C ends it\n");
                        flush_output();
                    });
     return 0;
@@ -153,7 +153,7 @@ int run_demo(const demo_request& request) {
         }
     });
     if (!request.quiet) {
-        fmt::print("\n");
+        print("\n");
     }
     print_summary(request, result, colours);
     return 0;

@@ -1,4 +1,5 @@
 #include "drawing.hpp"
+#include "output.hpp"
 
 #include <fmt/format.h>
 
@@ -49,7 +50,7 @@ scratch_file::~scratch_file() {
 
 void write_text(const std::string& file, const std::string& text) {
     if (file == "-") {
-        fmt::print("{}", text);
+        print("{}", text);
         return;
     }
     std::FILE* const out = std::fopen(file.c_str(), "wb");

@@ -1,6 +1,7 @@
 // courier explain: the chain behind an event, or why one did not come.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
@@ -138,20 +139,20 @@ void print_event(const event_of& one, const std::string& indent, bool among_othe
     const std::string place = among_others ? fmt::format("{} frame {:<4} {:>5}", name_of(of), e.frame, e.id)
                                            : fmt::format("frame {:<4} {:>5}", e.frame, e.id);
     const courier::recorded_origin* const from = origin_of(of, e);
-    fmt::print("{}{} {} {} {}{}{}{}\n", indent, paint(place, colour::grey, colours),
-               paint(of.maker_of(e), colour::yellow, colours), e.is_post ? "posts" : "publishes",
-               paint(of.channels[e.channel].name, colour::cyan, colours),
-               e.to != 0 ? fmt::format(" to {}", of.texts[e.to]) : "", payload,
-               e.outside && from == nullptr ? ", from outside" : "");
+    print("{}{} {} {} {}{}{}{}\n", indent, paint(place, colour::grey, colours),
+          paint(of.maker_of(e), colour::yellow, colours), e.is_post ? "posts" : "publishes",
+          paint(of.channels[e.channel].name, colour::cyan, colours),
+          e.to != 0 ? fmt::format(" to {}", of.texts[e.to]) : "", payload,
+          e.outside && from == nullptr ? ", from outside" : "");
     const std::string below = indent + std::string(place.size() + 1, ' ');
-    fmt::print("{}{}{}\n", below, paint("at " + of.texts[e.at], colour::grey, colours),
-               from != nullptr ? ", from " + in_words(*from) : "");
+    print("{}{}{}\n", below, paint("at " + of.texts[e.at], colour::grey, colours),
+          from != nullptr ? ", from " + in_words(*from) : "");
     if (e.in_handler != 0) {
         const auto s = of.subscriptions.find(e.in_handler);
-        fmt::print("{}{}\n", below,
-                   paint(fmt::format("in the handler of {} from {}", of.name_of(e.in_handler),
-                                     s != of.subscriptions.end() ? s->second.at : "?"),
-                         colour::grey, colours));
+        print("{}{}\n", below,
+              paint(fmt::format("in the handler of {} from {}", of.name_of(e.in_handler),
+                                s != of.subscriptions.end() ? s->second.at : "?"),
+                    colour::grey, colours));
     }
 }
 
@@ -160,24 +161,23 @@ void print_chain(const std::vector<run>& all, const run& of, const found_event& 
     const bool colours = colours_wanted();
     const bool among_others = all.size() > 1;
     const std::vector<event_of> chain = chain_across(all, {&of, &last});
-    fmt::print("{}{} (frame {}), {} {} from its first cause\n\n", among_others ? name_of(of) + ": " : "", found.text,
-               last.frame, chain.size() - 1, chain.size() == 2 ? "step" : "steps");
+    print("{}{} (frame {}), {} {} from its first cause\n\n", among_others ? name_of(of) + ": " : "", found.text,
+          last.frame, chain.size() - 1, chain.size() == 2 ? "step" : "steps");
     std::string indent;
     for (const event_of& one : chain) {
         print_event(one, indent, among_others, colours);
         indent += "  ";
     }
     if (last.is_post) {
-        fmt::print("{}-> into outbox '{}'\n", indent, of.texts[last.outbox]);
+        print("{}-> into outbox '{}'\n", indent, of.texts[last.outbox]);
     } else {
-        fmt::print("{}-> heard by {}{}\n", indent, listeners(of, last),
-                   last.stopped ? fmt::format("; stopped by {}", of.name_of(last.stopped_by)) : "");
+        print("{}-> heard by {}{}\n", indent, listeners(of, last),
+              last.stopped ? fmt::format("; stopped by {}", of.name_of(last.stopped_by)) : "");
     }
     const courier::recorded_origin* const from = origin_of(*chain.front().of, *chain.front().event);
     if (from != nullptr) {
-        fmt::print("\nits first cause here came from {}{}\n", in_words(*from),
-                   from->event != 0 ? fmt::format("; to follow it, give the recording of its run {}, too", from->run)
-                                    : "");
+        print("\nits first cause here came from {}{}\n", in_words(*from),
+              from->event != 0 ? fmt::format("; to follow it, give the recording of its run {}, too", from->run) : "");
     }
 }
 
@@ -203,30 +203,29 @@ int print_why_not(const run& of, const explain_request& request) {
                          {"more", r.more}});
         }
         all.set("reasons", std::move(reasons));
-        fmt::print("{}\n", all.on_lines());
+        print("{}\n", all.on_lines());
         return found.reasons.empty() ? 0 : 1;
     }
     const bool colours = colours_wanted();
     const std::string until = filter.last_frame == UINT32_MAX ? "the end" : std::to_string(filter.last_frame);
-    fmt::print("{} and {}, frames {} to {}\n", paint(found.party, colour::yellow, colours),
-               paint(found.channel, colour::cyan, colours), filter.first_frame, until);
-    fmt::print("  {} published, {} heard by {}{}\n", found.published, found.heard, found.party,
-               found.heard != 0 ? fmt::format(" (first event {})", found.first_heard) : "");
+    print("{} and {}, frames {} to {}\n", paint(found.party, colour::yellow, colours),
+          paint(found.channel, colour::cyan, colours), filter.first_frame, until);
+    print("  {} published, {} heard by {}{}\n", found.published, found.heard, found.party,
+          found.heard != 0 ? fmt::format(" (first event {})", found.first_heard) : "");
     for (const courier::reason_found& r : found.reasons) {
         if (r.why == courier::unheard_reason::nobody_published) {
-            fmt::print("  nobody published on it then");
-            fmt::print("{}{}\n",
-                       found.before != UINT32_MAX ? fmt::format("; before that in frame {}", found.before) : "",
-                       found.after != UINT32_MAX ? fmt::format("; next in frame {}", found.after) : "");
+            print("  nobody published on it then");
+            print("{}{}\n", found.before != UINT32_MAX ? fmt::format("; before that in frame {}", found.before) : "",
+                  found.after != UINT32_MAX ? fmt::format("; next in frame {}", found.after) : "");
             continue;
         }
-        fmt::print("  {:>5} {}{}\n", r.events, paint(text_of(r.why), colour::bold, colours),
-                   r.more.empty() ? "" : ": " + r.more);
-        fmt::print("        {}\n", paint(fmt::format("{}  such as event {} in frame {}", r.where, r.example, r.frame),
-                                         colour::grey, colours));
+        print("  {:>5} {}{}\n", r.events, paint(text_of(r.why), colour::bold, colours),
+              r.more.empty() ? "" : ": " + r.more);
+        print("        {}\n", paint(fmt::format("{}  such as event {} in frame {}", r.where, r.example, r.frame),
+                                    colour::grey, colours));
     }
     if (found.reasons.empty()) {
-        fmt::print("  nothing kept any of them back\n");
+        print("  nothing kept any of them back\n");
     }
     return found.reasons.empty() ? 0 : 1;
 }
@@ -314,7 +313,7 @@ int explain(explain_request& request) {
         for (const event_of& one : chain_across(all, {&found.of, &found.event.event})) {
             chain.add(as_json(*one.of, *one.event, all.size() > 1));
         }
-        fmt::print("{}\n", chain.on_lines());
+        print("{}\n", chain.on_lines());
         return 0;
     }
     print_chain(all, found.of, found.event);

@@ -119,24 +119,24 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
     const bool colours = colours_wanted();
     const std::size_t lane_width = lane_width_for(chart.lanes.size());
     for (const std::string& row : headings(chart.lanes, lane_width)) {
-        fmt::print("{}\n", paint(row, colour::yellow, colours));
+        print("{}\n", paint(row, colour::yellow, colours));
     }
     std::uint32_t frame = UINT32_MAX;
     for (const courier::lane_message& m : chart.messages) {
         if (m.event->frame != frame) {
             frame = m.event->frame;
-            fmt::print("{}\n", paint(fmt::format("frame {}", frame), colour::bold, colours));
+            print("{}\n", paint(fmt::format("frame {}", frame), colour::bold, colours));
         }
         const std::string label = fitted(std::string(static_cast<std::size_t>(std::min(m.depth, 6)), ' ') +
                                              of.channels[m.event->channel].name,
                                          label_width - 1);
-        fmt::print("{}{}{}\n", paint(label, colour::cyan, colours), std::string(label_width - width_of(label), ' '),
-                   arrow_line(chart, m, lane_width));
+        print("{}{}{}\n", paint(label, colour::cyan, colours), std::string(label_width - width_of(label), ' '),
+              arrow_line(chart, m, lane_width));
     }
-    fmt::print("{}\n",
-               paint("● from  ▶ ◀ heard by  ○ nobody heard  ╌ posted, to be delivered later", colour::grey, colours));
+    print("{}\n",
+          paint("● from  ▶ ◀ heard by  ○ nobody heard  ╌ posted, to be delivered later", colour::grey, colours));
     if (chart.left_out != 0) {
-        fmt::print("{} more; narrow it with --frames, or raise --most\n", chart.left_out);
+        print("{} more; narrow it with --frames, or raise --most\n", chart.left_out);
     }
 }
 
@@ -152,7 +152,7 @@ void print_json(const courier::run& of, const courier::lane_chart& chart) {
                       {"depth", m.depth}});
     }
     const json all{{"lanes", chart.lanes}, {"left_out", chart.left_out}, {"messages", std::move(messages)}};
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 int run_lanes(lanes_request& request) {

@@ -43,17 +43,17 @@ void print_json(const std::vector<courier::route>& routes) {
                  {"from", ends_as_json(r.from)},
                  {"to", ends_as_json(r.to)}});
     }
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 void print_route(const courier::route& r, bool colours) {
     const std::string what = fmt::format("{}{}{}", r.payload, r.is_query ? ", a query" : "",
                                          r.hub.empty() ? "" : fmt::format(", in hub {}", r.hub));
-    fmt::print("{}  {}\n", paint(r.channel, colour::cyan, colours), paint(what, colour::grey, colours));
-    fmt::print("  {} {}\n", paint("from", colour::grey, colours),
-               r.from.empty() ? "nobody" : paint(listed(r.from), colour::yellow, colours));
-    fmt::print("  {}   {}\n", paint("to", colour::grey, colours),
-               r.to.empty() ? "nobody" : paint(listed(r.to), colour::yellow, colours));
+    print("{}  {}\n", paint(r.channel, colour::cyan, colours), paint(what, colour::grey, colours));
+    print("  {} {}\n", paint("from", colour::grey, colours),
+          r.from.empty() ? "nobody" : paint(listed(r.from), colour::yellow, colours));
+    print("  {}   {}\n", paint("to", colour::grey, colours),
+          r.to.empty() ? "nobody" : paint(listed(r.to), colour::yellow, colours));
 }
 
 int run_map(picture_request& request) {

@@ -1,8 +1,12 @@
 // Where the tool writes to, and what it says when that cannot be done.
 #pragma once
 
+#include <fmt/format.h>
+
 #include <stdexcept>
 #include <string>
+#include <string_view>
+#include <utility>
 
 namespace tool {
 
@@ -20,7 +24,25 @@ void hold_standard_streams() noexcept;
 /// Writes out what has been printed; throws `output_error` when that fails.
 void flush_output();
 
-/// Says something on standard error; where that cannot be written to, nothing.
+/// Text as a terminal may be given it: control characters, marks that turn the direction
+/// of writing, and bytes that are no UTF-8 are written out ("\u001b", "\xff"), since names and
+/// texts may come from elsewhere. Ends of lines and tabs stay, and what `paint()` has put in.
+[[nodiscard]] std::string made_visible(std::string_view text);
+
+/// Prints on standard output, what is printed made visible. Nothing else does.
+void print_visible(std::string_view text);
+template <class... Arguments>
+void print(fmt::format_string<Arguments...> format, Arguments&&... arguments) {
+    print_visible(fmt::format(format, std::forward<Arguments>(arguments)...));
+}
+
+/// Moves to the upper left corner of a terminal, and clears it.
+void clear_screen();
+
+/// Clears the line that is being written on standard error.
+void clear_line() noexcept;
+
+/// Says something on standard error, made visible; where that cannot be written to, nothing.
 void say(const std::string& text) noexcept;
 
 /// Refuses to write into the file that is read from.

@@ -1,8 +1,9 @@
 #include "paint.hpp"
 
-#include <fmt/color.h>
+#include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cstdlib>
 
 #include <sys/ioctl.h>
@@ -69,20 +70,25 @@ std::string fitted(std::string_view text, std::size_t columns) {
     return columns == 0 ? std::string{} : std::string{characters_of(text, 0, columns - 1)} + "…";
 }
 
+namespace {
+
+constexpr char mark = '\x1e'; // a control character, so that it is in no text that is printed as it is
+
+} // namespace
+
 std::string paint(std::string_view text, colour hue, bool on) {
     if (!on || hue == colour::none) {
         return std::string{text};
     }
-    switch (hue) {
-    case colour::bold:
-        return fmt::format(fmt::emphasis::bold, "{}", text);
-    case colour::cyan:
-        return fmt::format(fmt::fg(fmt::terminal_color::cyan), "{}", text);
-    case colour::yellow:
-        return fmt::format(fmt::fg(fmt::terminal_color::yellow), "{}", text);
-    default:
-        return fmt::format(fmt::fg(fmt::terminal_color::bright_black), "{}", text);
+    return fmt::format("{}{}{}{}0", mark, static_cast<int>(hue), text, mark);
+}
+
+std::string_view painted_at(std::string_view text, std::size_t at) noexcept {
+    constexpr std::array<std::string_view, 5> sequences{"\033[0m", "\033[1m", "\033[36m", "\033[33m", "\033[90m"};
+    if (text[at] != mark || at + 1 == text.size() || text[at + 1] < '0' || text[at + 1] > '4') {
+        return {};
     }
+    return sequences[static_cast<std::size_t>(text[at + 1] - '0')];
 }
 
 } // namespace tool

@@ -26,7 +26,11 @@ std::string_view characters_of(std::string_view text, std::size_t first, std::si
 /// `text`, or what fits of it into so many columns, with an ellipsis behind it.
 std::string fitted(std::string_view text, std::size_t columns);
 
-/// `text`, in `hue` when `on`.
+/// `text`, in `hue` when `on`, for `print()`: marks that only that turns into colours.
 std::string paint(std::string_view text, colour hue, bool on);
+
+/// What the mark at `at` stands for; empty: there is none.
+std::string_view painted_at(std::string_view text, std::size_t at) noexcept;
+inline constexpr std::size_t paint_mark_size = 2;
 
 } // namespace tool

@@ -38,25 +38,25 @@ void print_json(const std::vector<courier::phases_books>& sets) {
                  {"allowed", std::move(allowed)},
                  {"history", std::move(history)}});
     }
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 void print_set(const courier::phases_books& set, bool colours) {
-    fmt::print("{}  {}\n", paint(set.name, colour::cyan, colours),
-               paint(fmt::format("is {}; {} moves{}", set.now, set.moves,
-                                 set.refused != 0 ? fmt::format(", {} refused", set.refused) : ""),
-                     colour::grey, colours));
+    print("{}  {}\n", paint(set.name, colour::cyan, colours),
+          paint(fmt::format("is {}; {} moves{}", set.now, set.moves,
+                            set.refused != 0 ? fmt::format(", {} refused", set.refused) : ""),
+                colour::grey, colours));
     for (const std::string& phase : set.phases) {
         std::string to;
         for (const courier::phases_books::move& move : set.allowed) {
             to += move.from == phase ? (to.empty() ? "" : ", ") + move.to : "";
         }
-        fmt::print("  {:<16} {} {}\n", phase, paint("may go to", colour::grey, colours), to.empty() ? "nowhere" : to);
+        print("  {:<16} {} {}\n", phase, paint("may go to", colour::grey, colours), to.empty() ? "nowhere" : to);
     }
     for (const courier::phases_books::step& step : set.history) {
-        fmt::print("  frame {:>5}  {} -> {}{}  {}\n", step.frame, step.from, step.to,
-                   step.cause != 0 ? fmt::format(", caused by event {}", step.cause) : "",
-                   paint(step.where.text(), colour::grey, colours));
+        print("  frame {:>5}  {} -> {}{}  {}\n", step.frame, step.from, step.to,
+              step.cause != 0 ? fmt::format(", caused by event {}", step.cause) : "",
+              paint(step.where.text(), colour::grey, colours));
     }
 }
 
@@ -72,7 +72,7 @@ int run_phases(picture_request& request) {
             print_set(set, colours);
         }
         if (recorded.phases.empty()) {
-            fmt::print("no phases were recorded; a game has some when it uses courier::phases\n");
+            print("no phases were recorded; a game has some when it uses courier::phases\n");
         }
     }
     return 0;

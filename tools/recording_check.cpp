@@ -40,6 +40,11 @@ std::string misfit_in(const json_value& object, const courier::value_shape& shap
             return why;
         }
     }
+    for (const courier::named_shape& field : shape.fields) { // as replay() reads it
+        if (!object.contains(field.name)) {
+            return "lacks '" + (path.empty() ? field.name : std::string(path).append(".").append(field.name)) + "'";
+        }
+    }
     return {};
 }
 

@@ -102,13 +102,13 @@ private:
 };
 
 void print_result(const reef::office_result& result, bool colours) {
-    fmt::print("\n{}\n", paint("the office's board", colour::bold, colours));
-    fmt::print("  {:<8} {:<6} {:>8} {:>8} {:>8} {:>8}   {}\n{}", "reef", "hour", "afloat", "sailed", "lost", "fathoms",
-               "lighthouse", result.board);
-    fmt::print("  home: {} of {} barges, {} crates; {} lost to wyrms on the way\n", result.home, result.of,
-               result.crates, result.lost);
-    fmt::print("  told twice: {} legs; not come: {} payloads of {}\n", result.twice, result.missing, result.payloads);
-    fmt::print("  told again to the lighthouse that came back: {} barges\n", result.told_again);
+    print("\n{}\n", paint("the office's board", colour::bold, colours));
+    print("  {:<8} {:<6} {:>8} {:>8} {:>8} {:>8}   {}\n{}", "reef", "hour", "afloat", "sailed", "lost", "fathoms",
+          "lighthouse", result.board);
+    print("  home: {} of {} barges, {} crates; {} lost to wyrms on the way\n", result.home, result.of, result.crates,
+          result.lost);
+    print("  told twice: {} legs; not come: {} payloads of {}\n", result.twice, result.missing, result.payloads);
+    print("  told again to the lighthouse that came back: {} barges\n", result.told_again);
 }
 
 } // namespace
@@ -117,9 +117,9 @@ int run_reefs(const reef::reefs_options& options, bool quiet) {
     const std::atomic<bool>& over = told_to_end();
     const reef::local_broker broker;
     const bool colours = colours_wanted();
-    fmt::print("{}\n", paint(fmt::format("{} lighthouses, the harbour office, and a broker at 127.0.0.1:{}",
-                                         options.reefs, broker.port()),
-                             colour::bold, colours));
+    print("{}\n", paint(fmt::format("{} lighthouses, the harbour office, and a broker at 127.0.0.1:{}", options.reefs,
+                                    broker.port()),
+                        colour::bold, colours));
     flush_output();
     reef::reefs_options own = options;
     own.port = broker.port();
@@ -135,7 +135,7 @@ int run_reefs(const reef::reefs_options& options, bool quiet) {
                                    .start_again = [&](int number) { all.start(number, true); }},
                                   over, [quiet](const std::string& line) {
                                       if (!quiet) {
-                                          fmt::print("{}\n", line);
+                                          print("{}\n", line);
                                           flush_output();
                                       }
                                   });

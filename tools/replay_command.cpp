@@ -2,6 +2,7 @@
 #include "commands.hpp"
 #include "drawing.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "run_request.hpp"
 
 #include <night.hpp>
@@ -66,11 +67,11 @@ int run_replay(const replay_request& request) {
     const replay_result result = request.with.empty() ? run_demo(request) : run_program(request);
     if (request.json) {
         const json all{{"same", result.same}, {"of", result.of}, {"difference", result.difference}};
-        fmt::print("{}\n", all.on_lines());
+        print("{}\n", all.on_lines());
     } else if (!result.difference.empty()) {
-        fmt::print("{} differs {}\n", request.file, result.difference);
+        print("{} differs {}\n", request.file, result.difference);
     } else {
-        fmt::print("{}: all {} events came again, the same and in the same order\n", request.file, result.of);
+        print("{}: all {} events came again, the same and in the same order\n", request.file, result.of);
     }
     return result.difference.empty() ? 0 : 1;
 }

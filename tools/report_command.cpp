@@ -34,8 +34,8 @@ int run_report(report_request& request) {
     if (file == nullptr || std::fclose(file) != 0 || !is_written) {
         throw output_error(fmt::format("cannot write {}: {}", request.output, std::strerror(errno)));
     }
-    fmt::print("{}: {:.1f} MB, opens in any browser, from disk\n", request.output,
-               static_cast<double>(document.size()) / 1e6);
+    print("{}: {:.1f} MB, opens in any browser, from disk\n", request.output,
+          static_cast<double>(document.size()) / 1e6);
     return 0;
 }
 

@@ -62,12 +62,13 @@ courier::run read(run_request& request, bool payloads) {
     if (shows) {
         options.progress = [&](std::uint64_t bytes, std::uint64_t of) {
             shown = true;
-            say(fmt::format("\rreading {}: {} %", request.file, of != 0 ? bytes * 100 / of : 100));
+            clear_line();
+            say(fmt::format("reading {}: {} %", request.file, of != 0 ? bytes * 100 / of : 100));
         };
     }
     courier::run recorded = courier::read_run(request.file, options);
     if (shown) {
-        say("\r\033[K");
+        clear_line();
     }
     courier::check_names(recorded, request.filter);
     warn_of(recorded);

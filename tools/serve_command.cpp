@@ -30,7 +30,7 @@ int run_serve(serve_request& request) {
     }
     courier::gateway out({.port = request.port}, request.file);
     out.show(read(request));
-    fmt::print("{} is at {}page\nCtrl-C ends it\n", request.file, out.address());
+    print("{} is at {}page\nCtrl-C ends it\n", request.file, out.address());
     flush_output();
     const auto begun = std::chrono::steady_clock::now();
     const std::atomic<bool>& over = told_to_end();

@@ -1,6 +1,7 @@
 // courier stats: how much went along each channel, frame by frame.
 #include "commands.hpp"
 #include "json.hpp"
+#include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
@@ -62,7 +63,7 @@ void print_json(const courier::run_statistics& sums) {
                    {"events", sums.events},
                    {"by_frame", sums.by_frame},
                    {"channels", std::move(channels)}};
-    fmt::print("{}\n", all.on_one_line());
+    print("{}\n", all.on_one_line());
 }
 
 int run_stats(run_request& request) {
@@ -73,23 +74,23 @@ int run_stats(run_request& request) {
         return 0;
     }
     const bool colours = colours_wanted();
-    fmt::print("{}: {}; {} publishes shown\n\n", recorded.file, recorded.state(), sums.events);
-    fmt::print("{}\n", paint(fmt::format("  {:<26}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}", "channel", "published",
-                                         "deliveries", "unheard", "stopped", "posted", "most in frame",
-                                         "frame by frame, most in each column"),
-                             colour::bold, colours));
+    print("{}: {}; {} publishes shown\n\n", recorded.file, recorded.state(), sums.events);
+    print("{}\n",
+          paint(fmt::format("  {:<26}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}", "channel", "published", "deliveries",
+                            "unheard", "stopped", "posted", "most in frame", "frame by frame, most in each column"),
+                colour::bold, colours));
     for (const courier::channel_statistics& c : sums.channels) {
         const std::string most = c.published == 0 ? "" : fmt::format("{} ({})", c.most_in_frame, c.busiest_frame);
-        fmt::print("  {}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}\n",
-                   paint(fmt::format("{:<26}", c.channel), colour::cyan, colours), c.published, c.deliveries, c.unheard,
-                   c.stopped, c.posted, most, bar_row(c.by_frame, c.most_in_frame));
+        print("  {}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}\n",
+              paint(fmt::format("{:<26}", c.channel), colour::cyan, colours), c.published, c.deliveries, c.unheard,
+              c.stopped, c.posted, most, bar_row(c.by_frame, c.most_in_frame));
     }
     const std::uint32_t highest =
         sums.by_frame.empty() ? 0 : *std::max_element(sums.by_frame.begin(), sums.by_frame.end());
-    fmt::print("  {:<26}{:>9}{:>53}{}\n", "all", sums.events, "", bar_row(sums.by_frame, highest));
+    print("  {:<26}{:>9}{:>53}{}\n", "all", sums.events, "", bar_row(sums.by_frame, highest));
     if (sums.frames != 0) {
-        fmt::print("\n  frames {} to {}; a full bar is the most that the channel had in a frame\n", sums.first_frame,
-                   sums.first_frame + sums.frames - 1);
+        print("\n  frames {} to {}; a full bar is the most that the channel had in a frame\n", sums.first_frame,
+              sums.first_frame + sums.frames - 1);
     }
     return 0;
 }

@@ -48,20 +48,20 @@ void print_json(const std::vector<courier::system_books>& systems) {
                  {"paused", s.paused},
                  {"wave", s.wave}});
     }
-    fmt::print("{}\n", all.on_lines());
+    print("{}\n", all.on_lines());
 }
 
 void print_system(const courier::system_books& s, bool colours) {
     const std::string how = s.lent ? "lent" : !s.updated ? "no update" : fmt::format("wave {}", s.wave);
-    fmt::print("{}  {}\n", paint(s.name, colour::yellow, colours),
-               paint(fmt::format("{}{}{}", how, s.paused ? ", paused" : "",
-                                 s.teams.empty() ? "" : fmt::format(", team {}", listed(s.teams))),
-                     colour::grey, colours));
+    print("{}  {}\n", paint(s.name, colour::yellow, colours),
+          paint(fmt::format("{}{}{}", how, s.paused ? ", paused" : "",
+                            s.teams.empty() ? "" : fmt::format(", team {}", listed(s.teams))),
+                colour::grey, colours));
     if (const std::string changes = listed(s, true); !changes.empty()) {
-        fmt::print("  {} {}\n", paint("changes", colour::grey, colours), changes);
+        print("  {} {}\n", paint("changes", colour::grey, colours), changes);
     }
     if (const std::string reads = listed(s, false); !reads.empty()) {
-        fmt::print("  {}   {}\n", paint("reads", colour::grey, colours), reads);
+        print("  {}   {}\n", paint("reads", colour::grey, colours), reads);
     }
 }
 
@@ -76,11 +76,11 @@ int run_systems(picture_request& request) {
         for (const courier::system_books& s : recorded.systems) {
             print_system(s, colours);
         }
-        fmt::print("{}\n", paint(recorded.systems.empty() ? "no systems were recorded; a game has some when it uses "
-                                                            "courier::systems"
-                                                          : "systems of one wave have nothing in common that one of "
-                                                            "them changes",
-                                 colour::grey, colours));
+        print("{}\n", paint(recorded.systems.empty() ? "no systems were recorded; a game has some when it uses "
+                                                       "courier::systems"
+                                                     : "systems of one wave have nothing in common that one of "
+                                                       "them changes",
+                            colour::grey, colours));
     }
     return 0;
 }

@@ -37,7 +37,7 @@ int run_trace(trace_request& request) {
     if (file != stdout) {
         is_fine = std::fclose(file) == 0 && is_fine;
         if (is_fine) {
-            fmt::print("{}: opens in whatever reads the Trace Event format\n", request.output);
+            print("{}: opens in whatever reads the Trace Event format\n", request.output);
         }
     }
     if (!is_fine) {

@@ -6,6 +6,7 @@
 #include "run_request.hpp"
 
 #include <courier/audit.hpp>
+#include <courier/gateway/gateway.hpp>
 #include <courier/gateway/run_follower.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/statistics.hpp>
@@ -44,6 +45,8 @@ public:
     /// Whether there was anything new.
     virtual bool take_in() = 0;
     [[nodiscard]] virtual bool is_over() const { return run_.finished; }
+    /// Why nothing at all has come of it; empty: something has.
+    [[nodiscard]] virtual std::string nothing_came() const { return {}; }
     /// Whether it is still there, and what is wrong with it.
     [[nodiscard]] virtual std::string state() const { return run_.finished ? "finished" : "still being written"; }
     [[nodiscard]] const courier::run& seen() const noexcept { return run_; }
@@ -119,6 +122,9 @@ public:
         return !lines.empty();
     }
     [[nodiscard]] bool is_over() const override { return from_.is_over(); }
+    [[nodiscard]] std::string nothing_came() const override {
+        return run_.channels.empty() && run_.events.empty() ? from_.trouble() : std::string();
+    }
     [[nodiscard]] std::string state() const override {
         const std::string trouble = from_.trouble();
         const std::string missed = from_.missed() != 0 ? fmt::format(", {} events missed", from_.missed()) : "";
@@ -160,9 +166,9 @@ void print_channels(const courier::run& seen, const courier::run_filter& filter,
     recent.first_frame = std::max(filter.first_frame, seen.frames() > stretch ? seen.frames() - stretch : 0);
     const courier::run_statistics all = statistics_of(seen, filter);
     const courier::run_statistics newest = statistics_of(seen, recent);
-    fmt::print("{}\n", paint(fmt::format("  {:<26}{:>10}{:>12}{:>9}{:>16}", "channel", "published", "deliveries",
-                                         "unheard", "last 30 frames"),
-                             colour::bold, colours));
+    print("{}\n", paint(fmt::format("  {:<26}{:>10}{:>12}{:>9}{:>16}", "channel", "published", "deliveries", "unheard",
+                                    "last 30 frames"),
+                        colour::bold, colours));
     std::size_t shown = 0;
     for (const courier::channel_statistics& c : all.channels) {
         if (c.published == 0 || shown++ == rows) {
@@ -170,8 +176,8 @@ void print_channels(const courier::run& seen, const courier::run_filter& filter,
         }
         const auto now = std::find_if(newest.channels.begin(), newest.channels.end(),
                                       [&](const auto& n) { return n.channel == c.channel; });
-        fmt::print("  {}{:>10}{:>12}{:>9}{:>16}\n", paint(fmt::format("{:<26}", c.channel), colour::cyan, colours),
-                   c.published, c.deliveries, c.unheard, now != newest.channels.end() ? now->published : 0);
+        print("  {}{:>10}{:>12}{:>9}{:>16}\n", paint(fmt::format("{:<26}", c.channel), colour::cyan, colours),
+              c.published, c.deliveries, c.unheard, now != newest.channels.end() ? now->published : 0);
     }
 }
 
@@ -184,7 +190,7 @@ void print_newest(const courier::run& seen, const courier::run_filter& filter, s
     }
     std::reverse(newest.begin(), newest.end());
     for (const courier::recorded_event* e : newest) {
-        fmt::print("  {}\n", fitted(in_words(seen, *e), width - 2));
+        print("  {}\n", fitted(in_words(seen, *e), width - 2));
     }
 }
 
@@ -193,26 +199,26 @@ void show(const follower& of, const courier::run_filter& filter, bool terminal) 
     const screen size = terminal ? size_of_terminal() : screen{};
     const bool colours = colours_wanted();
     if (terminal) {
-        fmt::print("\033[H\033[2J");
+        clear_screen();
     }
     const courier::audit_report report = courier::audit(books_of(seen));
     const double seconds = seen.frame_times.empty() ? 0 : static_cast<double>(seen.frame_times.back()) / 1e9;
-    fmt::print("{}  frame {}, {:.1f} s of game time, {} events, {}\n\n", paint(seen.file, colour::bold, colours),
-               seen.frames(), seconds, seen.events.size(), of.state());
+    print("{}  frame {}, {:.1f} s of game time, {} events, {}\n\n", paint(seen.file, colour::bold, colours),
+          seen.frames(), seconds, seen.events.size(), of.state());
     const std::size_t rows = size.rows > 16 ? size.rows - 12 : 4;
     print_channels(seen, filter, rows * 45 / 100, colours);
-    fmt::print("\n{}\n", paint("  newest", colour::bold, colours));
+    print("\n{}\n", paint("  newest", colour::bold, colours));
     print_newest(seen, filter, rows * 35 / 100, size.columns);
-    fmt::print("\n{}\n",
-               paint(fmt::format("  audit: {}",
-                                 report.clean() ? "no findings" : fmt::format("{} findings", report.findings.size())),
-                     colour::bold, colours));
+    print("\n{}\n",
+          paint(fmt::format("  audit: {}",
+                            report.clean() ? "no findings" : fmt::format("{} findings", report.findings.size())),
+                colour::bold, colours));
     std::size_t shown = 0;
     for (const courier::finding& f : report.findings) {
         if (shown++ == rows * 20 / 100) {
             break;
         }
-        fmt::print("  {}\n", fitted(fmt::format("{}: {}", id_of(f.code), f.what), size.columns - 2));
+        print("  {}\n", fitted(fmt::format("{}: {}", id_of(f.code), f.what), size.columns - 2));
     }
     flush_output();
 }
@@ -238,7 +244,7 @@ void show_json(const courier::run& seen, const courier::run_filter& filter) {
                    {"finished", seen.finished},
                    {"channels", std::move(channels)},
                    {"findings", std::move(findings)}};
-    fmt::print("{}\n", all.on_one_line());
+    print("{}\n", all.on_one_line());
     flush_output();
 }
 
@@ -252,6 +258,9 @@ int run_watch(watch_request& request) {
         const bool news = following->take_in();
         const bool over = following->is_over() || (request.seconds != 0 && std::chrono::steady_clock::now() - begun >=
                                                                                std::chrono::seconds(request.seconds));
+        if (const std::string why = over ? following->nothing_came() : std::string(); !why.empty()) {
+            throw courier::gateway_error(request.file + ": " + why + " [courier.gateway.no-answer]");
+        }
         if (request.json && (news || first)) {
             show_json(following->seen(), request.filter);
         } else if (!request.json && (terminal ? news || first : over)) {

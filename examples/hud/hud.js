@@ -6,7 +6,11 @@ const barges = new Map(); // cables to go, by number
 
 const stream = new EventSource("/events?" + channels.map((c) => "channel=" + c).join("&"));
 stream.onopen = () => (place("connection").textContent = "live");
-stream.onerror = () => (place("connection").textContent = "no connection, trying again");
+stream.onerror = () => (place("connection").textContent = stream.readyState === EventSource.CLOSED ? "refused" : "no connection, trying again");
+stream.addEventListener("refused", (message) => { // such as a name that is wrong; asking again would change nothing
+  stream.close();
+  place("connection").textContent = JSON.parse(message.data).detail;
+});
 stream.onmessage = (message) => {
   const { subject, data } = JSON.parse(message.data); // a CloudEvent
   if (subject === "lamp.lit") place(subject).textContent = data.value ? "burns" : "is out";

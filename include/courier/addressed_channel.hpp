@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/forward.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/delivery/address_text.hpp>
 #include <courier/detail/delivery/address_told.hpp>
@@ -53,7 +54,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
             core, to, [&to](auto visit) { to.each(visit); }, payload, where, publisher);
     }
     const std::vector<Address> members = to.members(); // copying may end the group, or the channel
-    const holding<channel_core> until_then(core);
+    const held until_then(core);
     for (const Address& member : members) {
         if (!core.closed) {
             keep_at_address(core, &member, &payload);

@@ -139,8 +139,9 @@ public:
     }
     /// Removes all, the last one first.
     void clear(std::source_location where = std::source_location::current()) {
+        const detail::lifetime::watch own(life_); // what is removed may destroy this list
         together([&] {
-            while (!items_.empty() && remove(items_.size() - 1, where)) {}
+            while (!own.is_over() && !items_.empty() && remove(items_.size() - 1, where)) {}
         });
     }
 
@@ -238,6 +239,7 @@ private:
     std::vector<T> items_;
     detail::journal<entry> journal_; ///< not yet announced
     detail::owned<entry> prepared_;
+    detail::lifetime life_;
     [[no_unique_address]] Same same_;
 };
 

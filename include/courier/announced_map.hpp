@@ -281,7 +281,7 @@ private:
     [[nodiscard]] bool is_as_before(const entry& e) const {
         const T* const now = glance(e.key);
         return e.before.has_value() == (now != nullptr) &&
-               (now == nullptr || same_(std::as_const(*e.before), std::as_const(*now)));
+               (now == nullptr || same_(std::as_const(*e.before), std::as_const(*now))); // held by compare(): in_use
     }
 
     void compare() {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/query.hpp>
 
 #include <optional>
@@ -20,22 +21,7 @@ public:
     /// Not connected: there is never an answer.
     asker() noexcept = default;
 
-    explicit asker(const query<Question>& asked) noexcept : core_(asked.core_) { detail::retain(*core_); }
-    asker(const asker& other) noexcept : core_(other.core_) {
-        if (core_ != nullptr) {
-            detail::retain(*core_);
-        }
-    }
-    asker(asker&& other) noexcept : core_(std::exchange(other.core_, nullptr)) {}
-    asker& operator=(asker other) noexcept {
-        std::swap(core_, other.core_);
-        return *this;
-    }
-    ~asker() {
-        if (core_ != nullptr) {
-            detail::release(*core_);
-        }
-    }
+    explicit asker(const query<Question>& asked) noexcept : core_(asked.core_) {}
 
     /// As `query::ask()`.
     [[nodiscard]] std::optional<answer_type> ask(const Question& question,
@@ -47,10 +33,10 @@ public:
     }
 
     /// Whether there is a query at the other end.
-    [[nodiscard]] bool connected() const noexcept { return core_ != nullptr && !core_->closed; }
+    [[nodiscard]] bool connected() const noexcept { return core_ && !core_->closed; }
 
 private:
-    detail::channel_core* core_ = nullptr;
+    detail::held<detail::channel_core> core_;
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -34,6 +34,7 @@ enum class finding_code : std::uint8_t {
     unexpected,      ///< a tally gets reports of those it does not expect, and nobody is told
     never_came,      ///< wires wait for an object that never had its name; see courier/wiring/wiring_audit.hpp
     always_fails,    ///< a wire whose actions failed each time; the same
+    cause_ended,     ///< a wire that waits for a channel or state which has ended; the same
 };
 
 /// The stable text form, such as "courier.audit.growing".

@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/detail/base/at_the_end.hpp>
 #include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/roll.hpp>
 
 #include <cstddef>
@@ -43,6 +44,13 @@ struct group_core {
     roll<Address, membership_count> members;
     std::uint64_t stays = 0;
     std::uint32_t refs = 1;
+
+    friend void retain(group_core& core) noexcept { ++core.refs; }
+    friend void release(group_core& core) noexcept {
+        if (--core.refs == 0) {
+            delete &core;
+        }
+    }
 };
 
 } // namespace detail
@@ -54,41 +62,28 @@ class [[nodiscard("the member leaves the group as soon as this membership is des
 public:
     /// In no group.
     membership() noexcept = default;
-    membership(membership&& other) noexcept
-        : core_(std::exchange(other.core_, nullptr)), member_(std::move(other.member_)), number_(other.number_) {}
+    membership(membership&& other) noexcept = default;
     membership& operator=(membership&& other) noexcept {
-        if (this != &other) {
-            end();
-            core_ = std::exchange(other.core_, nullptr);
-            member_ = std::move(other.member_);
-            number_ = other.number_;
-        }
+        detail::replace_handle(*this, std::move(other));
         return *this;
     }
     membership(const membership&) = delete;
     membership& operator=(const membership&) = delete;
     ~membership() {
-        if (core_ != nullptr) {
+        if (core_) {
             detail::at_the_end("a group's left()", [this] { end(); });
         }
     }
 
     /// Leaves the group; does nothing when not live.
     void end() {
-        if (core_ == nullptr) {
-            return;
+        if (const auto core = std::move(core_); core && core->owner != nullptr) {
+            core->owner->leave_once(member_, number_);
         }
-        detail::group_core<Address>* const core = std::exchange(core_, nullptr);
-        detail::first_failure failed;
-        if (core->owner != nullptr) {
-            failed.run([&] { core->owner->leave_once(member_, number_); });
-        }
-        release(core);
-        failed.rethrow();
     }
 
     [[nodiscard]] bool live() const {
-        if (core_ == nullptr || core_->owner == nullptr) {
+        if (!core_ || core_->owner == nullptr) {
             return false;
         }
         const auto* const count = core_->members.find(member_);
@@ -98,16 +93,9 @@ public:
 private:
     friend class group<Address>;
     membership(detail::group_core<Address>& core, const Address& member, std::uint64_t number)
-        : core_(&core), member_(member), number_(number) {
-        ++core.refs;
-    }
-    static void release(detail::group_core<Address>* core) {
-        if (--core->refs == 0) {
-            delete core;
-        }
-    }
+        : core_(core), member_(member), number_(number) {}
 
-    detail::group_core<Address>* core_ = nullptr;
+    detail::held<detail::group_core<Address>> core_;
     Address member_{};
     std::uint64_t number_ = 0;
 };
@@ -129,14 +117,14 @@ public:
     /// `name` is for messages and reports and is copied.
     explicit group(std::string_view name = {})
         : joined_(std::string{name} + ".joined"), left_(std::string{name} + ".left"), name_(name),
-          core_(new detail::group_core<Address>{.owner = this, .members = {}}) {}
+          core_(detail::held<detail::group_core<Address>>::taking_over(
+              new detail::group_core<Address>{.owner = this, .members = {}})) {}
     group(const group&) = delete;
     group& operator=(const group&) = delete;
     /// All members leave, which is not announced.
     ~group() {
         core_->owner = nullptr;
         core_->members.clear();
-        membership<Address>::release(core_);
     }
 
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
@@ -144,12 +132,14 @@ public:
     /// Makes `member` one, and says so on `joined()` when it was none.
     membership<Address> join(const Address& member, std::source_location where = std::source_location::current()) {
         if (detail::membership_count* there = core_->members.find(member); there != nullptr) {
+            membership<Address> made{*core_, member, there->number}; // which takes memory, perhaps
             ++there->times;
-            return {*core_, member, there->number};
+            return made;
         }
+        membership<Address> made{*core_, member, core_->stays + 1};
+        const group_joined<Address> announced{member};
         core_->members.add(member, {.times = 1, .number = ++core_->stays});
-        membership<Address> made{*core_, member, core_->stays};
-        joined_.publish({.member = member}, where);
+        joined_.publish(announced, where);
         return made;
     }
 
@@ -198,7 +188,7 @@ private:
     channel<group_joined<Address>> joined_;
     channel<group_left<Address>> left_;
     std::string name_;
-    detail::group_core<Address>* core_;
+    detail::held<detail::group_core<Address>> core_;
 };
 
 WIRED_COURIER_NAMESPACE_END

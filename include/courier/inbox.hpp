@@ -65,17 +65,14 @@ class inbox {
 public:
     /// `name` is for messages and reports and is copied.
     explicit inbox(outbox& into, std::string_view name = {}, inbox_options options = {})
-        : core_(detail::open_inbox(name, options.limit, std::move(options.wake))), box_(detail::access::outbox(into)) {
-        detail::retain(*box_);
-    }
+        : core_(detail::open_inbox(name, options.limit, std::move(options.wake))), box_(detail::access::outbox(into)) {}
     inbox(const inbox&) = delete;
     inbox& operator=(const inbox&) = delete;
     /// What is on its way is destroyed without being delivered.
     ~inbox() {
-        const detail::shared<detail::inbox_core> kept = core_; // what is destroyed may be the end of much
-        detail::outbox_core& box = *box_;
+        const detail::held<detail::outbox_core> box = box_; // what is destroyed may be the end of much
+        const detail::shared<detail::inbox_core> kept = core_;
         detail::close_inbox(*kept);
-        detail::release(box);
     }
 
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
@@ -117,7 +114,7 @@ private:
     }
 
     detail::shared<detail::inbox_core> core_;
-    detail::outbox_core* box_; ///< whatever becomes of the outbox
+    detail::held<detail::outbox_core> box_; ///< whatever becomes of the outbox
 };
 
 namespace detail {

@@ -54,7 +54,7 @@ consteval handler_ops make_refresher_ops() {
     ops.construct = [](void* to, void* from) {
         auto& request = *static_cast<refresher_request<Refresher>*>(from);
         auto* const made = ::new (to) refresher_of<Refresher>(std::move(request.refresher));
-        made->through = request.through;
+        made->through = held(request.through);
     };
     ops.destroy = [](void* state) noexcept { static_cast<refresher_of<Refresher>*>(state)->~refresher_of(); };
     ops.told = [](slot& s) noexcept {
@@ -96,14 +96,14 @@ refresher_node* attach_refresher(Refresher&& refresher, outbox_core* through, st
 
 template <class Refresher>
 subscription_key subscriber::keep_current(Refresher&& refresher, std::source_location where) {
-    const detail::party_held until_then(party_);
+    const detail::held until_then(party_);
     return begin(detail::attach_refresher(std::forward<Refresher>(refresher), nullptr, where, party_));
 }
 
 template <class Refresher>
 subscription_key subscriber::keep_current(outbox& through, Refresher&& refresher, std::source_location where) {
-    const detail::party_held until_then(party_);
-    const detail::holding<detail::outbox_core> box(*detail::core_of(through));
+    const detail::held until_then(party_);
+    const detail::held box(*detail::core_of(through));
     return begin(detail::attach_refresher(std::forward<Refresher>(refresher), detail::core_of(through), where, party_));
 }
 

@@ -47,7 +47,8 @@ struct outbox_line {
 /// A round delivers what waited when it began; what is posted meanwhile goes
 /// into the next. Channels have their turns in the order in which the first
 /// payload of each was posted; within a channel payloads keep their order. A
-/// channel's handlers that take spans get a round's payloads in one piece.
+/// channel's handlers that take spans get a round's payloads in one piece; of an
+/// addressed channel, one at a time.
 ///
 /// Payloads are moved in and owned until they are delivered; they need not be
 /// copyable. Room is reused: once the outbox has held as much, neither posting

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <concepts>
@@ -24,25 +25,19 @@ struct period_core {
     std::string name;
 };
 
-/// Counts; for one thread, as everything here.
-class period_ref {
-public:
-    explicit period_ref(period_core* core) noexcept : core_(core) {}
-    period_ref(const period_ref& other) noexcept : core_(other.core_) { ++core_->refs; }
-    period_ref& operator=(period_ref other) noexcept {
-        std::swap(core_, other.core_);
-        return *this;
+inline void retain(period_core& core) noexcept {
+    ++core.refs;
+}
+inline void release(period_core& core) noexcept {
+    if (--core.refs == 0) {
+        delete &core;
     }
-    ~period_ref() {
-        if (--core_->refs == 0) {
-            delete core_;
-        }
-    }
-    [[nodiscard]] period_core* operator->() const noexcept { return core_; }
-    bool operator()() const noexcept { return core_->running; }
+}
 
-private:
-    period_core* core_;
+/// Whether a period, which may end first, is running.
+struct while_running {
+    held<period_core> period;
+    bool operator()() const noexcept { return period->running; }
 };
 
 /// Whether a value that announces its changes is true right now.
@@ -51,20 +46,14 @@ class while_it_holds {
 public:
     explicit while_it_holds(const Source& source) : source_(&source) {
         access::open(source);
-        core_ = access::core(source);
-        retain(*core_);
+        core_ = held<channel_core>(access::core(source));
     }
-    while_it_holds(const while_it_holds& other) noexcept : source_(other.source_), core_(other.core_) {
-        retain(*core_);
-    }
-    while_it_holds& operator=(const while_it_holds&) = delete;
-    ~while_it_holds() { release(*core_); }
 
     bool operator()() const { return !core_->closed && source_->glance(); }
 
 private:
     const Source* source_;
-    channel_core* core_; ///< is closed when the source goes
+    held<channel_core> core_; ///< is closed when the source goes
 };
 
 } // namespace detail
@@ -86,7 +75,8 @@ public:
     /// `name` is for messages and reports and is copied. It runs from the start
     /// unless `is_running` is false.
     explicit period(std::string_view name = {}, bool is_running = true)
-        : core_(new detail::period_core{.running = is_running, .name = std::string{name}}) {}
+        : core_(detail::held<detail::period_core>::taking_over(
+              new detail::period_core{.running = is_running, .name = std::string{name}})) {}
     period(const period&) = delete;
     period& operator=(const period&) = delete;
     ~period() { core_->running = false; }
@@ -98,7 +88,7 @@ public:
 
 private:
     friend class during;
-    detail::period_ref core_;
+    detail::held<detail::period_core> core_;
 };
 
 /// When a subscription is live at all; the value of the delivery option
@@ -110,7 +100,8 @@ class during {
 public:
     during() noexcept = default;
 
-    during(const period& g) : open_(g.core_) {} // NOLINT(google-explicit-constructor): written as an option's value
+    during(const period& g)
+        : open_(detail::while_running{g.core_}) {} // NOLINT(google-explicit-constructor): written as an option's value
 
     template <class F>
         requires(!std::same_as<std::remove_cvref_t<F>, during> && std::predicate<std::decay_t<F>&>)

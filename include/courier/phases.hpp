@@ -239,7 +239,7 @@ private:
 
     // A handler may make more moves, or destroy this.
     void announce_all(const step& first) {
-        const detail::holding<detail::phases_core> core(*core_);
+        const detail::held core(*core_);
         const detail::phases_core& alive = *core_;
         detail::first_failure failed;
         announcing_ = true;

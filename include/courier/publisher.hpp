@@ -3,6 +3,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 
 #include <concepts>
 #include <source_location>
@@ -27,9 +28,8 @@ public:
     publisher() noexcept : core_(&detail::nowhere()) {}
 
     /// `name` says who publishes, for messages and reports, and is copied.
-    explicit publisher(channel<Payload>& target, std::string_view name = {}) : core_(target.core_), name_(name) {
-        detail::retain(*core_);
-    }
+    explicit publisher(channel<Payload>& target, std::string_view name = {})
+        : core_(target.core_), kept_(*core_), name_(name) {}
 
     template <class Never = void>
     explicit publisher(const channel<Payload>&, std::string_view = {}) {
@@ -43,23 +43,17 @@ public:
         static_assert(detail::always_false<Other>, "courier: this channel carries another payload than the publisher");
     }
 
-    publisher(const publisher& other) : core_(other.core_), name_(other.name_) {
-        if (core_ != &detail::nowhere()) {
-            detail::retain(*core_);
-        }
-    }
+    publisher(const publisher& other) = default;
     publisher(publisher&& other) noexcept
-        : core_(std::exchange(other.core_, &detail::nowhere())), name_(std::move(other.name_)) {}
+        : core_(std::exchange(other.core_, &detail::nowhere())), kept_(std::move(other.kept_)),
+          name_(std::move(other.name_)) {}
     publisher& operator=(publisher other) noexcept {
         std::swap(core_, other.core_);
+        std::swap(kept_, other.kept_);
         std::swap(name_, other.name_);
         return *this;
     }
-    ~publisher() {
-        if (core_ != &detail::nowhere()) {
-            detail::release(*core_);
-        }
-    }
+    ~publisher() = default;
 
     /// As `channel::publish()`.
     receipt publish(const Payload& payload, std::source_location where = std::source_location::current()) const {
@@ -139,6 +133,7 @@ protected:
 private:
     friend struct detail::access;
 
+    detail::held<detail::channel_core> kept_; ///< the same; refers to none while not connected
     std::string name_;
 };
 

@@ -240,8 +240,8 @@ public:
             made = attach_as<detail::last_answer>(
                 [value = answer_type(std::forward<Default>(otherwise))] { return value; }, options, where, nullptr);
         }
-        if (made != nullptr) { // else the one before stays
-            default_ = detail::access::own<subscription>(made);
+        if (made != nullptr) {                                  // else the one before stays
+            default_ = detail::access::own<subscription>(made); // whose end may be that of this query
         }
     }
 

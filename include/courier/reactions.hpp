@@ -10,6 +10,7 @@
 #include <courier/subscriber.hpp>
 
 #include <cstddef>
+#include <cstdint>
 #include <functional>
 #include <source_location>
 #include <string>
@@ -17,6 +18,7 @@
 #include <type_traits>
 #include <unordered_map>
 #include <utility>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -44,7 +46,8 @@ public:
     /// `name` is that of each subscriber, and is copied. `how` is called with a
     /// `subscriber&` and a `Who`, and may be called at any time while this lives.
     template <class How>
-    reactions(std::string_view name, How how) : name_(name), how_(std::move(how)), in_(name) {
+    reactions(std::string_view name, How how)
+        : core_(detail::held<core>::taking_over(new core(name, std::move(how)))), in_(name) {
         static_assert(std::is_invocable_v<How&, subscriber&, given>,
                       "courier: a set of reactions is a function that takes a courier::subscriber& and the object");
     }
@@ -53,52 +56,46 @@ public:
     /// Ends them all.
     ~reactions() {
         in_.clear();
-        auto gone = std::move(attached_); // what ends may do anything but find its like here
-        gone.clear();
+        core_->over = true;
+        const auto gone = std::exchange(core_->attached, {}); // what ends may do anything but find its like here
     }
 
     /// Attaches them to one object more; false when they are already. When `how`
     /// throws, they are not.
     bool attach(given who) {
-        const auto [place, is_new] = attached_.try_emplace(key_of(who));
-        if (!is_new) {
-            return false;
-        }
-        place->second = detail::make_owned<subscriber>(name_);
-        subscriber& own = *place->second;
-        detail::unless_done taken_back([&] { detach(who); });
-        how_(own, who);
-        taken_back.done();
-        return true;
+        const detail::held own = core_; // which `how` may end
+        return own->attach(who);
     }
 
     /// Ends what was subscribed for an object; false when nothing was. Pausing
     /// is the subscriber's: see `of()`.
     bool detach(given who) noexcept {
-        const auto gone = attached_.extract(key_of(who)); // destroyed last
+        const auto gone = core_->attached.extract(key_of(who)); // destroyed last
         return !gone.empty();
     }
 
     /// The subscriber of one object, or null. Good until it is detached.
     [[nodiscard]] subscriber* of(given who) noexcept {
-        const auto found = attached_.find(key_of(who));
-        return found != attached_.end() ? found->second.get() : nullptr;
+        const auto found = core_->attached.find(key_of(who));
+        return found != core_->attached.end() ? found->second.get() : nullptr;
     }
 
     /// How many objects they are attached to.
-    [[nodiscard]] std::size_t size() const noexcept { return attached_.size(); }
+    [[nodiscard]] std::size_t size() const noexcept { return core_->attached.size(); }
 
     /// Attaches them to the members of a group, those that join later too, until
     /// they leave. The group may end first; they stay attached then.
     void follow(const group<key>& whom, std::source_location where = std::source_location::current())
         requires(!std::is_reference_v<Who>)
     {
+        const detail::held own = core_;
+        const std::vector<key> members = whom.members();
         in_.subscribe(
             whom.joined(), [this](const group_joined<key>& m) { attach(m.member); }, {}, where);
         in_.subscribe(
             whom.left(), [this](const group_left<key>& m) { detach(m.member); }, {}, where);
-        for (const key& member : whom.members()) {
-            attach(member);
+        for (std::size_t i = 0; i < members.size() && !own->over; ++i) {
+            own->attach(members[i]);
         }
     }
 
@@ -121,9 +118,38 @@ private:
         }
     }
 
-    std::string name_;
-    std::function<void(subscriber&, given)> how_;
-    std::unordered_map<key, detail::owned<subscriber>, detail::address_hash, detail::address_equal> attached_;
+    /// Stays while its function runs.
+    struct core {
+        template <class How>
+        core(std::string_view its_name, How what) : name(its_name), how(std::move(what)) {}
+
+        bool attach(given who) {
+            const key known_as = key_of(who);
+            if (attached.contains(known_as)) {
+                return false;
+            }
+            subscriber& own = *attached.try_emplace(known_as, detail::make_owned<subscriber>(name)).first->second;
+            detail::unless_done taken_back([&] { const auto gone = attached.extract(known_as); });
+            how(own, who); // held by reactions::attach()
+            taken_back.done();
+            return true;
+        }
+
+        friend void retain(core& of) noexcept { ++of.refs; }
+        friend void release(core& of) noexcept {
+            if (--of.refs == 0) {
+                delete &of;
+            }
+        }
+
+        std::uint32_t refs = 1;
+        bool over = false;
+        std::string name;
+        std::function<void(subscriber&, given)> how;
+        std::unordered_map<key, detail::owned<subscriber>, detail::address_hash, detail::address_equal> attached;
+    };
+
+    detail::held<core> core_;
     subscriber in_; ///< to what is followed
 };
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/party.hpp>
 
 #include <cstdint>
@@ -15,20 +16,8 @@ namespace detail {
 /// Who last stopped a publish on a channel; kept by the channel, so that a
 /// receipt stays two words.
 struct stop_note {
-    party* subscriber = nullptr; ///< holds a reference
+    held<party> subscriber;
     std::source_location where;
-
-    stop_note() = default;
-    stop_note(const stop_note&) = delete;
-    stop_note& operator=(const stop_note&) = delete;
-    ~stop_note() { release(subscriber); }
-
-    void set(party* who, std::source_location place) noexcept {
-        retain(who);
-        release(subscriber);
-        subscriber = who;
-        where = place;
-    }
 };
 
 enum receipt_flag : std::uint32_t {
@@ -85,8 +74,8 @@ public:
     /// when nobody did or the subscription has no named subscriber. Valid
     /// until the channel is stopped again or ends.
     [[nodiscard]] std::string_view stopped_by() const noexcept {
-        return stopped() && note_ != nullptr && note_->subscriber != nullptr ? std::string_view{note_->subscriber->name}
-                                                                             : std::string_view{};
+        return stopped() && note_ != nullptr && note_->subscriber ? std::string_view{note_->subscriber->name}
+                                                                  : std::string_view{};
     }
 
     /// Where the handler that stopped the publish was subscribed. Valid as

@@ -60,9 +60,6 @@ public:
         if (in_use) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
-        if (announcing_ != nullptr) {
-            announcing_->over = true;
-        }
         detail::leave_graph(*this);
     }
 
@@ -99,9 +96,10 @@ public:
     /// Changes a copy of the value with `edit`, and sets that.
     template <std::invocable<T&> Edit>
     bool edit(Edit&& edit, std::source_location where = std::source_location::current()) {
+        const detail::lifetime::watch own(life_); // which `edit` may destroy
         T copy = copy_of_value();
         edit(copy);
-        return set(std::move(copy), where);
+        return !own.is_over() && set(std::move(copy), where);
     }
 
     /// Sets the value with something added to it, or taken away:
@@ -133,11 +131,6 @@ private:
         const change<T> now(value_, value_);
         this->serve_one(s, &now, where);
     }
-
-    struct announcement {
-        change<T> what;
-        bool over = false; ///< the state is gone
-    };
 
     static state& of(detail::source_node& node) noexcept { return static_cast<state&>(node); }
     static void announce_it(detail::source_node& node) { of(node).announce(); }
@@ -177,7 +170,7 @@ private:
         before_.emplace(detail::replace(value_, std::move(value)));
         old_version_ = was;
         if (announcing_ != nullptr) {
-            announcing_->what.after_ = &*before_; // those who are still to hear of that one
+            announcing_->after_ = &*before_; // those who are still to hear of that one
         }
     }
     void compare() {
@@ -197,25 +190,26 @@ private:
     }
 
     void tell_of(const T& before) {
-        announcement now{change<T>(before, value_)};
+        change<T> now(before, value_);
         announcing_ = &now;
         struct guard {
             state& own;
-            announcement& now;
+            detail::lifetime::watch life{own.life_};
             ~guard() {
-                if (!now.over) {
+                if (!life.is_over()) {
                     own.announcing_ = nullptr;
                 }
             }
-        } const done{*this, now};
-        this->tell(now.what);
+        } const done{*this};
+        this->tell(now);
     }
 
     std::string name_;
     T value_;
     std::optional<T> before_; ///< until its change is announced
     std::uint64_t old_version_ = 0;
-    announcement* announcing_ = nullptr;
+    change<T>* announcing_ = nullptr;
+    detail::lifetime life_;
     [[no_unique_address]] Same same_;
 };
 

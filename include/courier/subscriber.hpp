@@ -4,6 +4,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/party.hpp>
 #include <courier/game_time.hpp>
 
@@ -79,7 +80,7 @@ public:
                                std::source_location where = std::source_location::current()) {
         static_assert(!detail::is_publisher<Source>, "courier: a publisher has the right to publish only; subscribe to "
                                                      "the channel");
-        const detail::party_held until_then(party_);
+        const detail::held until_then(party_);
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return keep(source, source.attach(own, options, where, party_), options.retained, where);
     }
@@ -91,7 +92,7 @@ public:
     subscription_key subscribe(const Source& source, Object& object,
                                delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
-        const detail::party_held until_then(party_);
+        const detail::held until_then(party_);
         detail::member_call<Method, Object> handler{&object};
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
@@ -101,7 +102,7 @@ public:
         requires std::is_pointer_v<decltype(Function)>
     subscription_key subscribe(const Source& source, delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
-        const detail::party_held until_then(party_);
+        const detail::held until_then(party_);
         detail::function_call<Function> handler;
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
@@ -170,7 +171,7 @@ public:
     subscription_key answer(Query& asked, Handler&& handler,
                             delivery_options<typename Query::question_type> options = {},
                             std::source_location where = std::source_location::current()) {
-        const detail::party_held until_then(party_);
+        const detail::held until_then(party_);
         return subscription_key{asked.attach(std::forward<Handler>(handler), options, where, party_)};
     }
 

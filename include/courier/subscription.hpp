@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <source_location>
@@ -21,10 +22,7 @@ public:
 
     subscription(subscription&& other) noexcept { take(other); }
     subscription& operator=(subscription&& other) noexcept {
-        if (this != &other) {
-            end();
-            take(other);
-        }
+        detail::replace_handle(*this, std::move(other));
         return *this;
     }
     subscription(const subscription&) = delete;

@@ -23,23 +23,29 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-class systems;
-
 namespace detail {
+
+template <class S>
+S& make_system(systems_core& in);
 
 /// Stands for an argument of a system's constructor, and becomes whatever that
 /// wants: a reference to another system, const if it is only read.
 template <class S>
 class needed_system {
 public:
-    explicit needed_system(systems& of) noexcept : of_(&of) {}
+    explicit needed_system(systems_core& of) noexcept : of_(&of) {}
 
     template <class T>
         requires(std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>)
-    operator T&() const; // NOLINT(google-explicit-constructor)
+    operator T&() const { // NOLINT(google-explicit-constructor)
+        using needed = std::remove_const_t<T>;
+        T& made = make_system<needed>(*of_);
+        of_->note_need(key_of_type<needed>(), !std::is_const_v<T>);
+        return made;
+    }
 
 private:
-    systems* of_;
+    systems_core* of_;
 };
 
 template <class S, std::size_t>
@@ -99,6 +105,47 @@ struct ops_of_system {
 template <class S>
 inline constexpr system_ops lent_ops{.type = type_name<S>()};
 
+template <class Made, std::size_t... I>
+Made* construct_system(systems_core& in, std::index_sequence<I...>) {
+    return new Made{one_more<Made, I>(in)...}; // braces: from left to right
+}
+
+/// A constructor may end what its system is made in; nothing here is a member of that.
+template <class S, class Made>
+S& make_system_as(systems_core& in) {
+    static_assert(can_be_made<Made>,
+                  "courier: this system cannot be made: it needs a public constructor all of whose parameters, at "
+                  "most twelve, are references to classes");
+    const system_key key = key_of_type<S>();
+    in.begin(key, type_name<S>());
+    unless_done not_made([&in] { in.not_made(); });
+    owned<Made> made(construct_system<Made>(in, std::make_index_sequence<count_needs<Made>()>()));
+    in.made(key, ops_of_system<S, Made>::ops, static_cast<S*>(made.get()));
+    not_made.done();
+    return *made.release();
+}
+
+/// The one that is there, or a new one.
+template <class S>
+S& make_system(systems_core& in) {
+    static_assert(std::is_class_v<S>, "courier: a system is a class");
+    const system_key key = key_of_type<S>();
+    if (void* const there = in.find(key); there != nullptr) {
+        return *static_cast<S*>(there);
+    }
+    for (std::size_t i = in.stand_ins.size(); i-- > 0;) {
+        if (in.stand_ins[i].instead_of == key) {
+            in.stand_ins[i].make(in);
+            return *static_cast<S*>(in.find(key));
+        }
+    }
+    if constexpr (can_be_made<S>) {
+        return make_system_as<S, S>(in);
+    } else {
+        in.report_missing(type_name<S>());
+    }
+}
+
 } // namespace detail
 
 /// Several systems that were added together: they are paused, replaced and ended
@@ -110,14 +157,10 @@ inline constexpr system_ops lent_ops{.type = type_name<S>()};
 class [[nodiscard("the systems end as soon as this team is destroyed")]] team {
 public:
     team() noexcept = default;
-    team(team&& other) noexcept : core_(std::exchange(other.core_, nullptr)), number_(other.number_) {}
+    team(team&& other) noexcept = default;
     /// Replaces what it was: those that both have stay as they are.
     team& operator=(team&& other) noexcept {
-        if (this != &other) {
-            end();
-            core_ = std::exchange(other.core_, nullptr);
-            number_ = other.number_;
-        }
+        detail::replace_handle(*this, std::move(other));
         return *this;
     }
     team(const team&) = delete;
@@ -138,9 +181,9 @@ public:
 
 private:
     friend class systems;
-    team(detail::systems_core& core, std::uint32_t number) noexcept : core_(&core), number_(number) { retain(core); }
+    team(detail::systems_core& core, std::uint32_t number) noexcept : core_(core), number_(number) {}
 
-    detail::systems_core* core_ = nullptr;
+    detail::held<detail::systems_core> core_;
     std::uint32_t number_ = 0;
 };
 
@@ -198,24 +241,23 @@ struct system_report {
 class systems {
 public:
     /// `name` is for messages and reports and is copied.
-    explicit systems(std::string_view name = {}) : core_(detail::open_systems(name)) {}
+    explicit systems(std::string_view name = {})
+        : core_(detail::held<detail::systems_core>::taking_over(detail::open_systems(name))) {}
     systems(const systems&) = delete;
     systems& operator=(const systems&) = delete;
-    ~systems() {
-        core_->close();
-        detail::release(*core_);
-    }
+    ~systems() { core_->close(); }
 
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// The system of that type, made with all that it needs if it is not there.
-    /// It stays until the end of this.
+    /// It stays until the end of this; a constructor that brings that about leaves a
+    /// reference to what has been destroyed.
     template <class S>
     S& get(std::source_location where = std::source_location::current()) {
-        const detail::holding<detail::systems_core> until_then(*core_);
-        detail::systems_core::making now(*core_, where);
-        S& made = make<S>();
-        core_->ask(detail::key_of_type<S>());
+        const detail::held core = core_;
+        detail::systems_core::making now(*core, where);
+        S& made = detail::make_system<S>(*core);
+        core->ask(detail::key_of_type<S>());
         now.done();
         return made;
     }
@@ -230,11 +272,11 @@ public:
     template <class... S>
     team add(std::string_view name, std::source_location where = std::source_location::current()) {
         static_assert(sizeof...(S) != 0, "courier: name the systems of the team: add<rain, thunder>(\"storm\")");
-        const detail::holding<detail::systems_core> until_then(*core_);
-        detail::systems_core::making now(*core_, where);
-        (make<S>(), ...);
-        team made(*core_, core_->open_team(name));
-        (core_->add_to_team(made.number_, detail::key_of_type<S>()), ...);
+        const detail::held core = core_;
+        detail::systems_core::making now(*core, where);
+        (detail::make_system<S>(*core), ...);
+        team made(*core, core->open_team(name));
+        (core->add_to_team(made.number_, detail::key_of_type<S>()), ...);
         now.done();
         return made;
     }
@@ -252,14 +294,15 @@ public:
     template <class S, class StandIn>
     void stand_in() {
         static_assert(std::is_base_of_v<S, StandIn>, "courier: what stands in for a system is derived from it");
-        stand_ins_.push_back({detail::key_of_type<S>(), [](systems& of) { of.template make_as<S, StandIn>(); }});
+        core_->stand_ins.push_back(
+            {detail::key_of_type<S>(), [](detail::systems_core& in) { detail::make_system_as<S, StandIn>(in); }});
     }
 
     /// Updates all that are not paused; see `frame_driver::update()`. Does
     /// nothing when one of them calls it.
     void update(time_span step) {
-        const detail::holding<detail::systems_core> until_then(*core_);
-        core_->update(step);
+        const detail::held core = core_; // which an update may end
+        core->update(step);
     }
 
     /// All of them, in the order of their updates.
@@ -267,69 +310,9 @@ public:
 
 private:
     friend struct detail::access;
-    template <class>
-    friend class detail::needed_system;
 
-    struct recipe {
-        detail::system_key instead_of;
-        void (*make)(systems& of);
-    };
-
-    template <class S>
-    S& make() {
-        static_assert(std::is_class_v<S>, "courier: a system is a class");
-        const detail::system_key key = detail::key_of_type<S>();
-        if (void* const there = core_->find(key); there != nullptr) {
-            return *static_cast<S*>(there);
-        }
-        for (std::size_t i = stand_ins_.size(); i-- > 0;) {
-            if (stand_ins_[i].instead_of == key) {
-                stand_ins_[i].make(*this);
-                return *static_cast<S*>(core_->find(key));
-            }
-        }
-        if constexpr (detail::can_be_made<S>) {
-            return make_as<S, S>();
-        } else {
-            core_->report_missing(detail::type_name<S>());
-        }
-    }
-
-    template <class S, class Made>
-    S& make_as() {
-        static_assert(detail::can_be_made<Made>,
-                      "courier: this system cannot be made: it needs a public constructor all of whose parameters, at "
-                      "most twelve, are references to classes");
-        const detail::system_key key = detail::key_of_type<S>();
-        core_->begin(key, detail::type_name<S>());
-        detail::unless_done not_made([this] { core_->not_made(); });
-        detail::owned<Made> made(construct<Made>(std::make_index_sequence<detail::count_needs<Made>()>()));
-        core_->made(key, detail::ops_of_system<S, Made>::ops, static_cast<S*>(made.get()));
-        not_made.done();
-        return *made.release();
-    }
-    template <class Made, std::size_t... I>
-    Made* construct(std::index_sequence<I...>) {
-        return new Made{detail::one_more<Made, I>(*this)...}; // braces: from left to right
-    }
-
-    template <class S>
-    S& need(bool changes) {
-        S& needed = make<S>();
-        core_->note_need(detail::key_of_type<S>(), changes);
-        return needed;
-    }
-
-    detail::systems_core* core_;
-    std::vector<recipe> stand_ins_;
+    detail::held<detail::systems_core> core_;
 };
-
-template <class S>
-template <class T>
-    requires(std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>)
-detail::needed_system<S>::operator T&() const {
-    return of_->template need<std::remove_const_t<T>>(!std::is_const_v<T>);
-}
 
 /// All systems of the calling thread, those of the oldest `systems` first.
 [[nodiscard]] std::vector<system_report> list_systems();

@@ -113,7 +113,11 @@ public:
     bool expect(const Member& member) {
         const Member copy = member; // it may lie in what goes
         if (const standing* const its = members_.find(copy); its != nullptr && its->is_leaving) {
+            const publisher<tally_completed> alive{completed_};
             take_out(copy);
+            if (!alive.connected()) {
+                return false;
+            }
         }
         if (standing* const there = members_.find(copy); there == nullptr) {
             members_.add(copy, {});
@@ -132,7 +136,7 @@ public:
         }
         const Member copy = member;
         if (at_the_end_.ask()) {
-            leaving_.push_back(copy);
+            leaving_.push_back(copy); // first, as it may fail
             members_.find(copy)->is_leaving = true;
         } else {
             take_out(copy);
@@ -148,8 +152,10 @@ public:
             from.joined(), [this](const group_joined<Member>& m) { expect(m.member); }, {}, where);
         in_.subscribe(
             from.left(), [this](const group_left<Member>& m) { withdraw(m.member); }, {}, where);
-        for (const Member& member : from.members()) {
-            expect(member);
+        const publisher<tally_completed> alive{completed_}; // a handler may destroy this tally
+        const std::vector<Member> members = from.members();
+        for (std::size_t i = 0; i < members.size() && alive.connected(); ++i) {
+            expect(members[i]);
         }
     }
 
@@ -165,13 +171,15 @@ public:
             in_.subscribe(
                 source,
                 [this, where, who = std::move(who)](const typename Source::address_type& to, const payload& what) {
-                    report(who(to, what), where);
+                    report_of([&] { return who(to, what); }, where);
                 },
                 std::move(options), where);
         } else {
             in_.subscribe(
                 source,
-                [this, where, who = std::move(who)](const auto& payload) { report(std::invoke(who, payload), where); },
+                [this, where, who = std::move(who)](const auto& payload) {
+                    report_of([&] { return std::invoke(who, payload); }, where); // which is held by report_of(): alive
+                },
                 std::move(options), where);
         }
     }
@@ -185,11 +193,13 @@ public:
             unexpected_.publish({member}, where);
             return report_mark::unexpected;
         }
-        if (std::exchange(there->reported, true)) {
+        if (there->reported) {
             return report_mark::again;
         }
+        const Member copy(member); // it may lie in what goes
+        there->reported = true;
         ++reported_;
-        announce(Member(member), tally_change::reported);
+        announce(copy, tally_change::reported);
         return report_mark::counted;
     }
 
@@ -274,6 +284,15 @@ private:
         bool reached = false;
         channel<tally_reached> reached_by;
     };
+
+    // What tells the member may destroy this tally.
+    template <class Tell>
+    void report_of(Tell who, std::source_location where) {
+        const publisher<tally_completed> alive{completed_};
+        if (const Member member = who(); alive.connected()) {
+            report(member, where);
+        }
+    }
 
     // A handler may reset or destroy this tally, or change it, which announces
     // what is then the case; so nothing is taken for granted after a publish. A

@@ -44,15 +44,9 @@ private:
 class [[nodiscard("nothing is posted once this beat is destroyed")]] beat {
 public:
     beat() noexcept = default;
-    beat(beat&& other) noexcept
-        : core_(std::exchange(other.core_, nullptr)), place_(other.place_), stay_(other.stay_) {}
+    beat(beat&& other) noexcept = default;
     beat& operator=(beat&& other) noexcept {
-        if (this != &other) {
-            end();
-            core_ = std::exchange(other.core_, nullptr);
-            place_ = other.place_;
-            stay_ = other.stay_;
-        }
+        detail::replace_handle(*this, std::move(other));
         return *this;
     }
     beat(const beat&) = delete;
@@ -60,16 +54,15 @@ public:
     ~beat() { end(); }
 
     void end() noexcept {
-        if (core_ != nullptr) {
-            detail::cancel(*core_, place_, stay_);
-            detail::release(*std::exchange(core_, nullptr));
+        if (const auto core = std::move(core_); core) { // what is destroyed may be the end of this beat
+            detail::cancel(*core, place_, stay_);
         }
     }
-    [[nodiscard]] bool live() const noexcept { return core_ != nullptr && detail::is_waiting(*core_, place_, stay_); }
+    [[nodiscard]] bool live() const noexcept { return core_ && detail::is_waiting(*core_, place_, stay_); }
 
 private:
     friend class timetable;
-    detail::timetable_core* core_ = nullptr;
+    detail::held<detail::timetable_core> core_;
     std::uint32_t place_ = 0;
     std::uint32_t stay_ = 0;
 };
@@ -98,16 +91,13 @@ private:
 /// then. May end in what it posts or destroys. Can be neither copied nor moved.
 class timetable {
 public:
-    explicit timetable(outbox& through) : core_(detail::open_timetable()), box_(detail::core_of(through)) {
-        detail::retain(*box_);
-    }
+    explicit timetable(outbox& through) : core_(detail::open_timetable()), box_(detail::core_of(through)) {}
     timetable(const timetable&) = delete;
     timetable& operator=(const timetable&) = delete;
     /// What waits is forgotten.
     ~timetable() {
-        detail::outbox_core& box = *box_;
+        const auto box = box_;
         detail::close_timetable(*core_); // may be the end of much
-        detail::release(box);
     }
 
     [[nodiscard]] game_time now() const noexcept { return game_time(core_->now); }
@@ -160,8 +150,7 @@ public:
             target, detail::later_by(now(), interval), interval.count(), missed == missed_beats::once, where,
             [&](detail::backlog_base& backlog) { return put_to_sleep(target, backlog, std::move(payload), where); });
         if (timer.stay_ != 0) {
-            made.core_ = &core;
-            detail::retain(core);
+            made.core_ = detail::held(core);
             made.place_ = timer.place_;
             made.stay_ = timer.stay_;
         }
@@ -199,7 +188,7 @@ private:
             detail::check_thread(*core_, "asked");
         }
         detail::timetable_core& core = *core_;
-        const detail::holding<detail::timetable_core> until_then(core);
+        const detail::held until_then(core);
         detail::backlog_user backlog = backlog_to(target, where);
         if (!backlog.open()) {
             return {};
@@ -247,7 +236,7 @@ private:
     }
 
     detail::timetable_core* core_;
-    detail::outbox_core* box_; ///< whatever becomes of the outbox
+    detail::held<detail::outbox_core> box_; ///< whatever becomes of the outbox
 };
 
 template <class Function>
@@ -256,9 +245,9 @@ subscription_key subscriber::call_later(timetable& hours, game_time delay, game_
     if constexpr (checked_build) {
         detail::check_thread(detail::access::hours(hours), "asked");
     }
-    const detail::party_held until_then(party_);
-    const detail::holding<detail::timetable_core> time(detail::access::hours(hours)); // the function's move may end it
-    const detail::holding<detail::outbox_core> box(detail::access::box_of(hours));
+    const detail::held until_then(party_);
+    const detail::held time(detail::access::hours(hours)); // the function's move may end it
+    const detail::held box(detail::access::box_of(hours));
     detail::timetable_core& core = detail::access::hours(hours);
     detail::outbox_core& through = detail::access::box_of(hours);
     return subscription_key{detail::anchor_timed_call(detail::make_timed_call(std::forward<Function>(function)), core,

@@ -150,9 +150,7 @@ receipt deliver_at_as(channel_core& core, const address_cell& at, const void* pa
                           : deliver_at_without_notes(core, at, payload, where);
 }
 
-work_area::work_area(channel_core& of) noexcept : core(of), list(of.book->take_work_area()) {
-    retain(core);
-}
+work_area::work_area(channel_core& of) noexcept : core(of), list(of.book->take_work_area()) {}
 
 void work_area::add(address_part* first) {
     for (address_part* part = first; part != nullptr; part = part->next) {
@@ -161,8 +159,7 @@ void work_area::add(address_part* first) {
 }
 
 work_area::~work_area() {
-    core.book->give_back(std::move(list));
-    release(core);
+    core->book->give_back(std::move(list));
 }
 
 receipt deliver_to_many(channel_core& core, std::vector<address_part*>& parts, const void* payload,

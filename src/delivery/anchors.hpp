@@ -51,7 +51,7 @@ Held* held_by(slot& anchor) noexcept {
 
 /// The operations of an anchor that holds a pointer to a `Held`, which are
 /// called only when it does.
-template <class Held, void (*Destroy)(Held&) noexcept, void (*Told)(Held&, bool blocked) noexcept = nullptr>
+template <class Held, void (*Destroy)(Held&) noexcept>
 constexpr handler_ops anchor_ops_of() {
     handler_ops ops{};
     ops.invoke = [](void*, const void*) {};
@@ -61,15 +61,20 @@ constexpr handler_ops anchor_ops_of() {
             Destroy(*held);
         }
     };
-    if constexpr (Told != nullptr) {
-        ops.told = [](slot& s) noexcept {
-            if (Held* const held = held_by<Held>(s); held != nullptr) {
-                Told(*held, s.blocked != 0);
-            }
-        };
-    }
     ops.size = sizeof(Held*);
     ops.align = alignof(Held*);
+    return ops;
+}
+
+/// The same of one that is told when it is paused or resumed.
+template <class Held, void (*Destroy)(Held&) noexcept, void (*Told)(Held&, bool blocked) noexcept>
+constexpr handler_ops anchor_ops_of() {
+    handler_ops ops = anchor_ops_of<Held, Destroy>();
+    ops.told = [](slot& s) noexcept {
+        if (Held* const held = held_by<Held>(s); held != nullptr) {
+            Told(*held, s.blocked != 0);
+        }
+    };
     return ops;
 }
 

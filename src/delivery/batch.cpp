@@ -3,6 +3,7 @@
 #include "delivery/subscriptions.hpp"
 
 #include <courier/detail/base/first_failure.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/batch.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
 #include <courier/detail/delivery/publish.hpp>
@@ -68,6 +69,26 @@ struct outcome {
     first_failure failed;
 };
 
+// For ledgers: that the next walk is one of a batch, in which those that take spans have no turn.
+class batch_walk {
+public:
+    batch_walk(channel_core& core, bool is_one) noexcept : core_(core), counts_(is_one && is_noted(core)) {
+        core_.batch_walks += counts_ ? 1U : 0U;
+    }
+    batch_walk(const batch_walk&) = delete;
+    batch_walk& operator=(const batch_walk&) = delete;
+    ~batch_walk() {
+        if (counts_ && core_.walks == before_) { // there was no memory to note it
+            --core_.batch_walks;
+        }
+    }
+
+private:
+    channel_core& core_;
+    bool counts_;
+    std::uint64_t before_ = core_.walks;
+};
+
 receipt deliver_marked(channel_core& core, const void* payload, const post_mark& mark, std::source_location where,
                        const publish_note& note) {
     const caused_by now(origin_of(mark));
@@ -91,6 +112,7 @@ void serve_each(channel_core& core, const payloads& all, std::source_location wh
                 begin_payload(*under_way, all.at(i));
             }
             const std::size_t at = i++;
+            const batch_walk walk(core, under_way != nullptr);
             const receipt one = marks != nullptr ? deliver_marked(core, all.at(at), marks[at], where, note)
                                                  : deliver_as(core, all.at(at), where, note);
             sum.served += one.served();
@@ -112,10 +134,20 @@ bool left_out(const stop_mark& m, const slot& s) noexcept {
     return place != m.place ? m.place < place : !m.whole_stage && born_since(s, m.born);
 }
 
-// Calls a handler with payloads `from` to `to`; false when it has ended.
-bool call_span(flight& f, slot& s, const payloads& all, std::size_t from, std::size_t to, std::size_t& served) {
-    if (from == to || !f.goes_on() || s.blocked != 0) {
-        return s.blocked == 0;
+void miss_some(slot& s, turn why, std::size_t count) noexcept {
+    if (count != 0 && (s.blocked & block_ended) == 0 && is_noted(*s.list->core)) {
+        looks_on().missed_span(s, why, count);
+    }
+}
+
+// Calls a handler with payloads `from` to `to`, unless it has ended or was paused.
+void call_span(flight& f, slot& s, const payloads& all, std::size_t from, std::size_t to, std::size_t& served) {
+    if (s.blocked != 0 || !f.goes_on()) {
+        miss_some(s, turn::paused, to - from);
+        return;
+    }
+    if (from == to) {
+        return;
     }
     if ((s.shape & shape_guarded) != 0) {
         slot_guard& guard = static_cast<full_slot&>(s).guard;
@@ -137,7 +169,6 @@ bool call_span(flight& f, slot& s, const payloads& all, std::size_t from, std::s
         note_failure(f, s);
     }
 #endif
-    return s.blocked == 0 && f.goes_on();
 }
 
 turn state_of_guard(flight& f, slot& s, const void* payload) {
@@ -168,19 +199,15 @@ void serve_span(flight& f, slot& s, const payloads& all, std::size_t mark, std::
     }
     const std::vector<stop_mark>& marks = f.channel().stop_marks;
     std::size_t from = 0;
-    for (std::size_t i = 0; i < all.count; ++i) {
+    for (std::size_t i = 0; i < all.count && s.blocked == 0; ++i) {
         bool stopped = false;
         if (mark != past_mark && marks[mark].payload == i) { // one at most for each payload
             stopped = left_out(marks[mark++], s);
         }
         const turn state = stopped ? turn::stopped : state_of_guard(f, s, all.at(i));
         if (state != turn::served) {
-            if (!stopped && is_noted(*s.list->core)) {
-                looks_on().missed_span(s, state);
-            }
-            if (!call_span(f, s, all, from, i, served)) {
-                return;
-            }
+            call_span(f, s, all, from, i, served);
+            miss_some(s, state, 1);
             from = i + 1;
         }
     }
@@ -239,7 +266,7 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
     }
     const payloads all{static_cast<const std::byte*>(first), count, stride};
     outcome sum;
-    retain(core); // a handler may end it
+    const held until_then(core); // a handler may end it
     if (core.spans == 0) {
         serve_each(core, all, where, marks, note, nullptr, sum);
     } else {
@@ -255,13 +282,12 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
         }
         if (!core.closed && count != 0) {
             if (!one_by_one && (core.work & work_keeps) != 0) { // else that is done
-                core.kept->keep(all.at(count - 1));
+                keep_payload(core, all.at(count - 1));
             }
             serve_spans(core, all, where, begun, stops, sum);
         }
         core.stop_marks.erase(core.stop_marks.begin() + static_cast<std::ptrdiff_t>(stops), core.stop_marks.end());
     }
-    release(core);
     sum.failed.rethrow();
     return receipts::made(static_cast<std::uint32_t>(sum.served), sum.flags);
 }

@@ -32,7 +32,6 @@ channel_core::channel_core(std::string_view channel_name, const payload_kind* ca
 }
 
 channel_core::~channel_core() {
-    release(kept);
     delete stop;
     delete book;
     for (stage_list* list = lists; list != nullptr;) {
@@ -73,7 +72,7 @@ void close_core(channel_core& core) noexcept {
     for (flight* f = innermost(); f != nullptr; f = f->outer()) {
         if (&f->channel() == &core) {
             f->close();
-            retain(core); // given back when that publish has unwound
+            static_cast<void>(held(core).let_go()); // taken over when that publish has unwound
         }
     }
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
@@ -88,7 +87,7 @@ void close_core(channel_core& core) noexcept {
     }
     leave_registry(core); // not before, since a ledger that ends meanwhile looks for it there
     cut_relays(core);
-    release(core);
+    static_cast<void>(held<channel_core>::taking_over(&core));
 }
 
 void release(channel_core& core) noexcept {
@@ -110,11 +109,10 @@ void reserve(channel_core& core, std::size_t count) {
 }
 
 void keep_in(channel_core& core, kept_payloads* by) noexcept {
-    kept_payloads* const before = std::exchange(core.kept, by);
+    const held<kept_payloads> before = std::exchange(core.kept, held<kept_payloads>::taking_over(by)); // ended last
     if (!core.closed) {
         core.work = by != nullptr ? core.work | work_keeps : core.work & ~static_cast<std::uint32_t>(work_keeps);
     }
-    release(before); // last, since what it keeps may do anything when it ends
 }
 
 void shrink(channel_core& core) noexcept {

@@ -1,3 +1,4 @@
+#include <courier/detail/base/in_use.hpp>
 #include <courier/phases.hpp>
 
 #include <courier/detail/base/owned.hpp>
@@ -79,7 +80,7 @@ void close_phases(phases_core& core) noexcept {
     if (core.next != nullptr) {
         core.next->back = core.back;
     }
-    release(core);
+    static_cast<void>(held<phases_core>::taking_over(&core));
 }
 
 void release(phases_core& core) noexcept {

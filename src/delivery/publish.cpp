@@ -87,14 +87,12 @@ void note_failure(flight& f, const slot& s) noexcept {
         f.keep_first_failure();
         return;
     }
-    party* const owner = s.owner; // the handler may end it
-    retain(owner);
+    const held<party> owner(s.owner); // the handler may end it
     try {
-        handler({std::current_exception(), core.name, owner != nullptr ? owner->name : std::string_view{}, s.where});
+        handler({std::current_exception(), core.name, owner ? owner->name : std::string_view{}, s.where});
     } catch (...) {
         f.keep_first_failure();
     }
-    release(owner);
 }
 
 const entry* serve_after_failure(const entry* at, const entry* past, const void* payload) {
@@ -112,9 +110,8 @@ void clean_up(channel_core& core) noexcept {
         slot* s = core.limbo;
         core.limbo = s->next;
         ++s->list->dead;
-        party* owner = s->owner;
+        const auto owner = held<party>::taking_over(s->owner);
         discard(core, *s);
-        release(owner);
     }
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         list->free_outgrown();
@@ -138,7 +135,7 @@ void leave(flight& f, channel_core& core) {
         leave_nested(f);
     }
     if (closed) {
-        release(core);
+        static_cast<void>(held<channel_core>::taking_over(&core)); // which closing it let go
     }
 #if WIRED_COURIER_EXCEPTIONS
     first_failure failed;
@@ -172,20 +169,19 @@ receipt finish(flight& f, std::size_t walked) {
         note_stop(f);
 #endif
     }
-    party* const ruler = ruled ? f.ruled_by().owner : nullptr;
+    held<party> ruler(ruled ? f.ruled_by().owner : nullptr);
     const std::source_location ruled_at = ruled ? f.ruled_by().where : std::source_location{};
-    retain(ruler);
     if (f.wants_clean_up()) {
         clean_up(core);
     }
     std::uint32_t flags = f.has_refused() ? std::uint32_t{receipt_refused_inside} : 0;
     const stop_note* note = nullptr;
     if (ruled) {
-        core.stop->set(ruler, ruled_at);
+        core.stop->subscriber = std::move(ruler);
+        core.stop->where = ruled_at;
         flags |= receipt_stopped;
         note = core.stop;
     }
-    release(ruler);
     if (f.is_closed()) {
         flags |= receipt_closed;
         note = nullptr; // goes with the channel
@@ -239,25 +235,12 @@ receipt finish_plain(const entry* at) {
     return finish(f, f.index_of(at));
 }
 
-// What is kept may be given up while it copies.
-class kept_in_use {
-public:
-    explicit kept_in_use(kept_payloads& kept) noexcept : kept_(kept) { ++kept_.refs; }
-    kept_in_use(const kept_in_use&) = delete;
-    kept_in_use& operator=(const kept_in_use&) = delete;
-    ~kept_in_use() { release(&kept_); }
-    kept_payloads* operator->() const noexcept { return &kept_; }
-
-private:
-    kept_payloads& kept_;
-};
-
 void keep_payload(channel_core& core, const void* payload) {
-    kept_in_use(*core.kept)->keep(payload);
+    held(core.kept)->keep(payload); // which its copying may give up
 }
 
 void keep_at_address(channel_core& core, const void* address, const void* payload) {
-    kept_in_use(*core.kept)->keep_at(address, payload);
+    held(core.kept)->keep_at(address, payload);
 }
 
 namespace {

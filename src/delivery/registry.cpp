@@ -168,7 +168,7 @@ void end_of_module(const void* module, std::string_view name) noexcept {
             core.kind = nullptr; // its fields are not known any more
         }
         if (core.stop != nullptr) {
-            core.stop->set(nullptr, {}); // its place may be text of the module
+            *core.stop = {}; // its place may be text of the module
         }
     });
 }

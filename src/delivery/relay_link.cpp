@@ -1,3 +1,4 @@
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/relay_link.hpp>
 #include <courier/fault.hpp>
 
@@ -16,7 +17,8 @@ std::vector<const relay_link*> way_between(const channel_core& from, const chann
     std::vector<const channel_core*> seen{&from};
     const relay_link* next = from.relays;
     for (;;) {
-        while (next != nullptr && (next->deferred || std::find(seen.begin(), seen.end(), next->to) != seen.end())) {
+        while (next != nullptr &&
+               (next->deferred || std::find(seen.begin(), seen.end(), next->to.get()) != seen.end())) {
             next = next->next;
         }
         if (next == nullptr) {
@@ -28,10 +30,10 @@ std::vector<const relay_link*> way_between(const channel_core& from, const chann
             continue;
         }
         way.push_back(next);
-        if (next->to == &to) {
+        if (next->to.get() == &to) {
             return way;
         }
-        seen.push_back(next->to);
+        seen.push_back(next->to.get());
         next = next->to->relays;
     }
 }
@@ -58,12 +60,11 @@ relay_link* add_relay(channel_core& from, channel_core& to, std::source_location
         report_circle(from, to, back, where);
         return nullptr;
     }
-    auto* link = new relay_link{&to, where, deferred, from.relays, &from.relays};
+    auto* link = new relay_link{held(to), where, deferred, from.relays, &from.relays};
     if (from.relays != nullptr) {
         from.relays->back = &link->next;
     }
     from.relays = link;
-    retain(to);
     return link;
 }
 
@@ -74,7 +75,6 @@ void remove_relay::operator()(relay_link* link) const noexcept {
             link->next->back = link->back;
         }
     }
-    release(*link->to);
     delete link;
 }
 

@@ -1,5 +1,6 @@
 #include "delivery/slots.hpp"
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/flight.hpp>
 
 #include <cstring>
@@ -131,7 +132,7 @@ void discard(channel_core& core, slot& s) noexcept {
         core.words.give_back(s);
         return;
     }
-    retain(core); // the state's destructor may end the channel
+    const held until_then(core); // the state's destructor may end the channel
     if (core.book != nullptr) {
         leave_book(core, s);
     }
@@ -141,7 +142,6 @@ void discard(channel_core& core, slot& s) noexcept {
     } else {
         core.words.give_back(s);
     }
-    release(core);
 }
 
 void destroy_state(slot& s) noexcept {

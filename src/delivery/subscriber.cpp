@@ -1,10 +1,69 @@
+#include <courier/detail/base/in_use.hpp>
 #include <courier/subscriber.hpp>
 
 #include <courier/detail/base/hold_back.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
+#include <unordered_set>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
+
+namespace detail {
+
+/// Without memory there is none, and the list is looked through.
+struct key_index {
+    std::unordered_set<const slot*> slots;
+};
+
+namespace {
+
+constexpr std::size_t few_keys = 16; ///< that are looked through
+
+owned<key_index> index_of(const party& of) {
+    auto made = make_owned<key_index>();
+    made->slots.reserve(of.count);
+    for (const slot* s = of.first; s != nullptr; s = s->next) {
+        made->slots.insert(s);
+    }
+    return made;
+}
+
+} // namespace
+
+party::~party() {
+    delete keys;
+}
+
+void enter_party(slot& s) noexcept {
+    party& owner = *s.owner;
+    link(s, owner.first);
+    ++owner.count;
+    if (owner.keys != nullptr) {
+        bool is_in = false;
+        if_memory_allows([&] { is_in = owner.keys->slots.insert(&s).second; });
+        if (!is_in) {
+            delete std::exchange(owner.keys, nullptr);
+        }
+    }
+}
+
+void leave_party(slot& s) noexcept {
+    party& owner = *s.owner;
+    for (party_walk* walk = owner.walks; walk != nullptr; walk = walk->outer) {
+        walk->next = walk->next == &s ? s.next : walk->next;
+    }
+    unlink(s);
+    --owner.count;
+    if (owner.keys != nullptr) {
+        owner.keys->slots.erase(&s);
+        if (owner.count == 0) {
+            delete std::exchange(owner.keys, nullptr);
+        }
+    }
+}
+
+} // namespace detail
 
 subscriber::subscriber(std::string_view name) {
     auto made = detail::make_owned<detail::party>();
@@ -13,12 +72,12 @@ subscriber::subscriber(std::string_view name) {
 }
 
 subscriber::~subscriber() {
-    party_->ended = true;
+    const auto own = detail::held<detail::party>::taking_over(party_);
+    own->ended = true;
     clear();
     if (detail::overseen()) [[unlikely]] {
-        detail::looks_on().party_ended(*party_);
+        detail::looks_on().party_ended(*own);
     }
-    detail::release(party_);
 }
 
 void subscriber::pause() noexcept {
@@ -30,37 +89,32 @@ void subscriber::pause() noexcept {
 
 void subscriber::resume() noexcept {
     party_->paused = false;
-    ++detail::this_hold.holds; // refreshers and sequences that go on may do anything, so later
+    const detail::hold_all_back until_then; // refreshers and sequences that go on may do anything
     for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
         detail::unblock(*s, detail::block_owner_paused);
     }
-    --detail::this_hold.holds;
-    detail::carry_out_held_back();
 }
 
 void subscriber::clear() noexcept {
-    detail::party* const own = party_; // a capture may hold this subscriber, and go
-    detail::retain(own);
+    const detail::held own(party_); // a capture may hold this subscriber, and go
     while (own->first != nullptr) {
         detail::detach(*own->first);
     }
-    detail::release(own);
 }
 
 std::size_t subscriber::leave_core(const detail::channel_core& core) noexcept {
-    detail::party* const own = party_; // as in clear()
-    detail::retain(own);
+    const detail::held own(party_); // as in clear()
+    detail::party_walk walk{own->first, own->walks};
+    own->walks = &walk;
     std::size_t ended = 0;
-    for (detail::slot* s = own->first; s != nullptr;) {
-        if (s->list->core != &core) {
-            s = s->next;
-            continue;
+    while (detail::slot* const s = walk.next) {
+        walk.next = s->next;
+        if (s->list->core == &core) {
+            detail::detach(*s);
+            ++ended;
         }
-        detail::detach(*s);
-        ++ended;
-        s = own->first; // whatever the captures' destructors did, start afresh
     }
-    detail::release(own);
+    own->walks = walk.outer;
     return ended;
 }
 
@@ -74,7 +128,15 @@ bool subscriber::end(subscription_key key) noexcept {
 }
 
 detail::slot* subscriber::find(subscription_key key) const noexcept {
-    for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
+    detail::party& own = *party_;
+    if (own.keys == nullptr && own.count > detail::few_keys) {
+        detail::if_memory_allows([&] { own.keys = detail::index_of(own).release(); });
+    }
+    if (own.keys != nullptr) {
+        auto* const s = const_cast<detail::slot*>(key.slot_);
+        return own.keys->slots.contains(s) && s->born == key.born_ ? s : nullptr;
+    }
+    for (detail::slot* s = own.first; s != nullptr; s = s->next) {
         if (s == key.slot_ && s->born == key.born_) {
             return s;
         }

@@ -196,7 +196,7 @@ slot* attach(channel_core& core, attach_request&& request) {
     if ((request.ops->traits & handler_has_verdict) != 0 && core.stop == nullptr) {
         core.stop = new stop_note;
     }
-    const holding<channel_core> until_then(core);
+    const held until_then(core);
     slot& s = make_slot(core, request); // moves the handler, which may do anything, so before anything is looked up
     if (core.closed || (request.whose.owner != nullptr && request.whose.owner->ended)) [[unlikely]] {
         report_ended_meanwhile(core, request.where);
@@ -224,8 +224,7 @@ slot* attach(channel_core& core, attach_request&& request) {
         looks_on().attached(s, request);
     }
     if (party* const owner = request.whose.owner; owner != nullptr) {
-        link(s, owner->first);
-        ++owner->count;
+        enter_party(s);
         if (owner->paused) {
             block(s, block_owner_paused);
         }
@@ -281,9 +280,10 @@ void detach(slot& s) noexcept {
     if (is_noted(core)) [[unlikely]] {
         looks_on().detached(s);
     }
-    unlink(s);
     if (s.owner != nullptr) {
-        --s.owner->count;
+        leave_party(s);
+    } else {
+        unlink(s);
     }
     --core.live;
     core.spans -= s.ops->invoke_span != nullptr ? 1U : 0U;
@@ -295,7 +295,7 @@ void detach(slot& s) noexcept {
         if (s.ops->told != nullptr) {
             s.ops->told(s);
         }
-        retain(s.owner); // its name may still be wanted
+        static_cast<void>(held<party>(s.owner).let_go()); // until it is freed, since its name may still be wanted
         s.next = core.limbo;
         core.limbo = &s;
         outermost->ask_clean_up();

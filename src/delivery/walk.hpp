@@ -174,7 +174,7 @@ receipt deliver_to_all(channel_core& core, const void* payload, std::source_loca
     }
     const auto walk = [&](flight& f) { return walk_stages(f, payload, seen); };
     if ((core.work & work_keeps) != 0) [[unlikely]] {
-        const holding<channel_core> until_then(core);
+        const held until_then(core);
         keep_payload(core, payload); // first; copying it may end the channel
         if (core.closed) {
             return receipts::made(0, receipt_closed);

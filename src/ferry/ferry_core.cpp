@@ -92,11 +92,6 @@ private:
     meanwhile<const coming_in*> arriving_;
 };
 
-std::uint64_t milliseconds_now() {
-    return static_cast<std::uint64_t>(
-        std::chrono::ceil<std::chrono::milliseconds>(std::chrono::system_clock::now().time_since_epoch()).count());
-}
-
 class told_door final : public typed_payload_door<process_told> {
 public:
     told_door() {
@@ -110,7 +105,7 @@ public:
 } // namespace
 
 ferry_core::ferry_core(ferry_options its_options)
-    : options(checked(std::move(its_options))), run(new_run()), since(milliseconds_now()), run_name(run_text(run)),
+    : options(checked(std::move(its_options))), run(new_run()), run_name(run_text(run)),
       box(run, options.most_waiting, lost_), asked(options.most_questions),
       arrivals_(later_, "ferry", {.limit = 2 * options.most_arriving + 1024}),
       taken_(come_.subscribe([this](const arrival_errand& one) {
@@ -118,7 +113,7 @@ ferry_core::ferry_core(ferry_options its_options)
           deliver(*what);
       })) {
     know_process({options.process, run_name});
-    link_ = std::make_shared<broker_link>(options, run, since, box, lost_, inlet<arrival_errand>(arrivals_, come_));
+    link_ = std::make_shared<broker_link>(options, run, box, lost_, inlet<arrival_errand>(arrivals_, come_));
     if (!options.processes_topic.empty()) {
         hear_processes();
     }
@@ -285,10 +280,7 @@ void ferry_core::heard(const arrival& what) {
         return;
     }
     if (told.process == options.process) {
-        if (told.is == "here" && told.run != run_name && told.since >= since) {
-            link_->turn_off();
-        }
-        return;
+        return; // that another one has this name the broker says, and nobody else is believed
     }
     const auto known = here_.find(told.process);
     if (told.is == "here") {

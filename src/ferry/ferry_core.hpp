@@ -29,8 +29,7 @@ namespace detail {
 struct process_told {
     std::string process;
     std::string run;
-    std::uint64_t since = 0; ///< when that run began; milliseconds since 1970
-    std::string is;          ///< "here", "left", "died"
+    std::string is; ///< "here", "left", "died"
 };
 
 class ferry_core : public std::enable_shared_from_this<ferry_core> {
@@ -58,7 +57,6 @@ public:
 
     const ferry_options options;
     const std::uint64_t run;
-    const std::uint64_t since; ///< the same as in `process_told`
     const std::string run_name;
 
 private:

@@ -70,7 +70,10 @@ struct list {
 using outermost_list = list<&sequence_core::next, &sequence_core::back>;
 using due_list = list<&sequence_core::next_due, &sequence_core::back_due>;
 
+// What its frame holds may publish when it is destroyed, and call for the end of it once more.
 void give_up(sequence_core& core) noexcept {
+    core.ended = true;
+    ++core.below;
     core.handle.destroy();
 }
 
@@ -185,7 +188,7 @@ held_sequence::~held_sequence() {
 }
 
 void sequence_core::wake_later() {
-    if (!due) {
+    if (!due && !is_ended()) {
         due = true;
         due_by = origin_here();
         if (waiting != nullptr) {

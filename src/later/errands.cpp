@@ -84,27 +84,24 @@ void alarm::set_to_stay(timetable_core& hours, outbox_core& box, std::int64_t de
     backlog_user backlog(desk->backlog());
     timer_ = add_timer(hours, backlog, sleeper, when.count(), interval, catches_up_once);
     withdrawn.done();
-    hours_ = &hours;
-    box_ = &box;
-    retain(hours);
-    retain(box);
+    hours_ = held(hours);
+    box_ = held(box);
 }
 
 bool alarm::ring_soon() noexcept {
-    return box_ != nullptr && box_->errands != nullptr && box_->errands->post(errand_);
+    return box_ && box_->errands != nullptr && box_->errands->post(errand_);
 }
 
 void alarm::cancel() noexcept {
-    if (box_ == nullptr) {
+    const auto box = std::move(box_);
+    const auto hours = std::move(hours_);
+    if (!box) {
         return;
     }
-    outbox_core& box = *std::exchange(box_, nullptr);
-    if (box.errands != nullptr) {
-        box.errands->withdraw(errand_);
+    if (box->errands != nullptr) {
+        box->errands->withdraw(errand_);
     }
-    detail::cancel(*hours_, timer_.place, timer_.stay);
-    release(*hours_);
-    release(box);
+    detail::cancel(*hours, timer_.place, timer_.stay);
 }
 
 void alarm::rung(void* self) {

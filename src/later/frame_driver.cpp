@@ -40,8 +40,7 @@ public:
         cores_.reserve(all.size());
         for (const auto& one : all) {
             if (one->what != nullptr) {
-                cores_.push_back(&detail::access::systems_of(*one->what));
-                retain(*cores_.back());
+                cores_.emplace_back(detail::access::systems_of(*one->what));
                 cores_.back()->begin_frame();
             }
         }
@@ -49,14 +48,13 @@ public:
     frame_of_systems(const frame_of_systems&) = delete;
     frame_of_systems& operator=(const frame_of_systems&) = delete;
     ~frame_of_systems() {
-        for (detail::systems_core* const core : cores_) {
+        for (const auto& core : cores_) {
             core->end_frame();
-            release(*core);
         }
     }
 
 private:
-    std::vector<detail::systems_core*> cores_;
+    std::vector<detail::held<detail::systems_core>> cores_;
 };
 
 // Budgets hold code of the user's, whose end may add or leave out others.
@@ -91,7 +89,7 @@ struct frame_driver::core {
 
     template <class What>
     void leave(parts<What>& from, const What& gone) noexcept {
-        const detail::holding<core> until_then(*this); // a budget that ends may end the driver
+        const detail::held until_then(*this); // a budget that ends may end the driver
         for (const auto& one : from) {
             one->what = one->what == &gone ? nullptr : one->what;
         }
@@ -112,8 +110,8 @@ struct frame_driver::core {
 frame_driver::frame_driver() : core_(new core) {}
 
 frame_driver::~frame_driver() {
-    core_->over = true;
-    release(*core_);
+    const auto own = detail::held<core>::taking_over(core_);
+    own->over = true;
 }
 
 frame_driver& frame_driver::take_in(inbox& from, budget most) {
@@ -162,7 +160,7 @@ const frame_report& frame_driver::report() const noexcept {
 const frame_report& frame_driver::run(time_span step) {
     core& own = *core_;
     if (!own.running) {
-        const detail::holding<core> until_then(own); // a handler may destroy the driver
+        const detail::held until_then(own); // a handler may destroy the driver
         detail::first_failure failed;
         own.run(step, failed);
         failed.rethrow();
@@ -230,7 +228,7 @@ void frame_driver::core::deliver(detail::first_failure& failed) {
             continue;
         }
         detail::outbox_core& box = *detail::access::outbox(*s.what);
-        const detail::holding<detail::outbox_core> until_then(box);
+        const detail::held until_then(box);
         const std::uint64_t before = box.delivered;
         failed.run([&] { s.what->deliver(s.most); });
         report.delivered += box.delivered - before;

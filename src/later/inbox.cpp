@@ -120,7 +120,7 @@ std::size_t read_arrived(inbox_core& core, what_arrived arrived, const budget& m
     while (sum < enough && !core.closed.load(std::memory_order_relaxed)) {
         bool spent = sum != 0 && most.spent;
         if (spent) { // also when asking throws: what was read counts all the same
-            failed.run([&] { spent = most.spent(); });
+            failed.run([&] { spent = most.spent(); }); // held by inbox::take_in()
         }
         if (spent) {
             break;
@@ -357,7 +357,7 @@ std::size_t take_in(inbox_core& core, const budget& most) {
     {
         const taking_guard guard(core);
         if (most.begin) {
-            most.begin();
+            most.begin(); // held by inbox::take_in()
         }
         sum = read_arrived(core, measure(core), most, failed);
         if (core.limit != unbounded && sum != 0) {

@@ -76,15 +76,11 @@ void drop_all(outbox_core& box) noexcept {
 
 backlog_base::backlog_base(outbox_core& through, channel_core& to) : box(&through), target(&to) {
     if (target != &nowhere()) {
-        retain(*target);
+        target_kept = held(to);
     }
 }
 
-backlog_base::~backlog_base() {
-    if (target != &nowhere()) {
-        release(*target);
-    }
-}
+backlog_base::~backlog_base() = default;
 
 void backlog_base::note(const void* payload, const address_label& to, posting_outcome outcome) noexcept {
     looks_on().posted(*target, box->name, payload, where, to, outcome);
@@ -109,20 +105,44 @@ void queue(backlog_base& backlog) noexcept {
     backlog.queued = true;
 }
 
-backlog_held::backlog_held(backlog_base& backlog) noexcept : backlog_(backlog) {
-    ++backlog_.users;
-    retain(*backlog_.box);
+void retain(backlog_base& backlog) noexcept {
+    ++backlog.users;
+    static_cast<void>(held(*backlog.box).let_go());
 }
 
-backlog_held::~backlog_held() {
-    end_use(backlog_);
+namespace {
+
+void leave_backlog(backlog_base& backlog) noexcept {
+    if (--backlog.users == 0) {
+        remove_if_done(backlog);
+    }
+}
+
+// References that its users have, or it itself.
+void take_references(outbox_core& box, std::uint32_t count) noexcept {
+    for (std::uint32_t i = 0; i < count; ++i) {
+        static_cast<void>(held<outbox_core>::taking_over(&box));
+    }
+}
+
+} // namespace
+
+void release(backlog_base& backlog) noexcept {
+    if (backlog.busy || backlog.posts_aside) {
+        ++backlog.left_users;
+        backlog.lets_go = true;
+        return;
+    }
+    outbox_core& box = *backlog.box;
+    leave_backlog(backlog);
+    take_references(box, 1);
 }
 
 void let_go_after_use(backlog_base& backlog) noexcept {
     outbox_core& box = *backlog.box;
     const bool closes = std::exchange(backlog.closes, false);
     const std::uint32_t left = std::exchange(backlog.left_users, 0);
-    retain(box);
+    const held until_then(box);
     if (backlog.box_closed && !box.delivering) {
         backlog.queued = false;
         backlog.drop();
@@ -130,14 +150,8 @@ void let_go_after_use(backlog_base& backlog) noexcept {
     if (left != 0) {
         backlog.users -= left - 1;
         leave_backlog(backlog);
-        for (std::uint32_t i = 0; i < left; ++i) {
-            release(box);
-        }
     }
-    if (closes) {
-        release(box);
-    }
-    release(box);
+    take_references(box, left + (closes ? 1U : 0U));
 }
 
 outbox_core::outbox_core(std::string_view outbox_name)
@@ -164,11 +178,15 @@ void close_outbox(outbox_core& box) noexcept {
     const auto busy = std::find_if(box.backlogs.begin(), box.backlogs.end(),
                                    [](const auto& one) { return one->busy || one->posts_aside; });
     if (busy == box.backlogs.end()) {
-        release(box);
+        take_references(box, 1);
     } else { // whoever is busy there gives the outbox' reference back
         (*busy)->closes = true;
         (*busy)->lets_go = true;
     }
+}
+
+void retain(outbox_core& box) noexcept {
+    ++box.refs;
 }
 
 void release(outbox_core& box) noexcept {
@@ -199,23 +217,6 @@ backlog_base& enter_backlog(outbox_core& box, owned<backlog_base> backlog, bool 
     }
     box.backlogs.push_back(std::move(backlog));
     return *box.backlogs.back();
-}
-
-void leave_backlog(backlog_base& backlog) noexcept {
-    if (--backlog.users == 0) {
-        remove_if_done(backlog);
-    }
-}
-
-void end_use(backlog_base& backlog) noexcept {
-    if (backlog.busy || backlog.posts_aside) {
-        ++backlog.left_users;
-        backlog.lets_go = true;
-        return;
-    }
-    outbox_core& box = *backlog.box;
-    leave_backlog(backlog);
-    release(box);
 }
 
 namespace {
@@ -255,7 +256,7 @@ std::size_t left_in_round(const outbox_core& box) noexcept {
 bool deliver_backlog(outbox_core& box, backlog_base& backlog, const budget& most, std::size_t& delivered,
                      first_failure& failed) {
     while (backlog.left() != 0 && !box.closed) {
-        if (delivered >= most.payloads || (delivered != 0 && most.spent && most.spent())) {
+        if (delivered >= most.payloads || (delivered != 0 && most.spent && most.spent())) { // held by delivery_guard
             return false;
         }
         if (box.closed) {
@@ -298,24 +299,20 @@ void deliver_some(outbox_core& box, const budget& most, round_report& report, fi
 /// Rounds under way, whatever happens to the outbox.
 class delivery_guard {
 public:
-    explicit delivery_guard(outbox_core& box) noexcept : box_(box) {
-        retain(box_);
-        box_.delivering = true;
-    }
+    explicit delivery_guard(outbox_core& box) noexcept : box_(box) { box_->delivering = true; }
     delivery_guard(const delivery_guard&) = delete;
     delivery_guard& operator=(const delivery_guard&) = delete;
     ~delivery_guard() {
-        box_.delivering = false;
-        if (box_.closed) {
-            drop_all(box_);
-        } else if (std::exchange(box_.sweeps, false)) { // here, as their policies may do anything when they end
-            remove_those_done(box_);
+        box_->delivering = false;
+        if (box_->closed) {
+            drop_all(*box_);
+        } else if (std::exchange(box_->sweeps, false)) { // here, as their policies may do anything when they end
+            remove_those_done(*box_);
         }
-        release(box_);
     }
 
 private:
-    outbox_core& box_;
+    held<outbox_core> box_;
 };
 
 } // namespace
@@ -350,7 +347,7 @@ round_report outbox::deliver(const budget& most) {
     detail::outbox_core& box = *core_;
     return deliver_rounds(box, [&](round_report& report, detail::first_failure& failed) {
         if (most.begin) {
-            most.begin();
+            most.begin(); // held by delivery_guard
         }
         detail::deliver_some(box, most, report, failed);
         report.left = detail::left_in_round(box);

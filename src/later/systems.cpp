@@ -159,14 +159,16 @@ systems_core::making::~making() {
     if (!outermost_) {
         return;
     }
-    if (!done_) {
+    if (core_.over) { // which has ended in the middle
+        core_.parts.teams.clear();
+        core_.undo_since(0);
+    } else if (!done_) {
         core_.undo_since(before_);
     }
-    at_the_end("systems", [this] { core_.settle(); });
-    core_.remove_ended_when_safe();
+    core_.settle_and_remove();
 }
 
-// Nobody has seen them.
+// Nobody has seen them, or nobody is left who could.
 void systems_core::undo_since(std::size_t before) noexcept {
     for (std::size_t i = before; i < parts.entries.size(); ++i) {
         parts.entries[i].asked = false;
@@ -273,15 +275,20 @@ void systems_core::settle() {
     failed.rethrow();
 }
 
+void systems_core::settle_and_remove() noexcept {
+    at_the_end("systems", [this] { settle(); });
+    remove_ended_when_safe();
+}
+
 void systems_core::remove_ended_when_safe() noexcept {
-    if (!at_the_end_.ask()) {
+    if (over || !at_the_end_.ask()) { // over: nothing would keep this until then
         remove_ended();
     }
 }
 
 // The newest first; what is destroyed may do anything.
 void systems_core::remove_ended() noexcept {
-    const holding<systems_core> until_then(*this);
+    const held until_then(*this);
     while (!updating_ && frames_ == 0 && parts.making.empty()) {
         const auto last =
             std::find_if(parts.entries.rbegin(), parts.entries.rend(), [](const auto& e) { return e.ended; });
@@ -341,46 +348,40 @@ void systems_core::close() noexcept {
     if (next != nullptr) {
         next->back = back;
     }
-    parts.teams.clear();
-    for (system_entry& entry : parts.entries) {
-        entry.asked = false;
-        entry.teams.clear();
-    }
-    at_the_end("systems", [this] { settle(); });
     at_the_end_.withdraw();
-    remove_ended();
+    if (parts.making.empty()) { // else the end of that does the rest
+        parts.teams.clear();
+        undo_since(0);
+        settle_and_remove();
+    }
 }
 
 } // namespace detail
 
 void team::end() noexcept {
-    if (core_ != nullptr) {
-        detail::systems_core& core = *std::exchange(core_, nullptr);
-        detail::at_the_end("systems", [&] { core.end_team(number_); });
-        release(core);
+    if (const auto core = std::move(core_); core) {
+        detail::at_the_end("systems", [&core, number = number_] { core->end_team(number); });
     }
 }
 
 bool team::live() const noexcept {
-    return core_ != nullptr && core_->team(number_) != nullptr;
+    return core_ && core_->team(number_) != nullptr;
 }
 
 void team::pause() {
-    if (core_ != nullptr) {
-        const detail::holding<detail::systems_core> until_then(*core_);
-        core_->pause_team(number_, true);
+    if (const auto core = core_; core) {
+        core->pause_team(number_, true);
     }
 }
 
 void team::resume() {
-    if (core_ != nullptr) {
-        const detail::holding<detail::systems_core> until_then(*core_);
-        core_->pause_team(number_, false);
+    if (const auto core = core_; core) {
+        core->pause_team(number_, false);
     }
 }
 
 bool team::paused() const noexcept {
-    const detail::team_note* const note = core_ != nullptr ? core_->team(number_) : nullptr;
+    const detail::team_note* const note = core_ ? core_->team(number_) : nullptr;
     return note != nullptr && note->paused;
 }
 

@@ -25,9 +25,9 @@ void timed_call::set(timetable_core& hours, outbox_core& box, std::int64_t delay
 
 void timed_call::end(timed_call& call) noexcept {
     call.anchor = nullptr;
+    call.bell_.cancel(); // before its captures are destroyed, which may deliver
     if (call.running_) {
         call.ended_ = true;
-        call.bell_.cancel();
     } else {
         delete &call;
     }

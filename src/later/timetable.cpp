@@ -265,7 +265,7 @@ void close_timetable(timetable_core& core) noexcept {
             end_timer(core, place);
         }
     }
-    release(core);
+    static_cast<void>(held<timetable_core>::taking_over(&core));
 }
 
 void release(timetable_core& core) noexcept {
@@ -286,7 +286,12 @@ timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32
     }
     const std::uint32_t place = core.first_free;
     timer& t = core.timers[place];
-    put(core, {static_cast<std::uint64_t>(std::max<std::int64_t>(when, 0)), core.next_order, place, t.stay});
+    const due_time one{static_cast<std::uint64_t>(std::max<std::int64_t>(when, 0)), core.next_order, place, t.stay};
+    if (core.advancing && one.time <= core.now) {
+        push(core, core.unsorted, one); // for the next advance(), or this one might never end
+    } else {
+        put(core, one);
+    }
     ++core.next_order;
     core.first_free = t.next_free;
     t.backlog = std::move(backlog);
@@ -344,7 +349,7 @@ std::size_t advance(timetable_core& core, std::int64_t step) {
     if (core.paused || core.advancing) {
         return 0;
     }
-    const holding<timetable_core> until_then(core); // what combines what is due may end it
+    const held until_then(core); // what combines what is due may end it
     const while_true now(core.advancing);
     if (step > 0) {
         constexpr auto end = static_cast<std::uint64_t>(INT64_MAX) - 1; // `never` is not reached

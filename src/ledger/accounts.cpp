@@ -44,7 +44,12 @@ turn_counts subscription_note::turns() const noexcept {
     for (const turn why : {turn::paused, turn::outside_period, turn::condition, turn::filtered, turn::stopped}) {
         not_served += missed[why];
     }
-    sum[turn::served] = of->list->core->walks - joined + extra - not_served;
+    const channel_core& core = *of->list->core;
+    std::uint64_t walked = core.walks - joined;
+    if (of->ops->invoke_span != nullptr) { // its turns of a batch are in `extra`
+        walked -= core.batch_walks - batches_joined;
+    }
+    sum[turn::served] = walked + extra - not_served;
     return sum;
 }
 
@@ -61,17 +66,20 @@ account& account_for(ledger_core& ledger, const channel_core& core) {
     std::string key = core.name;
     key += '\n';
     key += core.kind->name;
-    const auto [found, is_new] =
-        ledger.account_numbers.emplace(std::move(key), static_cast<std::uint32_t>(ledger.accounts.size()));
-    if (is_new) {
-        auto made = std::make_unique<account>();
+    const auto found = ledger.account_numbers.find(key);
+    if (found == ledger.account_numbers.end()) {
+        const auto number = static_cast<std::uint32_t>(ledger.accounts.size());
+        auto made = std::make_unique<account>(); // all that takes memory comes first
         made->ledger = &ledger;
-        made->number = found->second;
+        made->number = number;
         made->until_timed = ledger.time_every != 0 ? 0 : UINT32_MAX;
         made->sums.name = core.name;
         made->sums.payload = plain_type_name(core.kind->name);
         made->sums.is_query = core.kind->is_query;
+        reserve_by_halves(ledger.accounts, ledger.accounts.size() + 1);
+        ledger.account_numbers.emplace(std::move(key), number);
         ledger.accounts.push_back(std::move(made));
+        return *ledger.accounts.back();
     }
     return *ledger.accounts[found->second];
 }

@@ -6,7 +6,10 @@
 #include <array>
 #include <set>
 #include <string>
+#include <string_view>
+#include <unordered_map>
 #include <utility>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -22,7 +25,18 @@ std::string times(std::uint64_t count) {
 /// The books and what is asked of them; each rule is a member.
 class auditor {
 public:
-    auditor(const books& of, const audit_options& options) : of_(of), options_(options) {}
+    auditor(const books& of, const audit_options& options)
+        : of_(of), options_(options), publishers_(sorted_by_channel(of.publishers)),
+          subscribes_(sorted_by_channel(of.subscribes)) {
+        for (const channel_books& one : of.channels) {
+            channels_.emplace(one.name, &one); // of two with one name, the first
+        }
+        for (const subscription_books& one : of.subscriptions) {
+            if (one.turns[turn::served] != 0) {
+                served_.emplace(one.where.text(), one.subscriber);
+            }
+        }
+    }
 
     audit_report run() {
         growing();
@@ -56,29 +70,47 @@ private:
     }
 
     [[nodiscard]] const channel_books* channel(const std::string& name) const noexcept {
-        const auto found = std::find_if(of_.channels.begin(), of_.channels.end(),
-                                        [&](const channel_books& c) { return c.name == name; });
-        return found != of_.channels.end() ? &*found : nullptr;
+        const auto found = channels_.find(name);
+        return found != channels_.end() ? found->second : nullptr;
     }
 
     // What the library announces whether or not anybody asks, such as who joins a group.
     static bool is_offered(const channel_books& c) { return c.payload.starts_with("courier::"); }
 
+    template <class Site>
+    using by_channel = std::unordered_map<std::string_view, std::vector<const Site*>>;
+
+    template <class Site>
+    static by_channel<Site> sorted_by_channel(const std::vector<Site>& sites) {
+        by_channel<Site> made;
+        for (const Site& one : sites) {
+            made[one.channel].push_back(&one);
+        }
+        return made;
+    }
+    template <class Site>
+    static const std::vector<const Site*>& of_channel(const by_channel<Site>& all, const std::string& name) {
+        static const std::vector<const Site*> none;
+        const auto found = all.find(name);
+        return found != all.end() ? found->second : none;
+    }
+
+    static void add_line(std::string& lines, const code_line& where) {
+        lines += (lines.empty() ? "" : ", ") + where.text();
+    }
     // Where somebody publishes on a channel.
     [[nodiscard]] std::string publish_lines(const std::string& name) const {
         std::string lines;
-        for (const publisher_books& p : of_.publishers) {
-            if (p.channel == name) {
-                lines += (lines.empty() ? "" : ", ") + p.where.text();
-            }
+        for (const publisher_books* const p : of_channel(publishers_, name)) {
+            add_line(lines, p->where);
         }
         return lines.empty() ? "?" : lines;
     }
     [[nodiscard]] std::string subscribe_lines(const std::string& name) const {
         std::string lines;
-        for (const subscribe_site_books& s : of_.subscribes) {
-            if (s.channel == name && s.live != 0) {
-                lines += (lines.empty() ? "" : ", ") + s.where.text();
+        for (const subscribe_site_books* const s : of_channel(subscribes_, name)) {
+            if (s->live != 0) {
+                add_line(lines, s->where);
             }
         }
         return lines.empty() ? "?" : lines;
@@ -139,9 +171,7 @@ private:
     // A line of code may make one subscription for each of many, such as the
     // sources of a pipeline; that some of these let everything fall is no mistake.
     [[nodiscard]] bool is_served_elsewhere(const subscription_books& s) const {
-        return std::any_of(of_.subscriptions.begin(), of_.subscriptions.end(), [&](const subscription_books& other) {
-            return other.where == s.where && other.subscriber == s.subscriber && other.turns[turn::served] != 0;
-        });
+        return served_.contains({s.where.text(), s.subscriber});
     }
 
     void never_served() {
@@ -162,10 +192,7 @@ private:
         }
     }
 
-    [[nodiscard]] bool was_subscribed_to(const std::string& name) const {
-        return std::any_of(of_.subscribes.begin(), of_.subscribes.end(),
-                           [&](const subscribe_site_books& s) { return s.channel == name; });
-    }
+    [[nodiscard]] bool was_subscribed_to(const std::string& name) const { return subscribes_.contains(name); }
 
     void unheard() {
         for (const channel_books& c : of_.channels) {
@@ -234,13 +261,11 @@ private:
             }
             std::set<std::string> publishers;
             std::uint64_t subscriptions = 0;
-            for (const publisher_books& p : of_.publishers) {
-                if (p.channel == c.name) {
-                    publishers.insert(p.name.empty() ? p.where.file : p.name);
-                }
+            for (const publisher_books* const p : of_channel(publishers_, c.name)) {
+                publishers.insert(p->name.empty() ? p->where.file : p->name);
             }
-            for (const subscribe_site_books& s : of_.subscribes) {
-                subscriptions += s.channel == c.name ? s.made : 0;
+            for (const subscribe_site_books* const s : of_channel(subscribes_, c.name)) {
+                subscriptions += s->made;
             }
             if (publishers.size() == 1 && subscriptions == 1) {
                 add(finding_code::could_be_local,
@@ -369,6 +394,10 @@ private:
 
     const books& of_;
     const audit_options& options_;
+    by_channel<publisher_books> publishers_;
+    by_channel<subscribe_site_books> subscribes_;
+    std::unordered_map<std::string_view, const channel_books*> channels_;
+    std::set<std::pair<std::string, std::string>> served_; ///< by line of code and subscriber
     audit_report report_;
 };
 

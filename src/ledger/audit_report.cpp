@@ -7,13 +7,13 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 std::string_view id_of(finding_code code) noexcept {
-    constexpr std::array<std::string_view, 17> ids{
+    constexpr std::array<std::string_view, 18> ids{
         "courier.audit.growing",       "courier.audit.outlived",        "courier.audit.never-served",
         "courier.audit.unheard",       "courier.audit.never-published", "courier.audit.nobody-there",
         "courier.audit.handler-twice", "courier.audit.could-be-local",  "courier.audit.every-frame",
         "courier.audit.over-budget",   "courier.audit.circle",          "courier.audit.waits-for-ever",
         "courier.audit.order-matters", "courier.audit.left-waiting",    "courier.audit.unexpected",
-        "courier.audit.never-came",    "courier.audit.always-fails"};
+        "courier.audit.never-came",    "courier.audit.always-fails",    "courier.audit.cause-ended"};
     return ids[static_cast<std::size_t>(code)];
 }
 

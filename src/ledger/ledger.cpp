@@ -1,3 +1,4 @@
+#include <courier/detail/base/in_use.hpp>
 #include <courier/ledger.hpp>
 
 #include "delivery/subscriptions.hpp"
@@ -100,11 +101,11 @@ ledger::ledger(std::string_view name, const ledger_options& options, std::source
 
 ledger::~ledger() {
     detail::ledger_core& core = *core_;
+    detail::tell(core, nullptr, [&core](detail::event_sink& sink) { // of a ledger that was refused as well
+        detail::remove_taker(core, sink);
+        sink.over();
+    });
     if (!core.over && ledger_built_in) {
-        detail::tell(core, nullptr, [&core](detail::event_sink& sink) {
-            detail::remove_taker(core, sink);
-            sink.over();
-        });
         detail::each_channel_here([&](detail::channel_core& channel) { // those that are just ending, too
             if (channel.books != nullptr && channel.books->ledger == &core) {
                 detail::forget(channel);
@@ -118,13 +119,13 @@ ledger::~ledger() {
     core.over = true;
     for (const detail::noted_now* now = detail::this_oversight.now; now != nullptr; now = now->outer) {
         if (&now->ledger() == &core) {
-            detail::retain(core); // given back when that publish is over
+            static_cast<void>(detail::held(core).let_go()); // taken over when that publish is over
             if (now->in != nullptr) {
                 now->in->ask_onlooker();
             }
         }
     }
-    detail::release(core);
+    static_cast<void>(detail::held<detail::ledger_core>::taking_over(&core));
 }
 
 bool ledger::working() const noexcept {

@@ -70,6 +70,7 @@ void make_note(ledger_core& ledger, slot& s, const attach_request* request) {
     note->number = ++ledger.newest_subscription;
     note->of = &s;
     note->joined = core.walks;
+    note->batches_joined = core.batch_walks;
     note->published_before = core.books->sums.published;
     note->since_frame = ledger.frame;
     note->since_time = ledger.time;
@@ -189,7 +190,7 @@ void note_detached(slot& s) noexcept {
     channel_core& core = *s.list->core;
     ledger_core& ledger = *core.books->ledger;
     for (const noted_now* now = this_oversight.now; now != nullptr; now = now->outer) {
-        if (found->joined < now->walk && is_ahead(*now, s)) {
+        if (found->joined < now->walk && is_ahead(*now, s) && !now->is_for_later(s)) {
             --found->extra; // that one it will not hear, though the walk counts
         }
     }

@@ -32,17 +32,17 @@ void keep_book(ledger_core& ledger, Step step) noexcept {
 /// While those who take what is told are walked, nobody is taken out of the list.
 class telling {
 public:
-    explicit telling(ledger_core& of) noexcept : of_(of) { ++of_.telling; }
+    explicit telling(ledger_core& of) noexcept : of_(of) { ++of_->telling; }
     telling(const telling&) = delete;
     telling& operator=(const telling&) = delete;
     ~telling() {
-        if (--of_.telling == 0) {
-            std::erase_if(of_.takers, [](const taker& one) { return one.to == nullptr; });
+        if (--of_->telling == 0) {
+            std::erase_if(of_->takers, [](const taker& one) { return one.to == nullptr; });
         }
     }
 
 private:
-    ledger_core& of_;
+    held<ledger_core> of_; // a function of a recorder's may end it
 };
 
 /// Tells everybody who takes what happens on these channels (null: what is

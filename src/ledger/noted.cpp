@@ -1,5 +1,6 @@
 // What is noted of one publish on a channel that a ledger is attached to.
 #include "ledger/noted.hpp"
+#include <courier/detail/base/in_use.hpp>
 
 #include "delivery/walk.hpp"
 #include "ledger/ledger_pages.hpp"
@@ -166,7 +167,7 @@ noted_publish::~noted_publish() {
         record();
     }
     if (ledger_->over) [[unlikely]] {
-        release(*ledger_);
+        static_cast<void>(held<ledger_core>::taking_over(ledger_)); // let go when it ended
     }
 }
 
@@ -221,11 +222,22 @@ void noted_publish::record() noexcept {
 
 void noted_now::missed(turn why) noexcept {
     why_ = why;
-    if (const slot* const s = serving(); s != nullptr) {
+    if (const slot* const s = serving(); s != nullptr && !is_for_later(*s)) {
         if (subscription_note* const note = note_of(*s); note != nullptr && counts_for(*note)) {
             ++note->missed[why];
         }
     }
+}
+
+bool noted_now::is_for_later(const slot& s) const noexcept {
+    if (s.ops->invoke_span == nullptr) {
+        return false;
+    }
+    const batch* of = core_->batches;
+    while (of != nullptr && of->depth != in->depth()) {
+        of = of->outer;
+    }
+    return of != nullptr;
 }
 
 bool noted_now::counts_for(const subscription_note& note) const noexcept {
@@ -312,9 +324,10 @@ void note_missed_turn(turn why) noexcept {
     }
 }
 
-void note_missed_span(slot& s, turn why) noexcept {
+void note_missed_span(slot& s, turn why, std::size_t count) noexcept {
     if (subscription_note* const note = note_of(s); note != nullptr) {
-        ++note->missed[why];
+        note->extra += count;
+        note->missed[why] += count;
     }
 }
 
@@ -329,7 +342,10 @@ void serve_span_noted(slot& s, const void* first, std::size_t count) {
         }
     };
     const account& books = *s.list->core->books;
-    const subscription_note* const note = note_of(s);
+    subscription_note* const note = note_of(s);
+    if (note != nullptr) {
+        note->extra += count;
+    }
     const caused_by latest({books.newest_event, note != nullptr ? note->number : 0, books.ledger->serial, false});
     const timed now{s};
     s.ops->invoke_span(state_of(s), first, count);

@@ -37,6 +37,9 @@ public:
     [[nodiscard]] slot* called() const noexcept;
     /// The handler that is being served was not, or only seemingly.
     void missed(turn why) noexcept;
+    /// Whether it takes spans, and this is the walk of one payload of a batch: its
+    /// turns are taken, and counted, once all of those are over.
+    [[nodiscard]] bool is_for_later(const slot& s) const noexcept;
     /// Some handler of this publish published or posted on a channel.
     void told_on(std::uint32_t channel) noexcept;
 
@@ -160,7 +163,7 @@ void deliver_to_one_noted(channel_core& core, slot& s, const void* const* payloa
 
 void note_missed_turn(turn why) noexcept;
 void note_filtered() noexcept;
-void note_missed_span(slot& s, turn why) noexcept;
+void note_missed_span(slot& s, turn why, std::size_t count) noexcept;
 void serve_span_noted(slot& s, const void* first, std::size_t count);
 [[nodiscard]] origin noted_origin() noexcept;
 

@@ -2,6 +2,7 @@
 #include "delivery/walk.hpp"
 #include "ledger/ledger_pages.hpp"
 #include "ledger/noted.hpp"
+#include <courier/detail/base/in_use.hpp>
 
 #include <algorithm>
 #include <numeric>
@@ -34,7 +35,7 @@ void shuffle(T* turns, std::size_t count, const noted_now& now) {
 // Those who did not get their turn since `by` stopped the publish.
 void pass_over(noted_now& now, const slot& by, slot& left) {
     if (subscription_note* const note = note_of(left); note != nullptr) {
-        ++note->missed[turn::stopped];
+        note->missed[turn::stopped] += now.is_for_later(left) ? 0U : 1U;
         if (by.list == left.list) {
             const std::uint32_t first = site_of(by);
             if (first != UINT32_MAX && first != note->site) {
@@ -168,19 +169,16 @@ __attribute__((noinline))
 receipt
 finish_noted(plain_noted& now, flight& f, account& books, std::size_t walked, std::uint32_t count) {
     struct ledger_kept { // what is destroyed at the end may end it, as a handler may have
-        ledger_core& ledger;
-        bool was_over;
-        explicit ledger_kept(ledger_core& of) noexcept : ledger(of), was_over(of.over) { retain(ledger); }
+        held<ledger_core> ledger;
+        held<ledger_core> let_go; ///< by one that had ended, for this publish
+        explicit ledger_kept(ledger_core& of) noexcept
+            : ledger(of), let_go(held<ledger_core>::taking_over(of.over ? &of : nullptr)) {}
         ledger_kept(const ledger_kept&) = delete;
         ledger_kept& operator=(const ledger_kept&) = delete;
         ~ledger_kept() {
-            if (ledger.over) {
+            if (ledger->over) {
                 this_oversight.cause = 0;
             }
-            if (was_over) {
-                release(ledger); // kept for this publish
-            }
-            release(ledger);
         }
     } const kept(now.ledger());
     channel_books& sums = books.sums;

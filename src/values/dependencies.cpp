@@ -61,8 +61,35 @@ void unlink_reader(dependency& d) noexcept {
 
 } // namespace
 
+namespace {
+
+// In front of `next`, where `*at` says that.
+void link_source(dependency& d, dependency** at, dependency* next) noexcept {
+    d.next_source = next;
+    d.back_to_source = at;
+    *at = &d;
+    if (next != nullptr) {
+        next->back_to_source = &d.next_source;
+    }
+}
+
+} // namespace
+
+void unlink_source(dependency& d) noexcept {
+    if (d.reader->cursor == &d.next_source) {
+        d.reader->cursor = d.back_to_source;
+    }
+    *d.back_to_source = d.next_source;
+    if (d.next_source != nullptr) {
+        d.next_source->back_to_source = d.back_to_source;
+    }
+}
+
 void free_dependency(dependency& d) noexcept {
     unlink_reader(d);
+    if (d.source->latest_read == &d) {
+        d.source->latest_read = nullptr;
+    }
     if (d.reader->walk == &d) {
         d.reader->walk = d.next_source;
     }
@@ -85,9 +112,17 @@ void drop_unread(reader_node& reader) noexcept {
     }
 }
 
+// A source that was read in this run already is not noted once more, as far as that
+// is found out in a few steps; what is noted twice costs a place, and no more.
 void note_other_read(reader_node& reader, source_node& source) {
-    // Most often something was read once more, or something was left out.
-    for (dependency* d = reader.sources; d != *reader.cursor; d = d->next_source) {
+    if (dependency* const latest = source.latest_read;
+        latest != nullptr && latest->reader == &reader && latest->read_in == reader.runs) {
+        latest->seen = source.version;
+        return;
+    }
+    constexpr int few = 16;
+    dependency* d = reader.sources;
+    for (int i = 0; i < few && d != *reader.cursor; ++i, d = d->next_source) {
         if (d->source == &source) {
             d->seen = source.version;
             return;
@@ -95,18 +130,20 @@ void note_other_read(reader_node& reader, source_node& source) {
     }
     dependency* const expected = *reader.cursor;
     if (expected != nullptr && expected->next_source != nullptr && expected->next_source->source == &source) {
-        *reader.cursor = expected->next_source;
+        unlink_source(*expected); // it was left out
         free_dependency(*expected);
     } else {
         dependency& made = take_dependency(*this_values.graph, reader);
         made.source = &source;
         made.reader = &reader;
-        made.next_source = expected;
+        link_source(made, reader.cursor, expected);
         link_reader(made);
-        *reader.cursor = &made;
     }
-    (*reader.cursor)->seen = source.version;
-    reader.cursor = &(*reader.cursor)->next_source;
+    dependency& read = **reader.cursor;
+    read.seen = source.version;
+    read.read_in = reader.runs;
+    source.latest_read = &read;
+    reader.cursor = &read.next_source;
 }
 
 } // namespace detail

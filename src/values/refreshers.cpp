@@ -49,7 +49,7 @@ refresher_node::~refresher_node() {
     if (self == nullptr) {
         return; // it was never in
     }
-    if (status.is(reader_status::queued) && through != nullptr && through->errands != nullptr) {
+    if (status.is(reader_status::queued) && through && through->errands != nullptr) {
         take_out(through->errands->refreshers, *this);
     }
     value_graph& graph = *this_values.graph;
@@ -62,9 +62,6 @@ refresher_node::~refresher_node() {
         }
     }
     leave_graph(*this);
-    if (through != nullptr) {
-        release(*through);
-    }
 }
 
 namespace {
@@ -84,21 +81,18 @@ void make_room_in(errand_desk& desk) {
 void enter_refresher(refresher_node& refresher, slot& self) {
     value_graph& graph = *this_values.graph;
     reserve_by_halves(graph.refreshers, graph.refreshers.size() + 1);
-    if (refresher.through != nullptr) {
+    if (refresher.through) {
         if (errand_desk* const desk = desk_of(*refresher.through); desk != nullptr) {
             make_room_in(*desk);
         }
     }
     enter_graph(refresher); // from here on nothing fails
     refresher.self = &self;
-    if (refresher.through != nullptr) {
+    if (refresher.through) {
         refresher.kind = reader_kind::paced_refresher;
     }
     refresher.listed = graph.refreshers.size();
     graph.refreshers.push_back(&refresher);
-    if (refresher.through != nullptr) {
-        retain(*refresher.through);
-    }
     refresher.status.add(reader_status::stale);
     refresher.status.set(reader_status::asleep, self.blocked != 0);
 }

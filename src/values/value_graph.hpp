@@ -34,13 +34,19 @@ struct value_graph {
     }
 };
 
-/// Calls a reader's function.
+/// Calls a reader's function; but not that of a refresher that has ended or was
+/// paused while what it reads was brought up to date.
 inline void run(reader_node& node) {
+    if (node.status.is(reader_status::asleep)) {
+        node.status.add(reader_status::stale);
+        return;
+    }
     ++node.runs;
     node.does->renew(node);
 }
 
-/// Takes a dependency away, out of its source's readers.
+/// Takes a dependency out of its reader's sources; or away, out of its source's readers.
+void unlink_source(dependency& d) noexcept;
 void free_dependency(dependency& d) noexcept;
 
 } // namespace detail

@@ -62,14 +62,7 @@ void enter_graph(formula_node& node) {
 void leave_graph(source_node& node) noexcept {
     while (node.readers != nullptr) { // what was read of it stays as it is
         dependency& d = *node.readers;
-        dependency** at = &d.reader->sources;
-        while (*at != &d) {
-            at = &(*at)->next_source;
-        }
-        if (d.reader->cursor == &d.next_source) {
-            d.reader->cursor = at;
-        }
-        *at = d.next_source;
+        unlink_source(d);
         free_dependency(d);
     }
     this_values.graph->changes.forget(node);

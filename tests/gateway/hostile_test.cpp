@@ -11,6 +11,8 @@
 #include <thread>
 #include <vector>
 
+#include <csignal>
+
 #include <arpa/inet.h>
 #include <netinet/in.h>
 #include <poll.h>
@@ -356,4 +358,39 @@ TEST_CASE("readers come and go, requests flood in, and garbage too, while the ga
     CHECK(out.report().requests > 10);
     CHECK(out.report().of(refusal::malformed) > 10);
     CHECK(!reef.heard.empty());
+}
+
+TEST_CASE("what is nested deeply is refused before anything recurses into it") {
+    harbour reef;
+    gateway out;
+    out.accept_actions(reef.wires);
+    for (const std::size_t deep : {65U, 20'000U}) {
+        const std::string body = R"({"parameters":)" + std::string(deep, '[') + std::string(deep, ']') + R"(})";
+        CHECK(post(out, "/actions/bell.ring", body).status == 400);
+    }
+}
+
+TEST_CASE("a foreign page does not use up what others may ask, nor does anybody what holders of the token may") {
+    courier::gateway_options options;
+    options.requests_a_second = 5;
+    const gateway out(options);
+    for (int i = 0; i < 60; ++i) {
+        CHECK(get(out, "/about", {{"Origin", "http://evil.example"}}).status == 403);
+    }
+    CHECK(get(out, "/about").status != 429);
+    for (int i = 0; i < 60; ++i) {
+        static_cast<void>(get(out, "/about"));
+    }
+    CHECK(get(out, "/about").status == 429);
+    CHECK(get(out, "/about", {{"Authorization", "Bearer " + out.token()}}).status != 429);
+}
+
+TEST_CASE("what the program does with broken pipes is its own") {
+    struct sigaction before {};
+    ::sigaction(SIGPIPE, nullptr, &before);
+    const gateway out;
+    struct sigaction after {};
+    ::sigaction(SIGPIPE, nullptr, &after);
+    const bool is_same = before.sa_handler == after.sa_handler;
+    CHECK(is_same);
 }

@@ -223,3 +223,41 @@ TEST_CASE("the catalogue has what is shown and what is accepted, and metrics wha
     CHECK(counted.text.find("courier_published_total{channel=\"harbour.landed\"} 1\n") != std::string::npos);
     CHECK(counted.text.ends_with("# EOF\n"));
 }
+
+TEST_CASE("a payload on a channel with addresses is for one of them, which the path says") {
+    struct Bitten {
+        using address = int;
+        int crates = 0;
+    };
+    courier::addressed_channel<Bitten> bitten("barges.bitten");
+    std::vector<int> crates;
+    const auto three = bitten.at(3).subscribe([&](const Bitten& b) { crates.push_back(b.crates); });
+    const auto four = bitten.at(4).subscribe([&] { crates.push_back(-1); });
+    gateway out;
+    out.accept(bitten);
+    const auto ask = [&](const std::string& path) {
+        return during(out, [&] { return post(out, path, R"({"crates":2})"); });
+    };
+    CHECK(ask("/channels/barges.bitten").body["detail"] ==
+          "a payload on 'barges.bitten' is for one address; say which: POST /channels/barges.bitten?at=ADDRESS");
+    CHECK(ask("/channels/barges.bitten?at=south").body["detail"] ==
+          "'south' is none of the addresses of 'barges.bitten'");
+    CHECK(crates.empty());
+    CHECK(ask("/channels/barges.bitten?at=3").body["served"] == 1);
+    CHECK(crates == std::vector<int>{2});
+}
+
+TEST_CASE("a page is told why its stream is refused, in the stream; other programs by the status") {
+    harbour reef;
+    gateway out;
+    out.show(reef.hailed);
+    const httplib::Headers program{{"Accept", "text/event-stream"}};
+    httplib::Headers page = program;
+    page.emplace("Sec-Fetch-Mode", "cors");
+    CHECK(get(out, "/events?channel=harbour.haild", program).status == 404);
+    const std::string told = httplib::Client(out.address().substr(0, out.address().size() - 1))
+                                 .Get("/events?channel=harbour.haild", page)
+                                 ->body;
+    CHECK(told.starts_with("retry: 60000\nevent: refused\ndata: {"));
+    CHECK(test::contains(told, "did you mean 'harbour.hailed'?"));
+}

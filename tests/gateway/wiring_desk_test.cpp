@@ -50,7 +50,11 @@ TEST_CASE("wires in force can be looked at, with their files") {
     wired_harbour reef;
     reef.landed.publish({});
     answer got;
-    frames_during([&] { reef.out.take_in(); }, [&] { got = get(reef.out, "/wiring"); });
+    CHECK(get(reef.out, "/wiring").status == 401); // its files may say more than is shown
+    frames_during([&] { reef.out.take_in(); },
+                  [&] {
+                      got = get(reef.out, "/wiring", {{"Authorization", "Bearer " + reef.out.token()}});
+                  });
     CHECK(got.body["name"] == "harbour");
     REQUIRE(got.body["wires"].size() == 1);
     CHECK(got.body["wires"][0]["name"] == "landing");
@@ -133,4 +137,32 @@ TEST_CASE("where edits are not accepted there is no wiring to be seen") {
     answer got;
     frames_during([&] { out.take_in(); }, [&] { got = post(out, "/wiring/check", "{}"); });
     CHECK(got.status == 404);
+}
+
+TEST_CASE("edits reach nothing outside of the wiring's folder, by whatever way") {
+    wired_harbour reef;
+    const std::filesystem::path outside = std::filesystem::temp_directory_path() / "courier_gateway_outside";
+    std::filesystem::create_directories(outside / "level");
+    std::ofstream(outside / "secret.toml") << "secret = 'a line that nobody is to read'\n";
+    const std::filesystem::path inside = outside / "level" / "wires.toml";
+    std::ofstream(inside) << text;
+    std::filesystem::remove(outside / "level" / "link.toml");
+    std::filesystem::create_symlink(outside / "secret.toml", outside / "level" / "link.toml");
+    reef.wires.load(inside);
+    for (const std::string& named : {std::string("../secret.toml"), (outside / "secret.toml").string(),
+                                     std::string("link.toml"), std::string("/etc/hostname")}) {
+        CAPTURE(named);
+        const std::string with = "include = \"" + named + "\"\n" + text;
+        const nlohmann::json body{{"file", inside.string()}, {"was", text}, {"text", with}};
+        for (const char* const path : {"/wiring/check", "/wiring/save"}) {
+            const answer got = reef.ask(path, body);
+            CHECK(got.body["faults"][0]["code"] == "courier.wiring.cannot-open");
+            CHECK(got.body.dump().find("nobody is to read") == std::string::npos);
+        }
+    }
+    CHECK(reef.ask("/wiring/check", {{"file", (outside / "x.toml").string()}, {"text", ""}}).status == 422);
+    const answer odd =
+        reef.ask("/wiring/change", {{"file", inside.string()}, {"text", text}, {"do", "remove"}, {"wire", -1}});
+    CHECK(odd.body["detail"] == "\"wire\" is missing, or no whole number from 0 on");
+    std::filesystem::remove_all(outside);
 }

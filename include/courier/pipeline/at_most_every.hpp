@@ -1,6 +1,7 @@
 // Leaves out what comes too soon.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/flow/pipeline.hpp>
 #include <courier/timetable.hpp>
 
@@ -13,14 +14,11 @@ namespace detail {
 /// Outlives its timetable, whose time then stands still.
 class hours_held {
 public:
-    explicit hours_held(const timetable& time) noexcept : core_(&access::hours(time)) { retain(*core_); }
-    hours_held(const hours_held& other) noexcept : core_(other.core_) { retain(*core_); }
-    hours_held& operator=(const hours_held&) = delete;
-    ~hours_held() { release(*core_); }
+    explicit hours_held(const timetable& time) noexcept : core_(access::hours(time)) {}
     [[nodiscard]] std::int64_t now() const noexcept { return static_cast<std::int64_t>(core_->now); }
 
 private:
-    timetable_core* core_;
+    held<timetable_core> core_;
 };
 
 template <class Next>

@@ -1,6 +1,7 @@
 // Gives on the last one when no other has come for a while.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/flow/pipeline.hpp>
 #include <courier/detail/later/errands.hpp>
 #include <courier/timetable.hpp>
@@ -16,20 +17,12 @@ class quiet_for_node final : public pipe_node {
 public:
     quiet_for_node(pipe_root& root, timetable& time, std::int64_t interval, Next&& next)
         : root_(root), hours_(access::hours(time)), box_(access::box_of(time)), interval_(interval),
-          next_(std::move(next)) {
-        retain(hours_);
-        retain(box_);
-    }
-    ~quiet_for_node() override {
-        alarm_.cancel();
-        release(hours_);
-        release(box_);
-    }
+          next_(std::move(next)) {}
 
     void come(const In& value) {
         last_.put(value);
         alarm_.set(
-            hours_, box_, interval_, [](void* self) { static_cast<quiet_for_node*>(self)->quiet(); }, this);
+            *hours_, *box_, interval_, [](void* self) { static_cast<quiet_for_node*>(self)->quiet(); }, this);
     }
     [[nodiscard]] bool waits() const noexcept override { return alarm_.is_set(); }
 
@@ -46,8 +39,8 @@ private:
     }
 
     pipe_root& root_;
-    timetable_core& hours_;
-    outbox_core& box_;
+    held<timetable_core> hours_;
+    held<outbox_core> box_;
     std::int64_t interval_;
     alarm alarm_;
     latest_value<In> last_;

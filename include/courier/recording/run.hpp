@@ -170,7 +170,7 @@ struct run {
     [[nodiscard]] std::string_view payload_of(const recorded_event& event) const noexcept {
         return std::string_view(payloads).substr(event.payload, event.payload_size);
     }
-    /// The subscriber in whose handler it was made, else the publisher, else
+    /// The publisher, else the subscriber in whose handler it was made, else
     /// the file of the line of code.
     [[nodiscard]] std::string maker_of(const recorded_event& event) const;
     /// The subscriber's name, or where it subscribed.

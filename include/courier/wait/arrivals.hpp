@@ -35,11 +35,7 @@ public:
     }
     arrivals(const arrivals&) = delete;
     arrivals& operator=(const arrivals&) = delete;
-    ~arrivals() {
-        if (gone_ != nullptr) {
-            *gone_ = true;
-        }
-    }
+    ~arrivals() = default;
 
     /// Waits for the next one that has not been taken; gives it by value.
     [[nodiscard]] auto next() { return next_wait(*this); }
@@ -89,28 +85,10 @@ private:
         detail::waiter* told_ = nullptr;
     };
 
-    /// Copying may throw, or end the sequence that this is a local of.
-    struct copying {
-        arrivals& own;
-        bool gone = false;
-        bool* outer;
-
-        explicit copying(arrivals& of) noexcept : own(of), outer(std::exchange(of.gone_, &gone)) {}
-        copying(const copying&) = delete;
-        copying& operator=(const copying&) = delete;
-        ~copying() {
-            if (!gone) {
-                own.gone_ = outer;
-            } else if (outer != nullptr) {
-                *outer = true;
-            }
-        }
-    };
-
     void come(const payload_type& payload) {
-        copying now(*this);
+        const detail::lifetime::watch own(life_); // copying may end the sequence that this is a local of
         detail::owned<payload_type> copy = detail::make_owned<payload_type>(payload);
-        if (now.gone) {
+        if (own.is_over()) {
             return;
         }
         came_.push_back(std::move(copy));
@@ -129,8 +107,8 @@ private:
     }
 
     std::vector<detail::owned<payload_type>> came_;
-    std::size_t taken_ = 0;          ///< of these, the first ones
-    bool* gone_ = nullptr;           ///< while one is copied
+    std::size_t taken_ = 0; ///< of these, the first ones
+    detail::lifetime life_;
     detail::waiter* told_ = nullptr; ///< whoever waits for the next one
     subscription in_;
 };

@@ -4,6 +4,7 @@
 #include <courier/channel.hpp>
 #include <courier/detail/flow/sequence_core.hpp>
 #include <courier/detail/flow/source_held.hpp>
+#include <courier/detail/flow/temporary.hpp>
 
 #include <functional>
 #include <optional>
@@ -46,6 +47,14 @@ consteval void can_wait_for_retained() {
     static_assert(std::copy_constructible<typename Source::payload_type>,
                   "courier: what is retained is copied for the wait, so its payload must be copyable; of a state, "
                   "read the value, or wait until() it is as wanted");
+}
+
+/// Functions in a pipeline that is made on the spot are temporaries, too.
+template <class Source>
+consteval void check_source() {
+    if constexpr (pipeline_like<std::remove_cvref_t<Source>>) {
+        check_temporary<Source>();
+    }
 }
 
 struct any_payload {
@@ -157,7 +166,7 @@ private:
     // False also when the test has ended this wait.
     bool passes(const payload& what) {
         if constexpr (std::is_same_v<Test, any_payload> || std::is_member_object_pointer_v<Test>) {
-            return static_cast<bool>(std::invoke(test_, what));
+            return static_cast<bool>(std::invoke(test_, what)); // a data member: held by nobody, it runs nothing
         } else {
             held_sequence now(*waiter_->of);
             const bool holds = static_cast<bool>(std::invoke(test_, what));
@@ -209,27 +218,37 @@ struct next_options {
 ///
 ///     auto hail = co_await courier::next(harbour.hailed());
 template <class Source>
-auto next(const Source& source, std::source_location where = std::source_location::current()) {
-    return detail::next_wait<Source, detail::any_payload>(source, {}, false, where);
+auto next(Source&& source, std::source_location where = std::source_location::current()) {
+    using own = std::remove_cvref_t<Source>;
+    detail::check_source<Source>();
+    return detail::next_wait<own, detail::any_payload>(source, {}, false, where);
 }
 template <class Source>
-auto next(const Source& source, next_options options, std::source_location where = std::source_location::current()) {
-    detail::can_wait_for_retained<Source>();
-    return detail::next_wait<Source, detail::any_payload>(source, {}, options.retained, where);
+auto next(Source&& source, next_options options, std::source_location where = std::source_location::current()) {
+    using own = std::remove_cvref_t<Source>;
+    detail::check_source<Source>();
+    detail::can_wait_for_retained<own>();
+    return detail::next_wait<own, detail::any_payload>(source, {}, options.retained, where);
 }
 
 /// Waits for the next one that passes `test`, a predicate or a data member.
 template <class Source, class Test>
-    requires std::is_invocable_v<Test&, const typename Source::payload_type&>
-auto next(const Source& source, Test test, std::source_location where = std::source_location::current()) {
-    return detail::next_wait<Source, Test>(source, std::move(test), false, where);
+    requires std::is_invocable_v<std::decay_t<Test>&, const typename std::remove_cvref_t<Source>::payload_type&>
+auto next(Source&& source, Test&& test, std::source_location where = std::source_location::current()) {
+    using own = std::remove_cvref_t<Source>;
+    detail::check_source<Source>();
+    detail::check_temporary<Test>();
+    return detail::next_wait<own, std::decay_t<Test>>(source, std::forward<Test>(test), false, where);
 }
 template <class Source, class Test>
-    requires std::is_invocable_v<Test&, const typename Source::payload_type&>
-auto next(const Source& source, Test test, next_options options,
+    requires std::is_invocable_v<std::decay_t<Test>&, const typename std::remove_cvref_t<Source>::payload_type&>
+auto next(Source&& source, Test&& test, next_options options,
           std::source_location where = std::source_location::current()) {
-    detail::can_wait_for_retained<Source>();
-    return detail::next_wait<Source, Test>(source, std::move(test), options.retained, where);
+    using own = std::remove_cvref_t<Source>;
+    detail::check_source<Source>();
+    detail::check_temporary<Test>();
+    detail::can_wait_for_retained<own>();
+    return detail::next_wait<own, std::decay_t<Test>>(source, std::forward<Test>(test), options.retained, where);
 }
 
 WIRED_COURIER_NAMESPACE_END

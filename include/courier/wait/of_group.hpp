@@ -4,6 +4,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/flow/several_waits.hpp>
+#include <courier/detail/flow/temporary.hpp>
 #include <courier/group.hpp>
 
 #include <cstddef>
@@ -70,9 +71,10 @@ public:
         }
     }
     void end() noexcept {
+        is_over_ = true;
         left_.end();
         for (std::size_t i = 0; i < waits_.size(); ++i) {
-            if (places_[i].is != standing::left && (!is_over_ || (!all_ && i != winner_))) {
+            if (places_[i].is == standing::pending) {
                 waits_[i].end();
             }
         }
@@ -230,7 +232,9 @@ auto wait_for_members(const group<Member>& who, WaitFor& wait_for, bool all, std
 ///
 ///     co_await courier::all_in(crew, [&](int hand) { return courier::next(stood_to.at(hand)); });
 template <class Member, class WaitFor>
-auto all_in(const group<Member>& who, WaitFor wait_for, std::source_location where = std::source_location::current()) {
+auto all_in(const group<Member>& who, WaitFor&& wait_for,
+            std::source_location where = std::source_location::current()) {
+    detail::check_temporary<WaitFor>();
     return detail::wait_for_members(who, wait_for, true, where);
 }
 
@@ -239,7 +243,9 @@ auto all_in(const group<Member>& who, WaitFor wait_for, std::source_location whe
 /// result. Of a group that is empty, or that all of them have left, none is
 /// ever first.
 template <class Member, class WaitFor>
-auto any_in(const group<Member>& who, WaitFor wait_for, std::source_location where = std::source_location::current()) {
+auto any_in(const group<Member>& who, WaitFor&& wait_for,
+            std::source_location where = std::source_location::current()) {
+    detail::check_temporary<WaitFor>();
     auto waits = detail::wait_for_members(who, wait_for, false, where);
     return detail::any_in_wait<Member, typename decltype(waits)::wait_type>(std::move(waits));
 }

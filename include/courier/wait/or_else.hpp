@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/detail/flow/several_waits.hpp>
+#include <courier/detail/flow/temporary.hpp>
 
 #include <concepts>
 #include <optional>
@@ -29,7 +30,7 @@ public:
     static_assert(std::is_constructible_v<result_type, decltype(*std::declval<kept_result<First>>())>,
                   "courier: the fallback of or_else gives something else than the first");
 
-    or_else_wait(First&& first, Fallback&& fallback) : first_(std::move(first)), fallback_(std::move(fallback)) {}
+    or_else_wait(First&& first, Fallback fallback) : first_(std::move(first)), fallback_(std::move(fallback)) {}
     or_else_wait(or_else_wait&&) = default;
     ~or_else_wait() = default;
 
@@ -106,8 +107,9 @@ private:
 ///
 ///     auto table = co_await courier::or_else(from_harbour_office(), [&] { return from_disk(); });
 template <detail::waitable First, class Fallback>
-auto or_else(First first, Fallback fallback) {
-    return detail::or_else_wait<First, Fallback>(std::move(first), std::move(fallback));
+auto or_else(First first, Fallback&& fallback) {
+    detail::check_temporary<Fallback>();
+    return detail::or_else_wait<First, std::decay_t<Fallback>>(std::move(first), std::forward<Fallback>(fallback));
 }
 
 WIRED_COURIER_NAMESPACE_END

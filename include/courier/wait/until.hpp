@@ -2,10 +2,12 @@
 #pragma once
 
 #include <courier/detail/flow/sequence_core.hpp>
+#include <courier/detail/flow/temporary.hpp>
 #include <courier/keep_current.hpp>
 
 #include <source_location>
 #include <string>
+#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -69,9 +71,10 @@ private:
 ///
 ///     co_await courier::until([&] { return tide.read() > barge.draught.read(); });
 template <class Test>
-    requires std::predicate<Test&>
-auto until(Test test, std::source_location where = std::source_location::current()) {
-    return detail::until_wait<Test>(std::move(test), where);
+    requires std::predicate<std::decay_t<Test>&>
+auto until(Test&& test, std::source_location where = std::source_location::current()) {
+    detail::check_temporary<Test>();
+    return detail::until_wait<std::decay_t<Test>>(std::forward<Test>(test), where);
 }
 
 WIRED_COURIER_NAMESPACE_END

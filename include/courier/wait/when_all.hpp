@@ -31,7 +31,6 @@ private:
         this->with(which, []<std::size_t>(auto& wait) { wait.keep(); }); // until the last one is over
         return ++over_ == sizeof...(Waits);
     }
-    [[nodiscard]] bool still_wanted(std::size_t) const noexcept { return true; }
 
     std::size_t over_ = 0;
 };

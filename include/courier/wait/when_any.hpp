@@ -46,8 +46,6 @@ private:
         winner_ = which;
         return true;
     }
-    /// Those that are no longer waited for.
-    [[nodiscard]] bool still_wanted(std::size_t which) const noexcept { return which == winner_; }
 
     std::size_t winner_ = 0;
 };

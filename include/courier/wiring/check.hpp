@@ -39,8 +39,11 @@ struct wiring_check {
 /// The same for a text as a file of that name, which includes nothing.
 [[nodiscard]] wiring_check check_wiring_text(std::string_view file, std::string_view text, const catalogue& has);
 
-/// A file with another text than is in it, with those that it includes.
+/// A file with another text than is in it, with those that it includes. Unless `inside` is
+/// empty, those that do not lie in one of its folders, once links are resolved, are not
+/// opened, and told as mistakes.
 [[nodiscard]] wiring_check check_wiring_edited(const std::filesystem::path& file, std::string_view text,
-                                               const catalogue& has);
+                                               const catalogue& has,
+                                               const std::vector<std::filesystem::path>& inside = {});
 
 WIRED_COURIER_NAMESPACE_END

@@ -4,6 +4,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/game_time.hpp>
 #include <courier/hub.hpp>
 #include <courier/phases.hpp>
@@ -51,8 +52,7 @@ public:
     named_target() noexcept = default;
     named_target(named_target&&) noexcept = default;
     named_target& operator=(named_target&& other) noexcept {
-        end();
-        place_ = std::move(other.place_);
+        detail::replace_handle(*this, std::move(other));
         return *this;
     }
     ~named_target() { end(); }

@@ -66,6 +66,10 @@ public:
     /// Reads a file. Throws `wiring_error` when it cannot be read or is no TOML.
     [[nodiscard]] static wiring_edit of(const std::filesystem::path& file, catalogue has);
 
+    /// From now on `check()` opens no file that is outside of these folders once links are
+    /// resolved; for an edit that comes from elsewhere.
+    void keep_inside(std::vector<std::filesystem::path> folders) { inside_ = std::move(folders); }
+
     [[nodiscard]] const std::string& text() const noexcept { return text_; }
     [[nodiscard]] std::vector<edited_wire> wires() const;
 
@@ -94,7 +98,8 @@ public:
     /// With the files that it includes, as they are.
     [[nodiscard]] wiring_check check() const;
 
-    /// Writes the file, as a whole or not at all. Throws `wiring_error` when it cannot
+    /// Writes the file, as a whole or not at all, with the permissions that it has; through a
+    /// link, the file that this leads to. Throws `wiring_error` when it cannot
     /// be written, or when somebody else has changed it since it was read.
     void save();
 
@@ -105,6 +110,7 @@ private:
     std::string text_;
     std::string read_; ///< what the file held; empty: it has not been read
     bool was_read_ = false;
+    std::vector<std::filesystem::path> inside_; ///< empty: files may be anywhere
     catalogue has_;
 };
 

@@ -1,4 +1,5 @@
 // What is looked at: by who, channel, address and phase.
+import { partyOf } from "./run.js";
 export const noFilter = { who: "", channel: "", address: "", phase: "" };
 
 export function isEmpty(filter) {
@@ -33,7 +34,7 @@ export function passerOf(run, filter) {
   });
   const who = text(filter.who);
   const hears = new Set();
-  for (const s of run.subscriptions.values()) if (who && text(s.name || s.at).includes(who)) hears.add(s.number);
+  for (const s of run.subscriptions.values()) if (who && text(partyOf(s)).includes(who)) hears.add(s.number);
   const inPhase = filter.phase ? framesOf(run, filter.phase) : null;
   return (i) => {
     if (filter.channel && !channels.has(run.get(i, "channel"))) return false;

@@ -72,7 +72,7 @@ export class Live {
   }
 
   async get(path) {
-    const got = await fetch(path);
+    const got = await fetch(path, this.token ? { headers: { Authorization: `Bearer ${this.token}` } } : {});
     if (!got.ok) throw new Error((await got.json()).detail);
     return got.json();
   }

@@ -1,9 +1,9 @@
 // Who publishes on which channel, and who hears it.
-import { flag } from "./run.js";
+import { flag, partyOf } from "./run.js";
 
 export function routesOf(run) {
   const routes = run.channels.map((c) => ({ ...c, events: 0, unheard: 0, from: new Map(), to: new Map() }));
-  for (const s of run.subscriptions.values()) routes[s.channel].to.set(s.name || s.at, 0);
+  for (const s of run.subscriptions.values()) routes[s.channel].to.set(partyOf(s), 0);
   for (let i = 0; i < run.count; ++i) {
     if (run.is(i, flag.post)) continue;
     const route = routes[run.get(i, "channel")];
@@ -36,5 +36,8 @@ export function ratesOf(run, span, passes) {
     const frame = run.get(i, "frame");
     if (frame >= first && frame < last) row.byFrame[frame - first]++;
   }
-  return { first, span, rows: rows.filter((r) => r.total > 0) };
+  // A game's clock may begin anew, with a level or a night: only what passes counts.
+  let seconds = 0;
+  for (let f = first; f < last; ++f) seconds += Math.max(0, run.timeOfFrame(f + 1) - run.timeOfFrame(f));
+  return { first, span, seconds, rows: rows.filter((r) => r.total > 0) };
 }

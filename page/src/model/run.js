@@ -12,6 +12,10 @@ const eventColumns = {
 };
 const listColumns = { heard: Uint32Array, missed: Uint32Array, missedWhy: Uint8Array, tookBy: Uint32Array, tookNs: Uint32Array };
 
+const fileOf = (path) => path.slice(path.lastIndexOf("/") + 1);
+// Whose a subscription is: the subscriber's name, or where it was made.
+export const partyOf = (s) => s.name || fileOf(s.at);
+
 export class Run {
   constructor({ most = 200_000 } = {}) {
     this.most = most;
@@ -88,15 +92,15 @@ export class Run {
 
   nameOf(subscription) {
     const s = this.subscriptions.get(subscription);
-    return s ? s.name || s.at : `subscription ${subscription}`;
+    return s ? partyOf(s) : "?";
   }
-  // The subscriber in whose handler it was made, else the publisher, else the file.
+  // The publisher, else the subscriber in whose handler it was made, else the file.
   makerOf(i) {
-    const inside = this.get(i, "inHandler");
-    if (inside && this.subscriptions.get(inside)?.name) return this.subscriptions.get(inside).name;
     if (this.get(i, "by")) return this.text(i, "by");
-    const at = this.text(i, "at");
-    return at.replace(/:\d+$/, "") || at;
+    const inside = this.get(i, "inHandler");
+    if (inside) return this.nameOf(inside);
+    const [, file, line] = /^(.*):(\d+)$/.exec(this.text(i, "at")) ?? [];
+    return file === undefined ? this.text(i, "at") : line === "0" ? file : fileOf(file);
   }
   // What came from another process, in words; else nothing.
   originOf(i) {
@@ -164,7 +168,7 @@ export class Run {
 
   parties() {
     const names = new Set();
-    for (const s of this.subscriptions.values()) names.add(s.name || s.at);
+    for (const s of this.subscriptions.values()) names.add(partyOf(s));
     for (const number of new Set(this.events.by.all.subarray(0, this.count))) if (number) names.add(this.texts.all[number]);
     return [...names].sort();
   }

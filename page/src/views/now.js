@@ -11,8 +11,7 @@ export function Now({ run, passes, show, live }) {
   const rows = rates.rows.sort((a, b) => b.total - a.total || a.name.localeCompare(b.name));
   const all = new Uint32Array(rates.span);
   for (const row of rows) if (!chosen || row.name === chosen) row.byFrame.forEach((n, i) => { all[i] += n; });
-  const seconds = run.timeOfFrame(rates.first + rates.span) - run.timeOfFrame(rates.first);
-  const rate = (row) => row.byFrame.reduce((a, b) => a + b, 0) / (seconds || rates.span);
+  const rate = (row) => row.byFrame.reduce((a, b) => a + b, 0) / (rates.seconds || rates.span);
   return (
     <>
       <Chart title={`${chosen || "all channels"}: publishes by frame, ${live ? "the latest" : "the last"} ${rates.span} frames`}

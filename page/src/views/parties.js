@@ -1,6 +1,7 @@
 // Who is there: live subscriptions, systems, phases, and what waits.
+import { partyOf } from "../model/run.js";
 export function Parties({ run, filter, show }) {
-  const fits = (s) => (!filter.who || (s.name || s.at).toLowerCase().includes(filter.who.toLowerCase())) &&
+  const fits = (s) => (!filter.who || (partyOf(s)).toLowerCase().includes(filter.who.toLowerCase())) &&
     (!filter.channel || run.channels[s.channel].name.toLowerCase().includes(filter.channel.toLowerCase())) && (!filter.address || s.to === filter.address);
   const live = [...run.subscriptions.values()].filter((s) => s.until === null && fits(s));
   live.sort((a, b) => (a.name || "~").localeCompare(b.name || "~") || a.number - b.number);
@@ -20,7 +21,7 @@ export function Parties({ run, filter, show }) {
           <tbody>
             {live.map((s, i) => (
               <tr key={s.number}>
-                <td class="party">{i && live[i - 1].name === s.name && s.name ? "" : <button onClick={() => show("Events", { filter: { who: s.name || s.at } })}>{s.name || "(no name)"}</button>}</td>
+                <td class="party">{i && live[i - 1].name === s.name && s.name ? "" : <button onClick={() => show("Events", { filter: { who: partyOf(s) } })}>{s.name || "(no name)"}</button>}</td>
                 <td class="channel">{run.channels[s.channel].name}</td>
                 <td class="code">{s.at}</td>
                 <td class="number">{run.frames - s.since}</td>

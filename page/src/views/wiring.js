@@ -47,6 +47,7 @@ export function Wiring({ live, about, filter }) {
     return () => clearTimeout(timer);
   }, [text]);
   if (!about.wiring) return <p class="faint">{live ? "The game does not let its wiring be seen; it has to say accept_edits()." : "This is a recording; wires are there while a game runs."}</p>;
+  if (!live.token) return <Token live={live} set={redraw} />;
   if (!now) return <p class="faint">{said || "Looking…"}</p>;
   const tell = (got) => setSaid(got.body.faults?.length ? got.body.faults[0].what : got.body.detail ?? (got.body.held === false ? "its conditions did not hold" : got.body.failures ? `it failed: ${got.body.last_failure}` : "it fired"));
   const change = async (how) => {
@@ -76,7 +77,6 @@ export function Wiring({ live, about, filter }) {
   const wires = now.wires.filter((w) => !filter.channel || w.cause.includes(filter.channel));
   return (
     <>
-      {!live.token && <Token live={live} set={redraw} />}
       <div role="status" class={/fail|wrong|not/.test(said) ? "wrong" : "good"}>{said}</div>
       <div class="columns">
         <div>

@@ -28,8 +28,7 @@ public:
     explicit made_payload(const payload_door& by) : by_(&by), payload_(by.make()) {}
     made_payload(made_payload&& other) noexcept : by_(other.by_), payload_(std::exchange(other.payload_, nullptr)) {}
     made_payload& operator=(made_payload&& other) noexcept {
-        std::swap(by_, other.by_);
-        std::swap(payload_, other.payload_);
+        replace_handle(*this, std::move(other));
         return *this;
     }
     ~made_payload() {

@@ -2,6 +2,8 @@
 
 #include "wiring/catalogue/json_fill.hpp"
 
+#include <courier/detail/base/nesting.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
@@ -242,7 +244,9 @@ bool message_reader::fill(const inward_route& route, const crossing_head& head, 
             read = nlohmann::json(nlohmann::json::value_t::discarded);
         }
     } else {
-        read = nlohmann::json::parse(payload.begin(), payload.end(), nullptr, false);
+        read = is_too_deep(payload, text_format::as_json)
+                   ? nlohmann::json(nlohmann::json::value_t::discarded)
+                   : nlohmann::json::parse(payload.begin(), payload.end(), nullptr, false);
     }
     if (read.is_discarded()) {
         lost_.add(crossing_fault::bad_message, head.topic, 1, fmt::format("is no {}", head.content_type));

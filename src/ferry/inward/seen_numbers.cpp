@@ -1,5 +1,7 @@
 #include "ferry/inward/seen_numbers.hpp"
 
+#include <algorithm>
+#include <iterator>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -27,30 +29,64 @@ seen_numbers::sender& seen_numbers::sender_of(std::string_view source, const cro
     return *newest_;
 }
 
+namespace {
+
+using ranges = std::map<std::uint64_t, std::uint64_t>;
+
+/// Notes one number more; false when it was there.
+bool enter(ranges& seen, std::uint64_t number) {
+    auto above = seen.upper_bound(number);
+    const bool joins_above = above != seen.end() && above->first == number + 1;
+    if (above != seen.begin()) {
+        const auto below = std::prev(above);
+        if (number <= below->second) {
+            return false;
+        }
+        if (number == below->second + 1) {
+            below->second = joins_above ? above->second : number;
+            if (joins_above) {
+                seen.erase(above);
+            }
+            return true;
+        }
+    }
+    std::uint64_t last = number;
+    if (joins_above) {
+        last = above->second;
+        above = seen.erase(above);
+    }
+    seen.emplace_hint(above, number, last);
+    return true;
+}
+
+/// What is forgotten may come a second time; of what is remembered nothing is taken for
+/// having come that has not.
+void forget_shortest(ranges& seen) {
+    seen.erase(std::min_element(seen.begin(), seen.end(),
+                                [](const auto& a, const auto& b) { return a.second - a.first < b.second - b.first; }));
+}
+
+} // namespace
+
 seen_numbers::finding seen_numbers::note(std::string_view source, const crossing_id& id) {
     sender& from = sender_of(source, id);
     finding made;
-    if (id.number > from.highest) {
-        if (from.highest != 0 && id.is_gapless && !shares_) {
-            made.missing = id.number - from.highest - 1;
-        }
-        if (id.number - from.highest >= window) {
-            from.seen.reset();
-        } else {
-            for (std::uint64_t n = from.highest + 1; n < id.number; ++n) {
-                from.seen.reset(n % window);
-            }
-        }
+    made.is_new = enter(from.seen, id.number);
+    if (from.seen.size() > most_ranges) {
+        forget_shortest(from.seen);
+    }
+    if (id.number <= from.highest) {
+        return made;
+    }
+    const bool follows = from.highest == 0 || id.number - from.highest <= farthest_step;
+    if (follows && from.highest != 0 && id.is_gapless && !shares_) {
+        made.missing = id.number - from.highest - 1;
+    }
+    // One that is far ahead may be forged; where a second one follows it, the sender is there.
+    const auto its = from.seen.upper_bound(id.number);
+    if (follows || (its != from.seen.begin() && std::prev(its)->first < id.number)) {
         from.highest = id.number;
-        from.seen.set(id.number % window);
-        return made;
     }
-    if (from.highest - id.number >= window) {
-        made.is_new = shares_; // what is older than that has come, unless others had it
-        return made;
-    }
-    made.is_new = !from.seen.test(id.number % window);
-    from.seen.set(id.number % window);
     return made;
 }
 
@@ -62,7 +98,7 @@ bool seen_numbers::note(std::string_view source, std::string_view id) {
         return false;
     }
     order_of_others_.push_back(std::move(key));
-    if (order_of_others_.size() > window) {
+    if (order_of_others_.size() > most_others) {
         others_.erase(order_of_others_.front());
         order_of_others_.pop_front();
     }

@@ -6,10 +6,10 @@
 #include <courier/config.hpp>
 
 #include <array>
-#include <bitset>
 #include <cstddef>
 #include <cstdint>
 #include <deque>
+#include <map>
 #include <string>
 #include <string_view>
 #include <unordered_map>
@@ -18,8 +18,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// The numbers that came from each sender, in a window behind the highest (the way of RFC 4303,
-/// section 3.4.3). Belongs to the ferry's thread.
+/// The numbers that came from each sender, as ranges: one, where none is missing. So a number
+/// that somebody has made up stands for itself, and for none that is still to come. Belongs to
+/// the ferry's thread.
 class seen_numbers {
 public:
     /// `shares`: others take some of what is sent, and may pass old ones on.
@@ -34,10 +35,12 @@ public:
     [[nodiscard]] bool note(std::string_view source, std::string_view id);
 
 private:
-    static constexpr std::uint64_t window = 1024;
+    static constexpr std::size_t most_ranges = 1024;
+    static constexpr std::size_t most_others = 1024;
+    static constexpr std::uint64_t farthest_step = std::uint64_t{1} << 20;
     struct sender {
-        std::uint64_t highest = 0;
-        std::bitset<window> seen; ///< by number, modulo
+        std::map<std::uint64_t, std::uint64_t> seen; ///< the first of each range, and its last
+        std::uint64_t highest = 0;                   ///< as far as it is believed
     };
     sender& sender_of(std::string_view source, const crossing_id& id);
 

@@ -1,5 +1,6 @@
 // The loop of a ferry's thread.
 #include "ferry/link/broker_link.hpp"
+#include "recording/write/broken_pipes.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 
@@ -27,18 +28,11 @@ constexpr auto while_held = std::chrono::milliseconds(10);    ///< the same whil
 constexpr auto while_away = std::chrono::milliseconds(50);    ///< the same while the broker is away
 constexpr int most_at_once = 64;
 
-void without_broken_pipes() noexcept {
-    sigset_t pipes;
-    sigemptyset(&pipes);
-    sigaddset(&pipes, SIGPIPE);
-    pthread_sigmask(SIG_BLOCK, &pipes, nullptr);
-}
-
 } // namespace
 
-broker_link::broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box,
-                         losses& lost, inlet<arrival_errand> in)
-    : options_(options), run_text_(detail::run_text(run)), since_(since), box_(box), lost_(lost), in_(std::move(in)),
+broker_link::broker_link(const ferry_options& options, std::uint64_t run, outward_box& box, losses& lost,
+                         inlet<arrival_errand> in)
+    : options_(options), run_text_(detail::run_text(run)), box_(box), lost_(lost), in_(std::move(in)),
       maker_(options.process, run, options.largest_payload, lost),
       room_(options.most_waiting, options.sent_again, file_of(options), lost), reader_(options, lost),
       pause_(options.retry_least) {
@@ -81,7 +75,7 @@ bool broker_link::end() {
 
 void broker_link::run() {
     ::pthread_setname_np(::pthread_self(), "courier ferry");
-    without_broken_pipes(); // a connection that breaks while it is written to is an error, not the end
+    block_broken_pipes(); // a connection that breaks while it is written to is an error, not the end
     while (!is_finished()) {
         if_memory_allows([&] { step(); });
         const std::lock_guard lock(guard_);
@@ -106,11 +100,6 @@ bool broker_link::is_finished() const {
 void broker_link::step() {
     enter_routes();
     take_packed();
-    if (has_to_go_.load(std::memory_order_acquire) && !is_displaced_) {
-        is_displaced_ = true;
-        client_->disconnect();
-        lost_link({});
-    }
     if (!is_trying_ && !is_there_ && !is_displaced_ && clock::now() >= next_try_ && !find_broker()) {
         return;
     }

@@ -55,7 +55,7 @@ struct link_counts {
 /// Made and ended by the game's thread; `run()` and all that it calls is the ferry's.
 class broker_link final : private client_listener {
 public:
-    broker_link(const ferry_options& options, std::uint64_t run, std::uint64_t since, outward_box& box, losses& lost,
+    broker_link(const ferry_options& options, std::uint64_t run, outward_box& box, losses& lost,
                 inlet<arrival_errand> in);
     broker_link(const broker_link&) = delete;
     broker_link& operator=(const broker_link&) = delete;
@@ -68,11 +68,6 @@ public:
     bool end();
 
     void add(std::shared_ptr<inward_route> route);
-    /// Another process has this one's name, and is the newer one: this one goes, for good.
-    void turn_off() noexcept {
-        has_to_go_.store(true, std::memory_order_release);
-        waker_.wake();
-    }
     void wake() const noexcept { waker_.wake(); }
     /// Something was handed over. While the broker is away that is not urgent, and waking a thread
     /// that sleeps soundly costs the game more than packing a hundred payloads.
@@ -137,7 +132,6 @@ private:
 
     const ferry_options options_;
     const std::string run_text_;
-    const std::uint64_t since_; ///< when this run began; milliseconds since 1970
     outward_box& box_;
     losses& lost_;
     inlet<arrival_errand> in_;
@@ -162,7 +156,6 @@ private:
     clock::time_point give_up_{}; ///< a connection that does not come about
     clock::time_point there_since_{};
     std::atomic<bool> holds_{false};
-    std::atomic<bool> has_to_go_{false};
     std::atomic<bool> is_urgent_{false}; ///< the broker is there
 
     std::atomic<bool> ending_{false};

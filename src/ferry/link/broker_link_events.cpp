@@ -127,7 +127,7 @@ crossing_head broker_link::own_news() const {
 }
 
 std::string broker_link::own_news_text(std::string_view is) const {
-    return nlohmann::json{{"process", options_.process}, {"run", run_text_}, {"since", since_}, {"is", is}}.dump();
+    return nlohmann::json{{"process", options_.process}, {"run", run_text_}, {"is", is}}.dump();
 }
 
 void broker_link::say_here() {

@@ -1,4 +1,5 @@
 #include "ferry/link/mqtt_client.hpp"
+#include "recording/write/broken_pipes.hpp"
 
 #include <mosquitto.h>
 #include <mqtt_protocol.h>
@@ -207,10 +208,9 @@ void mqtt_client::closer::operator()(mosquitto* one) const noexcept {
 mqtt_client::mqtt_client(const ferry_options& options, const last_will* will, client_listener& to)
     : options_(options), to_(to) {
     begin_library();
-    struct sigaction before {};
-    ::sigaction(SIGPIPE, nullptr, &before);
+    const pipe_action_kept before;
     mosq_.reset(mosquitto_new(options.process.c_str(), false, this));
-    ::sigaction(SIGPIPE, &before, nullptr); // which it has set for the whole program
+    before.put_back(); // which it has set for the whole program
     if (mosq_ == nullptr) {
         throw std::bad_alloc();
     }

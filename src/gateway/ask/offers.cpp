@@ -82,7 +82,23 @@ void offers::add(const std::shared_ptr<wiring_core>& of, std::string_view action
     actions_.push_back({of, std::string(action)});
 }
 
-reply offers::publish(const std::string& channel, const nlohmann::json& body) const {
+namespace {
+
+/// What is wrong with whom a payload is said to be for; empty: nothing.
+std::string misfit_of_address(const payload_door& door, const std::string& at) {
+    const std::string whole = "/channels/" + door.name;
+    if (!door.has_address) {
+        return at.empty() ? std::string() : "'" + door.name + "' has no addresses; leave \"at\" out of the path";
+    }
+    if (at.empty()) {
+        return "a payload on '" + door.name + "' is for one address; say which: POST " + whole + "?at=ADDRESS";
+    }
+    return door.takes_address(at) ? std::string() : "'" + at + "' is none of the addresses of '" + door.name + "'";
+}
+
+} // namespace
+
+reply offers::publish(const std::string& channel, const std::string& at, const nlohmann::json& body) const {
     const auto found =
         std::find_if(doors_.begin(), doors_.end(), [&](const auto& one) { return one->name == channel; });
     if (found == doors_.end()) {
@@ -96,13 +112,16 @@ reply offers::publish(const std::string& channel, const nlohmann::json& body) co
     }
     // Its handlers may be the end of all this.
     const std::shared_ptr<payload_door> door = *found; // NOLINT(performance-unnecessary-copy-initialization)
+    if (std::string wrong = misfit_of_address(*door, at); !wrong.empty()) {
+        return refuse(refusal::does_not_fit, std::move(wrong));
+    }
     const made_object payload(*door);
     if (const std::vector<misfit> wrong = fill_fields(body, door->fields, payload.get()); !wrong.empty()) {
         return refuse(refusal::does_not_fit, "the payload does not fit '" + channel + "'; nothing was published",
                       wrong);
     }
     return unless_it_throws([&] {
-        const receipt got = door->publish(payload.get(), {}, wire_place("POST /channels/" + channel, 0));
+        const receipt got = door->publish(payload.get(), at, wire_place("POST /channels/" + channel, 0));
         return as_reply({{"served", got.served()}, {"stopped", got.stopped()}, {"closed", got.closed()}});
     });
 }
@@ -176,8 +195,9 @@ reply offers::call(const std::string& action, const nlohmann::json& body) const 
     std::vector<misfit> wrong = misfits_around(body, called);
     const made_object parameters(called);
     if (wrong.empty()) {
-        wrong = fill_fields(body.contains("parameters") ? body["parameters"] : nlohmann::json::object(), called.fields,
-                            parameters.get());
+        static const nlohmann::json none = nlohmann::json::object();
+        const auto given = body.find("parameters");
+        wrong = fill_fields(given != body.end() ? *given : none, called.fields, parameters.get());
         for (misfit& one : wrong) {
             one.pointer.insert(0, "/parameters");
         }

@@ -25,7 +25,7 @@ public:
     void add(const std::shared_ptr<wiring_core>& of, std::string_view action);
 
     /// Publishes what `body` has the fields of.
-    [[nodiscard]] reply publish(const std::string& channel, const nlohmann::json& body) const;
+    [[nodiscard]] reply publish(const std::string& channel, const std::string& at, const nlohmann::json& body) const;
     /// Calls an action: `body` has its "parameters", and "at" which object.
     [[nodiscard]] reply call(const std::string& action, const nlohmann::json& body) const;
 

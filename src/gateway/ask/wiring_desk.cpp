@@ -1,6 +1,7 @@
 #include "gateway/ask/wiring_desk.hpp"
 
 #include "gateway/ask/wiring_json.hpp"
+#include "wiring/text/read_files.hpp"
 
 #include <courier/wiring/check.hpp>
 #include <courier/wiring/wiring_edit.hpp>
@@ -27,6 +28,41 @@ std::string text_in(const json& body, const char* key) {
         throw std::invalid_argument(std::string("\"") + key + "\" is missing, or no text");
     }
     return found->get<std::string>();
+}
+
+/// Which wire is meant.
+std::size_t wire_in(const json& body) {
+    const auto found = body.find("wire");
+    if (found == body.end() || !found->is_number_unsigned()) {
+        throw std::invalid_argument(R"("wire" is missing, or no whole number from 0 on)");
+    }
+    return found->get<std::size_t>();
+}
+/// A text that may be left out.
+std::string text_or_none(const json& body, const char* key) {
+    return body.contains(key) ? text_in(body, key) : std::string();
+}
+
+/// The folders of the files that the game has named. Edits reach nothing outside of them.
+std::vector<std::filesystem::path> folders_of(const wiring_state& now) {
+    std::vector<std::filesystem::path> all;
+    for (const std::filesystem::path& one : now.files) {
+        all.push_back(one.has_parent_path() ? one.parent_path() : std::filesystem::path("."));
+    }
+    return all;
+}
+bool is_reached(const std::filesystem::path& file, const wiring_state& now) {
+    return std::find(now.files.begin(), now.files.end(), file) != now.files.end() || lies_in(file, folders_of(now));
+}
+
+wiring_edit edit_of(const json& body, const wiring_state& now) {
+    const std::filesystem::path file = text_in(body, "file");
+    if (!is_reached(file, now)) {
+        throw std::invalid_argument("'" + file.string() + "' is not in the folder of the wiring");
+    }
+    wiring_edit made(file, text_in(body, "text"), now.has);
+    made.keep_inside(folders_of(now));
+    return made;
 }
 
 std::string content_of(const std::filesystem::path& file) {
@@ -73,6 +109,9 @@ reply wiring_desk::look() {
     }
     json files = json::array();
     for (const std::filesystem::path& file : now->all_files) {
+        if (!is_reached(file, *now)) {
+            continue;
+        }
         const bool is_named = std::find(now->files.begin(), now->files.end(), file) != now->files.end();
         files.push_back({{"file", file.string()}, {"text", content_of(file)}, {"named", is_named}});
     }
@@ -84,6 +123,9 @@ reply wiring_desk::look() {
 }
 
 reply wiring_desk::ask(std::string_view what, const json& body) {
+    if (!body.is_object()) {
+        return refuse(refusal::does_not_fit, "the body is no object");
+    }
     const std::shared_ptr<const wiring_state> now = latest_.get();
     if (now == nullptr) {
         return not_now();
@@ -113,7 +155,7 @@ reply wiring_desk::ask(std::string_view what, const json& body) {
 }
 
 reply wiring_desk::check(const json& body, const wiring_state& now) const {
-    wiring_edit edit(text_in(body, "file"), text_in(body, "text"), now.has);
+    const wiring_edit edit = edit_of(body, now);
     json wires = json::array();
     for (const edited_wire& one : edit.wires()) {
         wires.push_back(json_of(one));
@@ -128,7 +170,7 @@ reply wiring_desk::check(const json& body, const wiring_state& now) const {
 
 reply wiring_desk::fits(const json& body, const wiring_state& now) const {
     const wiring_edit edit("wiring.toml", "", now.has);
-    const std::string when = body.value("when", std::string());
+    const std::string when = text_or_none(body, "when");
     json actions = json::array();
     for (const fitting_action& one : edit.actions_for(when)) {
         actions.push_back(json_of(one));
@@ -141,9 +183,9 @@ reply wiring_desk::fits(const json& body, const wiring_state& now) const {
 
 // Everything else in the file stays as it was written.
 reply wiring_desk::change(const json& body, const wiring_state& now) const {
-    wiring_edit edit(text_in(body, "file"), text_in(body, "text"), now.has);
+    wiring_edit edit = edit_of(body, now);
     const std::string how = text_in(body, "do");
-    const auto wire = [&] { return body.value("wire", std::size_t{0}); };
+    const auto wire = [&] { return wire_in(body); };
     json told{{"wire", nullptr}};
     if (how == "add") {
         told["wire"] = edit.add(text_in(body, "keys"));
@@ -161,8 +203,8 @@ reply wiring_desk::change(const json& body, const wiring_state& now) const {
 }
 
 reply wiring_desk::try_once(const json& body) {
-    const std::string sample = body.value("sample", std::string());
-    const std::string name = body.value("name", std::string());
+    const std::string sample = text_or_none(body, "sample");
+    const std::string name = text_or_none(body, "name");
     const std::string text = name.empty() ? text_in(body, "text") : std::string();
     const std::optional<reply> made = calls_.ask([this, name, text, sample]() -> reply {
         const std::shared_ptr<wiring_core> core = is_there_.lock();
@@ -184,14 +226,17 @@ reply wiring_desk::try_once(const json& body) {
 reply wiring_desk::save(const json& body, const wiring_state& now) {
     const std::filesystem::path file = text_in(body, "file");
     const std::string was = text_in(body, "was");
-    if (std::find(now.all_files.begin(), now.all_files.end(), file) == now.all_files.end()) {
-        return refuse(refusal::does_not_fit,
-                      "'" + file.string() + "' is none of the files in force; only those are written");
+    if (std::find(now.all_files.begin(), now.all_files.end(), file) == now.all_files.end() || !is_reached(file, now)) {
+        return refuse(
+            refusal::does_not_fit,
+            "'" + file.string() +
+                "' is none of the files in force, or not in the folder of the wiring; only those are written");
     }
     wiring_edit edit = wiring_edit::of(file, now.has);
     if (edit.text() != was) {
         return failed_in_game("somebody else has changed " + file.string() + " meanwhile; look at it anew");
     }
+    edit.keep_inside(folders_of(now));
     edit.replace(text_in(body, "text"));
     if (const wiring_check found = edit.check(); !found.is_right()) {
         return as_reply({{"faults", json_of(found.faults)}});

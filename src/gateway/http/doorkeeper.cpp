@@ -38,7 +38,9 @@ std::string make_token() {
 
 doorkeeper::doorkeeper(const gateway_options& options, std::string token)
     : options_(options), token_(std::move(token)), origins_(options.origins.begin(), options.origins.end()),
-      allowance_(burst * options.requests_a_second), since_(std::chrono::steady_clock::now()) {}
+      with_token_(options.requests_a_second), without_token_(options.requests_a_second) {}
+
+allowance::allowance(double a_second) : a_second_(a_second), left_(burst * a_second) {}
 
 void doorkeeper::listens_at(int port) {
     const bool is_ipv6 = options_.host.find(':') != std::string::npos;
@@ -54,17 +56,20 @@ void doorkeeper::listens_at(int port) {
 }
 
 std::optional<refusal> doorkeeper::objection(const httplib::Request& request) {
-    if (is_too_much()) {
-        return refusal::too_many_requests;
-    }
     if (!hosts_.contains(in_small_letters(request.get_header_value("Host")))) {
         return refusal::wrong_host; // also what a foreign page is told that has taken over a name
     }
     if (is_foreign(request)) {
         return refusal::foreign_origin;
     }
+    // Not before this, so that no foreign page uses up what the game's own displays may ask; and who
+    // has the token has an allowance that nobody else can use up.
+    if (!(has_token(request) ? with_token_ : without_token_).take()) {
+        return refusal::too_many_requests;
+    }
     if (request.method == "GET" || request.method == "HEAD" || request.method == "OPTIONS") {
-        return std::nullopt;
+        const bool tells_files = request.path == "/wiring" && request.method != "OPTIONS"; // comments and all
+        return tells_files && !has_token(request) ? std::optional(refusal::wrong_token) : std::nullopt;
     }
     if (request.method != "POST") {
         return refusal::wrong_method;
@@ -84,18 +89,16 @@ std::string doorkeeper::allowed_origin(const httplib::Request& request) const {
     return origins_.contains(origin) ? origin : std::string();
 }
 
-// Each request takes one away; what is left grows with time.
-bool doorkeeper::is_too_much() {
+bool allowance::take() {
     const auto now = std::chrono::steady_clock::now();
     const std::lock_guard lock(guard_);
-    const double most = burst * options_.requests_a_second;
     const double passed = std::chrono::duration<double>(now - std::exchange(since_, now)).count();
-    allowance_ = std::min(most, allowance_ + passed * options_.requests_a_second);
-    if (allowance_ < 1) {
-        return true;
+    left_ = std::min(burst * a_second_, left_ + passed * a_second_);
+    if (left_ < 1) {
+        return false;
     }
-    allowance_ -= 1;
-    return false;
+    left_ -= 1;
+    return true;
 }
 
 // What a browser says of the page that asks. Other programs say nothing.

@@ -17,6 +17,19 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+/// Requests that may come; each takes one away, and what is left grows with time. For any thread.
+class allowance {
+public:
+    explicit allowance(double a_second);
+    [[nodiscard]] bool take();
+
+private:
+    const double a_second_;
+    std::mutex guard_; ///< of the next
+    double left_;
+    std::chrono::steady_clock::time_point since_ = std::chrono::steady_clock::now();
+};
+
 class doorkeeper {
 public:
     doorkeeper(const gateway_options& options, std::string token);
@@ -32,7 +45,6 @@ public:
     [[nodiscard]] const std::string& token() const noexcept { return token_; }
 
 private:
-    [[nodiscard]] bool is_too_much();
     [[nodiscard]] bool is_foreign(const httplib::Request& request) const;
     [[nodiscard]] bool has_token(const httplib::Request& request) const;
 
@@ -40,9 +52,8 @@ private:
     const std::string token_;
     std::set<std::string> hosts_;   ///< in small letters, with the port
     std::set<std::string> origins_; ///< besides those of the hosts
-    std::mutex guard_;              ///< of the next
-    double allowance_;              ///< requests
-    std::chrono::steady_clock::time_point since_;
+    allowance with_token_;
+    allowance without_token_;
 };
 
 /// A token that nobody guesses: 128 bits in hexadecimal.

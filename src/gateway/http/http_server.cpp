@@ -69,6 +69,7 @@ refusal refusal_of(head_state state) noexcept {
 
 http_server::http_server(const gateway_options& options, std::function<void(refusal)> refused)
     : options_(options), refused_(std::move(refused)) {
+    put_back();
     new_task_queue = [this] { return new connection_pool(options_.most_connections); };
     set_payload_max_length(options_.largest_body);
     set_tcp_nodelay(true);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "gateway/http/guarded_stream.hpp"
+#include "recording/write/broken_pipes.hpp"
 
 #include <courier/config.hpp>
 #include <courier/gateway/gateway_options.hpp>
@@ -29,7 +30,7 @@ struct http_refusal {
 [[nodiscard]] http_refusal as_http(refusal why) noexcept;
 
 /// Listens from `start()` until `end()`, with a thread for each connection.
-class http_server final : public httplib::Server {
+class http_server final : private pipe_action_kept, public httplib::Server {
 public:
     /// `refused` is told of each refusal that the server makes itself, from any thread.
     http_server(const gateway_options& options, std::function<void(refusal)> refused);

@@ -4,6 +4,8 @@
 #include "gateway/serve/page.hpp"
 #include "gateway/serve/stream_reader.hpp"
 
+#include <courier/detail/base/nesting.hpp>
+
 #include <nlohmann/json.hpp>
 
 #include <exception>
@@ -48,7 +50,8 @@ void answer_beforehand(gateway_core& core, const Request& request, Response& res
 std::string why_not(refusal why) {
     switch (why) {
     case refusal::wrong_token:
-        return "what changes something needs 'Authorization: Bearer TOKEN', with the token that the game has told";
+        return "what changes something, and the wiring, needs 'Authorization: Bearer TOKEN', with the token that the "
+               "game has told";
     case refusal::wrong_host:
         return "the gateway is not called that; name it in gateway_options::hosts";
     case refusal::foreign_origin:
@@ -94,15 +97,18 @@ void answer_get(gateway_core& core, const Request& request, Response& response) 
     }
 }
 
-reply in_game(gateway_core& core, const std::string& what, json body,
-              reply (offers::*how)(const std::string&, const json&) const) {
-    std::optional<reply> made =
-        core.calls.ask([&core, how, what, own = std::move(body)] { return (core.accepted.*how)(what, own); });
+template <class Ask>
+reply in_game(gateway_core& core, Ask ask) {
+    std::optional<reply> made = core.calls.ask(std::move(ask));
     return made ? std::move(*made)
                 : refuse(refusal::not_answered, "the game did not come round to it in time; it may not have been done");
 }
 
 reply answer_post(gateway_core& core, const Request& request) {
+    if (is_too_deep(request.body, text_format::as_json)) {
+        return refuse(refusal::malformed, "lists and objects of the body lie more than " +
+                                              std::to_string(deepest_nesting) + " deep in one another");
+    }
     json body = json::parse(request.body, nullptr, false);
     if (body.is_discarded()) {
         return refuse(refusal::malformed, "the body is no JSON");
@@ -112,10 +118,13 @@ reply answer_post(gateway_core& core, const Request& request) {
     constexpr std::string_view channels = "/channels/";
     constexpr std::string_view wiring = "/wiring/";
     if (path.starts_with(actions)) {
-        return in_game(core, path.substr(actions.size()), std::move(body), &offers::call);
+        return in_game(core, [&core, what = path.substr(actions.size()), own = std::move(body)] {
+            return core.accepted.call(what, own);
+        });
     }
     if (path.starts_with(channels)) {
-        return in_game(core, path.substr(channels.size()), std::move(body), &offers::publish);
+        return in_game(core, [&core, what = path.substr(channels.size()), at = request.get_param_value("at"),
+                              own = std::move(body)] { return core.accepted.publish(what, at, own); });
     }
     if (path.starts_with(wiring) && core.wires.is_open()) {
         return core.wires.ask(std::string_view(path).substr(wiring.size()), body);

@@ -4,6 +4,8 @@
 
 #include "recording/write/json_text.hpp"
 
+#include <courier/detail/base/nearest.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -146,10 +148,23 @@ private:
     std::chrono::steady_clock::time_point last_write_ = std::chrono::steady_clock::now();
 };
 
+/// A script in a browser is told nothing of a stream that is refused but that it is, so the
+/// answer is a stream with the reason in it. Other programs get the refusal itself.
+void refuse_stream(gateway_core& core, const httplib::Request& request, httplib::Response& response,
+                   const reply& refused) {
+    send(core, response, refused);
+    if (request.has_header("Sec-Fetch-Mode") &&
+        request.get_header_value("Accept").find("text/event-stream") != std::string::npos) {
+        response.status = 200;
+        response.set_content("retry: 60000\nevent: refused\ndata: " + refused.body + "\n\n", "text/event-stream");
+    }
+}
+
 void answer(gateway_core& core, const httplib::Request& request, httplib::Response& response, const stream_memory& from,
             bool with_latest, wanted_source wanted) {
     if (core.counts.readers.load(std::memory_order_relaxed) >= core.options.most_readers) {
-        send(core, response, refuse(refusal::too_many_connections, "there are as many readers as there may be"));
+        refuse_stream(core, request, response,
+                      refuse(refusal::too_many_connections, "there are as many readers as there may be"));
         return;
     }
     const auto reader = std::make_shared<stream_reader>(core, from, request.get_header_value("Last-Event-ID"),
@@ -170,9 +185,11 @@ void answer_with_values(gateway_core& core, const httplib::Request& request, htt
         const std::string one = request.get_param_value("channel", i);
         const auto found = std::find(names.begin(), names.end(), one);
         if (found == names.end()) {
-            send(core, response,
-                 refuse(refusal::unknown_path,
-                        "nothing of the name '" + one + "' is shown; GET /catalogue has all that is"));
+            const std::string near = nearest_of(one, names);
+            refuse_stream(core, request, response,
+                          refuse(refusal::unknown_path, "nothing of the name '" + one + "' is shown; " +
+                                                            (near.empty() ? "GET /catalogue has all that is"
+                                                                          : "did you mean '" + near + "'?")));
             return;
         }
         for (auto each = found; each != names.end(); each = std::find(each + 1, names.end(), one)) {
@@ -187,7 +204,8 @@ void answer_with_values(gateway_core& core, const httplib::Request& request, htt
 
 void answer_with_run(gateway_core& core, const httplib::Request& request, httplib::Response& response) {
     if (!core.has_run.load(std::memory_order_acquire)) {
-        send(core, response, refuse(refusal::unknown_path, "no ledger is shown; the game has to say out.show(ledger)"));
+        refuse_stream(core, request, response,
+                      refuse(refusal::unknown_path, "no ledger is shown; the game has to say out.show(ledger)"));
         return;
     }
     answer(core, request, response, core.run->stream.memory(), true, {});

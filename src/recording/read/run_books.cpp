@@ -272,12 +272,25 @@ private:
         return s.channel == e.channel && s.after < e.id && (s.until == UINT32_MAX || s.until > e.frame);
     }
 
+    using numbered_subscription = std::pair<const std::uint32_t, recorded_subscription>;
+
+    const std::vector<const numbered_subscription*>& subscriptions_of(std::uint32_t channel) {
+        if (by_channel_.empty()) {
+            by_channel_.resize(run_.channels.size());
+            for (const numbered_subscription& one : run_.subscriptions) {
+                by_channel_[one.second.channel].push_back(&one);
+            }
+        }
+        return by_channel_[channel];
+    }
+
     void stopped_pairs(const recorded_event& e, std::map<pair_key, std::size_t>& known) {
         const auto by = run_.subscriptions.find(e.stopped_by);
         if (by == run_.subscriptions.end() || e.to != 0) {
             return;
         }
-        for (const auto& [number, s] : run_.subscriptions) {
+        for (const numbered_subscription* const one : subscriptions_of(e.channel)) {
+            const auto& [number, s] = *one;
             if (number != e.stopped_by && was_there(s, e) && s.stage == by->second.stage && s.at != by->second.at &&
                 !had_turn(e, number)) {
                 add_pair(by->second, s, order_matter::stops, 0, e.frame, known);
@@ -337,6 +350,7 @@ private:
 
     const run& run_;
     books books_;
+    std::vector<std::vector<const numbered_subscription*>> by_channel_;
 };
 
 } // namespace

@@ -73,13 +73,19 @@ public:
     }
 
     void done() {
-        if (!std::is_sorted(run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_), run_.events.end(), by_id) ||
-            (sorted_ != 0 && sorted_ != run_.events.size() && by_id(run_.events[sorted_], run_.events[sorted_ - 1]))) {
-            std::sort(run_.events.begin(), run_.events.end(), by_id);
+        // What is new, and of what was there before only what has to make way for that.
+        const auto fresh = run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_);
+        if (!std::is_sorted(fresh, run_.events.end(), by_id)) {
+            std::sort(fresh, run_.events.end(), by_id);
+        }
+        auto first = fresh;
+        if (sorted_ != 0 && fresh != run_.events.end()) {
+            first = std::lower_bound(run_.events.begin(), fresh, *fresh, by_id);
+            std::inplace_merge(first, fresh, run_.events.end(), by_id);
+            first -= first != run_.events.begin() ? 1 : 0;
         }
         const auto twice =
-            std::adjacent_find(run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_ != 0 ? sorted_ - 1 : 0),
-                               run_.events.end(), [](const auto& a, const auto& b) { return a.id == b.id; });
+            std::adjacent_find(first, run_.events.end(), [](const auto& a, const auto& b) { return a.id == b.id; });
         if (twice != run_.events.end()) {
             taker_.fail(recording_fault::bad_line, "event " + std::to_string(twice->id) +
                                                        " is there twice, here or in a line before; the file was "

@@ -104,6 +104,9 @@ class recorder::implementation final : public detail::event_packer {
 public:
     implementation(detail::ledger_core& of, const std::filesystem::path& file, recorder_options&& options)
         : options_(std::move(options)), to_(detail::open_file(file), options_.most_waiting) {
+        if (options_.only) {
+            only_ = std::make_shared<const std::function<bool(std::string_view)>>(std::move(options_.only));
+        }
         if (of.shake != 0) {
             options_.facts.emplace("shake", std::to_string(of.shake));
         }
@@ -112,17 +115,22 @@ public:
     ~implementation() override { end(); }
 
     [[nodiscard]] bool takes(const detail::account& channels) override {
-        if (!options_.only) {
+        if (only_ == nullptr) {
             return true;
         }
         while (asked_.size() <= channels.number) {
             asked_.push_back(not_asked);
         }
-        char& answer = asked_[channels.number];
-        if (answer == not_asked) {
-            answer = options_.only(channels.sums.name) ? yes : no;
+        if (asked_[channels.number] == not_asked) {
+            const detail::lifetime::watch own(life_); // which the function may end, and with it itself
+            const std::shared_ptr<const std::function<bool(std::string_view)>> only = only_;
+            const bool takes = (*only)(channels.sums.name);
+            if (own.is_over()) {
+                return false;
+            }
+            asked_[channels.number] = takes ? yes : no;
         }
-        return answer == yes;
+        return asked_[channels.number] == yes;
     }
 
     void flush() {
@@ -161,6 +169,8 @@ private:
     enum : char { not_asked, no, yes };
 
     recorder_options options_;
+    std::shared_ptr<const std::function<bool(std::string_view)>> only_; ///< of the options; null: all
+    detail::lifetime life_;
     std::vector<char> asked_; ///< by the channel's number
     bool behind_ = false;
     detail::writing_thread to_;

@@ -1,6 +1,8 @@
 // AsyncAPI 3.0 as catalogues.
 #include <courier/wiring/catalogue_file.hpp>
 
+#include <courier/detail/base/nesting.hpp>
+
 #include <nlohmann/json.hpp>
 
 #include <fstream>
@@ -15,12 +17,17 @@ namespace {
 
 using json = nlohmann::ordered_json;
 
-constexpr int deepest_schema = 32; ///< schemas inside of schemas
+constexpr int deepest_schema = 16; ///< schemas inside of schemas
 constexpr std::uintmax_t most_bytes = std::uintmax_t{64} << 20;
 
 class asyncapi_reader {
 public:
     asyncapi_reader(std::string_view document, std::string_view file) : file_(file) {
+        if (detail::is_too_deep(document, detail::text_format::as_json)) {
+            throw catalogue_error(file_ + ": lists and objects lie more than " +
+                                  std::to_string(detail::deepest_nesting) +
+                                  " deep in one another; write the catalogue anew [courier.catalogue.not-a-catalogue]");
+        }
         try {
             all_ = json::parse(document);
         } catch (const json::parse_error& error) {

@@ -97,7 +97,7 @@ private:
             list(from, type, into, at, depth + 1);
         } else if (type.kind == value_kind::optional && type.can_write && depth < deepest_payload) {
             from.is_null() ? type.drop(into) : fill(from, *type.inner, type.hold(into), at, depth + 1);
-        } else if (!simple(from, type, into)) {
+        } else if (!simple(from, type, into) && !is_no_number(from, type, into)) {
             does_not_fit(from, type, at);
         }
     }
@@ -148,6 +148,16 @@ private:
         default:
             return false;
         }
+    }
+
+    // What is no number is written as null, by whoever keeps such payloads as they are.
+    bool is_no_number(const nlohmann::json& from, const value_type& type, void* into) const {
+        if (others_ != other_fields::as_is || type.kind != value_kind::real || !type.can_write || !from.is_null()) {
+            return false;
+        }
+        plain_value read;
+        read.real = std::numeric_limits<double>::quiet_NaN();
+        return write_plain(type, into, read);
     }
 
     void does_not_fit(const nlohmann::json& from, const value_type& type, const value_place* at) {

@@ -68,10 +68,11 @@ wiring_check check_wiring(const std::vector<std::filesystem::path>& files, const
     return check(document, faults, has);
 }
 
-wiring_check check_wiring_edited(const std::filesystem::path& file, std::string_view text, const catalogue& has) {
+wiring_check check_wiring_edited(const std::filesystem::path& file, std::string_view text, const catalogue& has,
+                                 const std::vector<std::filesystem::path>& inside) {
     wiring_document document;
     fault_list faults(document.files);
-    read_edited(file, text, document, faults);
+    read_edited(file, text, inside, document, faults);
     return check(document, faults, has);
 }
 

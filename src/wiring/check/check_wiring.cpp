@@ -23,19 +23,24 @@ void collect_sets(wire_checker& by, const data& file, std::vector<set_plan>& int
             made.on = on->truth;
         }
         made.during = by.phases(one.value);
-        if (std::any_of(into.begin(), into.end(), [&](const set_plan& set) { return set.name == one.key; })) {
-            by.faults().add(wiring_code::duplicate, one.key_at, "there are two sets " + in_quotes(one.key));
-        }
         into.push_back(std::move(made));
     }
 }
 
+void sort_sets(wire_checker& by, std::vector<set_plan>& sets) {
+    std::stable_sort(sets.begin(), sets.end(), [](const set_plan& a, const set_plan& b) { return a.name < b.name; });
+    for (std::size_t i = 1; i < sets.size(); ++i) {
+        if (sets[i].name == sets[i - 1].name) {
+            by.faults().add(wiring_code::duplicate, sets[i].at, "there are two sets " + in_quotes(sets[i].name));
+        }
+    }
+}
+
 void look_for_sets(wire_checker& by, const std::vector<const data*>& wires, const wiring_plan& plan) {
-    const std::vector<std::string> names = names_of(plan.sets);
     for (const data* const wire : wires) {
         const data* const set = wire->kind == data_kind::table ? wire->find("set") : nullptr;
-        if (set != nullptr && set->kind == data_kind::text &&
-            std::find(names.begin(), names.end(), set->text) == names.end()) {
+        if (set != nullptr && set->kind == data_kind::text && find_set(plan.sets, set->text) == nullptr) {
+            const std::vector<std::string> names = names_of(plan.sets);
             by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + in_quotes(set->text),
                             names.empty() ? "say [set." + std::string(set->text) + "] in one of the files"
                                           : nearest_or_all(set->text, names, "there are"));
@@ -59,6 +64,7 @@ wiring_plan check_wiring(const std::vector<data>& files, data_store& store, cons
             }
         }
     }
+    sort_sets(by, made.sets);
     expand_patterns(by, files, store, wires);
     look_for_sets(by, wires, made);
     made.wires.reserve(wires.size());

@@ -10,7 +10,7 @@ namespace detail {
 
 namespace {
 
-constexpr std::size_t most_wires = 1'000'000;
+constexpr std::size_t most_made_values = 1'000'000; ///< some 200 bytes each
 
 struct pattern {
     const data* table;
@@ -164,14 +164,14 @@ private:
         } else if (with != nullptr) {
             make(found->first, found->second, from, *with, wires);
         }
-        for (std::size_t i = 0; each != nullptr && i < each->items.size() && wires.size() < most_wires; ++i) {
+        for (std::size_t i = 0; each != nullptr && i < each->items.size() && !is_told_; ++i) {
             make(found->first, found->second, from, each->items[i], wires);
         }
     }
 
     void make(const std::string& name, const pattern& what, const data& from, const data& with,
               std::vector<const data*>& wires) {
-        if (!has_all(name, what, with)) {
+        if (!has_all(name, what, with) || is_too_much(what, with)) {
             return;
         }
         const data pattern = store_.copy(*what.table);
@@ -203,6 +203,31 @@ private:
         wires.push_back(made.data());
     }
 
+    /// Bounds what a few lines become: uses times the values of a pattern.
+    bool is_too_much(const pattern& what, const data& with) {
+        made_values_ += count_values(*what.table);
+        if (made_values_ <= most_made_values) {
+            return false;
+        }
+        if (!std::exchange(is_told_, true)) {
+            by_.faults().add(wiring_code::too_large, with.at,
+                             "by this use, patterns have become more than " + std::to_string(most_made_values) +
+                                 " values; what follows is left out",
+                             "use fewer, or make the pattern shorter");
+        }
+        return true;
+    }
+    static std::size_t count_values(const data& of) {
+        std::size_t sum = 1;
+        for (const data& one : of.items) {
+            sum += count_values(one);
+        }
+        for (const keyed_data& one : of.entries) {
+            sum += count_values(one.value);
+        }
+        return sum;
+    }
+
     bool has_all(const std::string& name, const pattern& what, const data& with) {
         if (with.kind != data_kind::table) {
             by_.faults().add(wiring_code::wrong_type, with.at, "parameters are a table: { bell = \"north bell\" }");
@@ -232,6 +257,8 @@ private:
     wire_checker& by_;
     data_store& store_;
     std::map<std::string, pattern> patterns_;
+    std::size_t made_values_ = 0;
+    bool is_told_ = false;
 };
 
 } // namespace

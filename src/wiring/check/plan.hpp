@@ -5,10 +5,12 @@
 
 #include <courier/wiring/catalogue.hpp>
 
+#include <algorithm>
 #include <array>
 #include <cstddef>
 #include <cstdint>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -114,9 +116,16 @@ struct set_plan {
     bool on = true;
 };
 
+/// Of those that are sorted by name; null: there is none of that name.
+[[nodiscard]] inline const set_plan* find_set(const std::vector<set_plan>& sorted, std::string_view name) {
+    const auto found = std::lower_bound(sorted.begin(), sorted.end(), name,
+                                        [](const set_plan& one, std::string_view of) { return one.name < of; });
+    return found != sorted.end() && found->name == name ? &*found : nullptr;
+}
+
 struct wiring_plan {
     std::vector<wire_plan> wires;
-    std::vector<set_plan> sets;
+    std::vector<set_plan> sets; ///< sorted by name
 };
 
 /// Checks all files as one. The plan points into the catalogue.

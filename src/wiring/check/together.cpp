@@ -202,10 +202,10 @@ wire_print identity_of(const wire_plan& wire, const std::vector<set_plan>& sets)
     by.add(wire.print.high);
     by.add(wire.print.low);
     by.add(wire.name);
-    for (const set_plan& one : sets) {
-        for (std::size_t i = 0; one.name == wire.set && i < one.during.size(); ++i) {
-            by.add(one.during[i].phases);
-            by.add(one.during[i].phase);
+    if (const set_plan* const its = find_set(sets, wire.set); its != nullptr) {
+        for (const phase_plan& one : its->during) {
+            by.add(one.phases);
+            by.add(one.phase);
         }
     }
     return by.made();

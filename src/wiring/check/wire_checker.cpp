@@ -72,6 +72,12 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
                     "leave 'at' out");
         return;
     }
+    if (at->text == "*" || at->text.find_first_of("{}<>") != std::string_view::npos) {
+        faults_.add(wiring_code::unknown_target_kind, at->at,
+                    in_quotes(at->text) + " can be the name of no object, so this would never match",
+                    "name one object; fields do not stand here");
+        return;
+    }
     into = at->text;
     into_at = at->at;
     const auto found = std::find_if(has_.targets.begin(), has_.targets.end(),

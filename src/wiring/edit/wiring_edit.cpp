@@ -4,6 +4,7 @@
 #include "wiring/text/read_files.hpp"
 
 #include <algorithm>
+#include <cstdio>
 #include <fstream>
 #include <iterator>
 #include <stdexcept>
@@ -28,6 +29,38 @@ std::string content_of(const fs::path& file) {
         refuse(file, "this file cannot be read", "");
     }
     return {std::istreambuf_iterator<char>(in), {}};
+}
+
+/// Beside the file that is meant, and then in its place. A file of the temporary's name that
+/// is there already, such as a link that somebody has laid, is not written through.
+bool write_whole(const fs::path& file, const std::string& text) {
+    std::error_code error;
+    const fs::path whole = fs::weakly_canonical(file, error);
+    if (error) {
+        return false;
+    }
+    fs::path apart = whole;
+    apart += ".new";
+    fs::remove(apart, error); // what a program that was killed has left
+    std::FILE* const out = std::fopen(apart.c_str(), "wxb");
+    if (out == nullptr) {
+        return false;
+    }
+    const bool is_written = std::fwrite(text.data(), 1, text.size(), out) == text.size();
+    const bool is_closed = std::fclose(out) == 0;
+    if (const fs::file_status before = fs::status(whole, error); !error && fs::exists(before)) {
+        fs::permissions(apart, before.permissions(), error);
+    } else {
+        error.clear();
+    }
+    if (is_written && is_closed && !error) {
+        fs::rename(apart, whole, error);
+        if (!error) {
+            return true;
+        }
+    }
+    fs::remove(apart, error);
+    return false;
 }
 
 const wire_in_text& wire_at(const std::vector<wire_in_text>& all, std::size_t number) {
@@ -154,25 +187,14 @@ void wiring_edit::replace(std::string text) {
 }
 
 wiring_check wiring_edit::check() const {
-    return check_wiring_edited(file_, text_, has_);
+    return check_wiring_edited(file_, text_, has_, inside_);
 }
 
 void wiring_edit::save() {
     if (was_read_ && content_of(file_) != read_) {
         refuse(file_, "somebody else has changed this file since it was read", "read it again, and change that");
     }
-    fs::path apart = file_;
-    apart += ".new";
-    std::ofstream out(apart, std::ios::binary | std::ios::trunc);
-    out << text_;
-    out.close();
-    std::error_code error;
-    if (out) {
-        fs::rename(apart, file_, error);
-    }
-    if (!out || error) {
-        std::error_code ignored;
-        fs::remove(apart, ignored);
+    if (!write_whole(file_, text_)) {
         refuse(file_, "this file cannot be written", "see whether there is room, and whether it may be written");
     }
     read_ = text_;

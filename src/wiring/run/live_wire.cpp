@@ -88,7 +88,7 @@ void live_wire::fire(const void* payload) {
         return;
     }
     ++caused;
-    const holding<live_wire> until_then(*this); // an action may end it
+    const held until_then(*this); // an action may end it
     if (every != game_time{}) {
         last_ = hours->now();
     }
@@ -106,7 +106,7 @@ bool live_wire::try_with(const void* payload) {
     if (!holds(payload)) {
         return false;
     }
-    const holding<live_wire> until_then(*this);
+    const held until_then(*this);
     run({payload, nullptr});
     return true;
 }
@@ -117,7 +117,7 @@ void live_wire::fire_quickly(const void* payload) {
         return;
     }
     ++caused;
-    const holding<live_wire> until_then(*this);
+    const held until_then(*this);
     steps.front().run_quickly(payload, log, is_over_);
 }
 
@@ -139,7 +139,7 @@ void live_wire::delay(const void* payload) {
     in_->after(
         *hours, after,
         [this, filled] {
-            const holding<live_wire> until_then(*this);
+            const held until_then(*this);
             // This function may end with the wire. NOLINTNEXTLINE(performance-unnecessary-copy-initialization)
             const std::shared_ptr<std::vector<filled_step>> kept = filled;
             --delayed;

@@ -3,6 +3,7 @@
 
 #include "wiring/run/live_step.hpp"
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/game_time.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/timetable.hpp>
@@ -87,26 +88,7 @@ inline void release(live_wire& wire) noexcept {
 }
 
 /// A reference to a wire, which may go on running after it.
-class wire_held {
-public:
-    explicit wire_held(live_wire* wire) noexcept : wire_(wire) {}
-    wire_held(wire_held&& other) noexcept : wire_(std::exchange(other.wire_, nullptr)) {}
-    wire_held& operator=(wire_held&& other) noexcept {
-        std::swap(wire_, other.wire_);
-        return *this;
-    }
-    ~wire_held() {
-        if (wire_ != nullptr) {
-            release(*wire_);
-        }
-    }
-    [[nodiscard]] live_wire* operator->() const noexcept { return wire_; }
-    [[nodiscard]] live_wire& operator*() const noexcept { return *wire_; }
-    [[nodiscard]] live_wire* let_go() noexcept { return std::exchange(wire_, nullptr); }
-
-private:
-    live_wire* wire_;
-};
+using wire_held = held<live_wire>;
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

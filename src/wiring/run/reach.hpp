@@ -3,6 +3,7 @@
 
 #include "wiring/check/plan.hpp"
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/value_type.hpp>
 
 #include <cstddef>

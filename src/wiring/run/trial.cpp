@@ -2,6 +2,7 @@
 #include "wiring/check/checker.hpp"
 #include "wiring/run/wiring_core.hpp"
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/wiring/detail/shape.hpp>
 
 #include <stdexcept>
@@ -84,7 +85,7 @@ private:
 };
 
 wire_trial try_wire(live_wire& wire, std::string_view sample, const offer_list& has) {
-    const holding<live_wire> until_then(wire);
+    const held until_then(wire);
     const sample_payload payload(*wire.cause, sample, has);
     const std::uint64_t before = wire.log.failures;
     wire_trial made;

@@ -10,8 +10,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 const set_plan* wire_table::set(std::string_view name) const noexcept {
-    const auto found = std::find_if(sets.begin(), sets.end(), [&](const set_plan& one) { return one.name == name; });
-    return found != sets.end() ? &*found : nullptr;
+    return find_set(sets, name);
 }
 
 std::shared_ptr<state_base> offer_list::state(const std::string& wanted) const {
@@ -46,7 +45,7 @@ wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_
                                                       std::to_string(plan.at.line)
                                                 : plan.name;
     const std::shared_ptr<cause_base>& cause = has.causes[plan.cause];
-    wire_held made(new live_wire(plan, label, cause, wire_place(file, plan.at.line)));
+    auto made = wire_held::taking_over(new live_wire(plan, label, cause, wire_place(file, plan.at.line)));
     made->hours = has.hours;
     made->tests.reserve(plan.conditions.size());
     made->steps.reserve(plan.steps.size());
@@ -123,8 +122,8 @@ void draft_parts::compare_with_base() {
         wire_row& row = next->rows.emplace_back();
         row.identity = one.identity;
         row.at = one.at;
-        for (std::size_t k = 0; !one.set.empty() && k < plan.sets.size(); ++k) {
-            row.set = plan.sets[k].name == one.set ? static_cast<std::uint32_t>(k) : row.set;
+        if (const set_plan* const its = one.set.empty() ? nullptr : next->set(one.set); its != nullptr) {
+            row.set = static_cast<std::uint32_t>(its - next->sets.data());
         }
         if (const auto found = known.find(one.identity); found != known.end()) {
             row.wire = base->rows[found->second].wire;

@@ -29,7 +29,7 @@ struct wire_row {
 /// Not changed any more once it is in force: drafts look at it from other threads.
 struct wire_table {
     std::vector<wire_row> rows;
-    std::vector<set_plan> sets;
+    std::vector<set_plan> sets;     ///< sorted by name
     std::vector<wiring_text> files; ///< with those included
     std::vector<std::filesystem::path> paths;
     std::vector<std::filesystem::file_time_type> times;

@@ -1,3 +1,4 @@
+#include <courier/detail/base/in_use.hpp>
 #include <courier/wiring/wiring.hpp>
 
 #include "wiring/run/wiring_core.hpp"
@@ -76,11 +77,10 @@ void wiring::add_query(query_entry asked) {
 void wiring::add_phases(std::string_view name, detail::phases_core& core) {
     std::vector<detail::offered_phases>& all = core_->phases;
     const auto known = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.name == name; });
-    retain(core);
     if (known != all.end()) {
-        release(*std::exchange(known->core, &core));
+        known->core = detail::held(core);
     } else {
-        all.push_back({std::string(name), &core});
+        all.push_back({std::string(name), detail::held(core)});
     }
     core_->offers_changed(known != all.end());
 }
@@ -235,7 +235,7 @@ std::vector<wire_report> wiring::wires() const {
         made.target = one->target != nullptr ? one->target->name : std::string();
         made.file = table.files[row.at.file].name;
         made.line = row.at.line;
-        made.live = one->enabled && one->on;
+        made.live = one->enabled && one->on && one->cause->is_there();
         made.waits_for_target = one->waits_for_target();
         made.caused = one->caused;
         made.failures = one->log.failures;

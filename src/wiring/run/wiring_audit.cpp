@@ -34,6 +34,7 @@ public:
             }
         }
         never_came();
+        cause_ended();
         always_fails();
         return std::move(made_);
     }
@@ -58,6 +59,19 @@ private:
                                       {},
                                       {},
                                       0});
+        }
+    }
+
+    void cause_ended() {
+        for (const wire_row& row : of_.in_force->rows) {
+            if (const live_wire& wire = *row.wire; !wire.cause->is_there()) {
+                made_.findings.push_back({finding_code::cause_ended,
+                                          in_quotes(wire.label) + " waits for " + in_quotes(wire.cause->name) +
+                                              ", which has ended; it never fires any more",
+                                          of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line),
+                                          "offer what has come in its place, and load the wiring again",
+                                          wire.cause->name, wire.label, 0});
+            }
         }
     }
 

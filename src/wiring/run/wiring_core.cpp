@@ -1,5 +1,6 @@
 #include "wiring/run/wiring_core.hpp"
 
+#include <courier/detail/base/hold_back.hpp>
 #include <courier/detail/base/type_name.hpp>
 #include <courier/wiring/detail/shape.hpp>
 
@@ -13,9 +14,6 @@ wiring_core::~wiring_core() {
     clear();
     for (const auto& [named, place] : targets) {
         place->told = nullptr;
-    }
-    for (const offered_phases& one : phases) {
-        release(*one.core);
     }
 }
 
@@ -169,6 +167,7 @@ wiring_change wiring_core::take(draft_parts& draft) {
     if (!draft.faults.empty()) {
         throw wiring_error(draft.faults);
     }
+    const hold_all_back until_then; // what attaching brings about may load others
     wire_table& next = *draft.next;
     std::vector<std::filesystem::path> named = draft.named;
     for (std::size_t i = 0; i < draft.fresh.size(); ++i) {
@@ -193,7 +192,7 @@ wiring_change wiring_core::take(draft_parts& draft) {
     files.swap(named);
     switch_kept(*before, next);
     for (const std::size_t i : draft.removed) {
-        const wire_held gone(before->rows[i].wire);
+        const auto gone = wire_held::taking_over(before->rows[i].wire);
         change.dropped += gone->end();
     }
     return change;
@@ -233,7 +232,7 @@ bool wiring_core::switch_set(std::string_view set, bool on) {
 void wiring_core::clear() {
     const std::shared_ptr<const wire_table> before = std::exchange(in_force, std::make_shared<const wire_table>());
     for (const wire_row& row : before->rows) {
-        const wire_held gone(row.wire);
+        const auto gone = wire_held::taking_over(row.wire);
         gone->end();
     }
 }

@@ -3,6 +3,7 @@
 
 #include "wiring/run/wire_table.hpp"
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/phases_core.hpp>
 #include <courier/stage.hpp>
 #include <courier/wiring/wiring.hpp>
@@ -17,7 +18,7 @@ namespace detail {
 
 struct offered_phases {
     std::string name;
-    phases_core* core; ///< holds a reference
+    held<phases_core> core;
 };
 
 class wiring_core final : public target_finder {

@@ -49,15 +49,25 @@ std::string_view told(data_kind kind) noexcept {
 }
 
 std::string wiring_text::line(std::uint32_t number) const {
-    std::size_t from = 0;
-    for (std::uint32_t i = 1; i < number && from != std::string::npos; ++i) {
-        from = text.find('\n', from);
-        from += from == std::string::npos ? 0 : 1;
+    if (lines_.empty()) {
+        lines_.push_back(0);
+        for (std::size_t end = text.find('\n'); end != std::string::npos; end = text.find('\n', end + 1)) {
+            lines_.push_back(end + 1);
+        }
     }
-    if (number == 0 || from == std::string::npos) {
+    if (number == 0 || number > lines_.size()) {
         return {};
     }
-    std::string found = text.substr(from, text.find('\n', from) - from);
+    constexpr std::size_t longest = 400; // bytes; a fault quotes it
+    const std::size_t from = lines_[number - 1];
+    std::size_t size = std::min(text.find('\n', from), text.size()) - from;
+    if (size > longest) {
+        size = longest;
+        while (size != 0 && (static_cast<unsigned char>(text[from + size]) & 0xC0U) == 0x80U) { // a whole character
+            --size;
+        }
+    }
+    std::string found = text.substr(from, size);
     if (!found.empty() && found.back() == '\r') {
         found.pop_back();
     }

@@ -85,10 +85,16 @@ private:
 
 /// One file as it was read.
 struct wiring_text {
+    wiring_text(std::string its_name, std::string its_text) : name(std::move(its_name)), text(std::move(its_text)) {}
+
     std::string name; ///< as it is told
     std::string text;
 
+    /// From 1; as much of it as is worth showing.
     [[nodiscard]] std::string line(std::uint32_t number) const;
+
+private:
+    mutable std::vector<std::size_t> lines_; ///< where they begin, once one was asked for
 };
 
 /// Collects what is wrong.

@@ -20,6 +20,8 @@ class file_reader {
 public:
     file_reader(wiring_document& into, fault_list& faults) : into_(into), faults_(faults) {}
 
+    void stay_inside(const std::vector<fs::path>& folders) { folders_ = &folders; }
+
     /// What stands for the content of a file.
     void take_for(const fs::path& path, std::string_view text) {
         edited_ = fs::weakly_canonical(path);
@@ -73,8 +75,17 @@ private:
         if (edited_ && fs::weakly_canonical(path) == *edited_) {
             return std::string(edited_text_);
         }
+        if (folders_ != nullptr && !folders_->empty() && !lies_in(path, *folders_)) {
+            refuse(wiring_code::cannot_open, path, "this file is not in the folder of the wiring",
+                   "include files of that folder only");
+            return std::nullopt;
+        }
         std::error_code error;
         const std::uintmax_t size = fs::file_size(path, error);
+        if (!error && !fs::is_regular_file(path, error)) { // a device may have no end, or throw
+            refuse(wiring_code::cannot_open, path, "this is no file that can be read as a whole", "name a file");
+            return std::nullopt;
+        }
         const fs::file_time_type time = error ? fs::file_time_type{} : fs::last_write_time(path, error);
         std::ifstream in(path, std::ios::binary);
         if (error || !in) {
@@ -135,6 +146,7 @@ private:
     std::optional<place_in> included_at_;
     std::optional<fs::path> edited_;
     std::string_view edited_text_;
+    const std::vector<fs::path>* folders_ = nullptr;
 };
 
 } // namespace
@@ -147,8 +159,21 @@ void read_files(const std::vector<fs::path>& files, wiring_document& into, fault
     by.finish();
 }
 
-void read_edited(const fs::path& file, std::string_view text, wiring_document& into, fault_list& faults) {
+bool lies_in(const fs::path& file, const std::vector<fs::path>& folders) {
+    std::error_code error;
+    const fs::path whole = fs::weakly_canonical(file, error);
+    return !error && std::any_of(folders.begin(), folders.end(), [&](const fs::path& folder) {
+        std::error_code wrong;
+        const fs::path top = fs::weakly_canonical(folder.empty() ? fs::path(".") : folder, wrong);
+        const fs::path below = wrong ? fs::path() : whole.lexically_relative(top);
+        return !below.empty() && *below.begin() != "..";
+    });
+}
+
+void read_edited(const fs::path& file, std::string_view text, const std::vector<fs::path>& inside,
+                 wiring_document& into, fault_list& faults) {
     file_reader by(into, faults);
+    by.stay_inside(inside);
     by.take_for(file, text);
     by.read(file);
     by.finish();

@@ -22,8 +22,13 @@ struct wiring_document {
 /// before it.
 void read_files(const std::vector<std::filesystem::path>& files, wiring_document& into, fault_list& faults);
 
-/// The same for one file, of which `text` stands for what is in it.
-void read_edited(const std::filesystem::path& file, std::string_view text, wiring_document& into, fault_list& faults);
+/// The same for one file, of which `text` stands for what is in it. Of `inside`, unless it is
+/// empty, each file has to lie in one once links are resolved; another is not opened.
+void read_edited(const std::filesystem::path& file, std::string_view text,
+                 const std::vector<std::filesystem::path>& inside, wiring_document& into, fault_list& faults);
+
+/// Whether a file, which need not be there, lies in one of `folders` once links are resolved.
+[[nodiscard]] bool lies_in(const std::filesystem::path& file, const std::vector<std::filesystem::path>& folders);
 
 /// One text, which includes nothing.
 void read_text(std::string_view name, std::string_view text, wiring_document& into, fault_list& faults);

@@ -2,6 +2,8 @@
 // copied.
 #include "wiring/text/toml_parser.hpp"
 
+#include <courier/detail/base/nesting.hpp>
+
 #include <algorithm>
 #include <tuple>
 
@@ -76,6 +78,13 @@ private:
 } // namespace
 
 std::shared_ptr<const toml::table> parse_toml(const wiring_text& from, std::uint32_t file, fault_list& faults) {
+    if (is_too_deep(from.text, text_format::as_toml)) {
+        faults.add(wiring_code::too_large, {file, 1, 1},
+                   "lists, tables or the parts of a key lie more than " + std::to_string(deepest_nesting) +
+                       " deep in one another",
+                   "a wiring file needs four");
+        return nullptr;
+    }
     try {
         return std::make_shared<const toml::table>(toml::parse(from.text));
     } catch (const toml::parse_error& error) {

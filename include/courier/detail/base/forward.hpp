@@ -14,6 +14,8 @@ class outbox;
 namespace detail {
 
 struct outbox_core;
+void retain(outbox_core& box) noexcept;
+void release(outbox_core& box) noexcept;
 
 /// What holds an outbox' payloads.
 [[nodiscard]] outbox_core* core_of(outbox& box) noexcept;

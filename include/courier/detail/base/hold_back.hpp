@@ -27,5 +27,17 @@ extern thread_local constinit held_back this_hold;
 /// Carries out what was held back. What it throws is reported as a lost failure.
 void carry_out_held_back() noexcept;
 
+/// Holds everything back for a while.
+class hold_all_back {
+public:
+    hold_all_back() noexcept { ++this_hold.holds; }
+    hold_all_back(const hold_all_back&) = delete;
+    hold_all_back& operator=(const hold_all_back&) = delete;
+    ~hold_all_back() {
+        --this_hold.holds;
+        carry_out_held_back();
+    }
+};
+
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -6,6 +6,7 @@
 #include <courier/config.hpp>
 
 #include <cstddef>
+#include <new>
 #include <type_traits>
 #include <utility>
 #include <vector>
@@ -17,18 +18,62 @@ namespace detail {
 template <class T>
 inline constexpr bool is_quiet = std::is_trivially_copyable_v<T>;
 
-/// Whatever ends meanwhile, `core` is there until this is over.
+/// A counted reference: whatever ends meanwhile, its core is there until this is
+/// over. Empty, it refers to none. `retain(Core&)` and `release(Core&)` count,
+/// and are called from nowhere else (`scripts/lint`).
 template <class Core>
-class holding {
+class held {
 public:
-    explicit holding(Core& core) noexcept : core_(core) { retain(core_); }
-    holding(const holding&) = delete;
-    holding& operator=(const holding&) = delete;
-    ~holding() { release(core_); }
+    held() noexcept = default;
+    explicit held(Core& core) noexcept : held(&core) {}
+    explicit held(Core* core) noexcept : core_(core) {
+        if (core_ != nullptr) {
+            retain(*core_);
+        }
+    }
+    held(const held& other) noexcept : held(other.core_) {}
+    held(held&& other) noexcept : core_(std::exchange(other.core_, nullptr)) {}
+    held& operator=(held other) noexcept { // whose end releases what this referred to
+        std::swap(core_, other.core_);
+        return *this;
+    }
+    ~held() {
+        if (core_ != nullptr) {
+            release(*core_);
+        }
+    }
+
+    /// Takes over a reference that was let go, or the one a core is made with.
+    [[nodiscard]] static held taking_over(Core* core) noexcept {
+        held made;
+        made.core_ = core;
+        return made;
+    }
+    /// Leaves its reference to whoever takes it over.
+    Core* let_go() noexcept { return std::exchange(core_, nullptr); }
+
+    [[nodiscard]] Core* get() const noexcept { return core_; }
+    [[nodiscard]] Core& operator*() const noexcept { return *core_; }
+    [[nodiscard]] Core* operator->() const noexcept { return core_; }
+    explicit operator bool() const noexcept { return core_ != nullptr; }
+    friend bool operator==(const held& a, std::nullptr_t) noexcept { return a.core_ == nullptr; }
 
 private:
-    Core& core_;
+    Core* core_ = nullptr;
 };
+
+/// Gives `handle` what `fresh` owns, and ends what it owned before: last, since
+/// that may run code of the user's, which may destroy or assign `handle`. The
+/// only way in which a handle is assigned (`scripts/lint`).
+template <class Handle>
+void replace_handle(Handle& handle, Handle&& fresh) noexcept {
+    if (&handle == &fresh) {
+        return;
+    }
+    const Handle gone(std::move(handle));
+    handle.~Handle(); // it owns nothing now
+    ::new (static_cast<void*>(&handle)) Handle(std::move(fresh));
+}
 
 /// True for a while, and then what it was before.
 class while_true {
@@ -41,6 +86,42 @@ public:
 private:
     bool& flag_;
     bool before_;
+};
+
+/// A member of what may be destroyed in the middle of one of its functions, which
+/// watches it.
+class lifetime {
+public:
+    lifetime() noexcept = default;
+    lifetime(const lifetime&) = delete;
+    lifetime& operator=(const lifetime&) = delete;
+    ~lifetime() {
+        for (const watch* one = innermost_; one != nullptr; one = one->outer_) {
+            one->of_ = nullptr;
+        }
+    }
+
+    /// Lies on the stack, inside of those before it.
+    class watch {
+    public:
+        explicit watch(lifetime& of) noexcept : of_(&of), outer_(std::exchange(of.innermost_, this)) {}
+        watch(const watch&) = delete;
+        watch& operator=(const watch&) = delete;
+        ~watch() {
+            if (of_ != nullptr) {
+                of_->innermost_ = outer_;
+            }
+        }
+        [[nodiscard]] bool is_over() const noexcept { return of_ == nullptr; }
+
+    private:
+        friend class lifetime;
+        mutable lifetime* of_; ///< null once that is destroyed
+        const watch* outer_;
+    };
+
+private:
+    const watch* innermost_ = nullptr;
 };
 
 /// Destroys all that is in `list`, which is empty, and in a state to take

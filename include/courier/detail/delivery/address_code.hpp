@@ -1,6 +1,7 @@
 // From an address to the number it is found by.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/address_book.hpp>
 #include <courier/detail/delivery/address_text.hpp>
@@ -50,15 +51,16 @@ std::uint64_t code_of(const Address& address) {
 }
 
 template <class Address>
-struct held final : held_address {
-    explicit held(const Address& a) : held_address{&destroy_it}, value(a) {}
-    static void destroy_it(held_address* self) noexcept { delete static_cast<held*>(self); }
+struct held_address_of final : held_address {
+    explicit held_address_of(const Address& a) : held_address{&destroy_it}, value(a) {}
+    static void destroy_it(held_address* self) noexcept { delete static_cast<held_address_of*>(self); }
     Address value;
 };
 
 template <class Address>
 bool same_held(const held_address& a, const held_address& b) {
-    return static_cast<const held<Address>&>(a).value == static_cast<const held<Address>&>(b).value;
+    return static_cast<const held_address_of<Address>&>(a).value ==
+           static_cast<const held_address_of<Address>&>(b).value;
 }
 
 template <class Address>
@@ -67,7 +69,7 @@ const address_cell& find_at(const address_book& book, const Address& address) {
         return book.find(code_of(address));
     } else {
         return book.find(code_of(address), [&address](const held_address& h) {
-            return static_cast<const held<Address>&>(h).value == address;
+            return static_cast<const held_address_of<Address>&>(h).value == address;
         });
     }
 }
@@ -97,7 +99,7 @@ slot* attach_at(const Address& address, Attach attach) {
         const address_request at{code_of(address), nullptr, nullptr, label_of(address)};
         return attach(at);
     } else {
-        auto own = make_owned<held<Address>>(address);
+        auto own = make_owned<held_address_of<Address>>(address);
         const address_request at{code_of(address), own.get(), &same_held<Address>, label_of(address)};
         slot* const made = attach(at);
         if (made != nullptr) {

@@ -1,6 +1,7 @@
 // The part of a channel that does not depend on its payload; compiled once.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_book.hpp>
 #include <courier/detail/delivery/batch.hpp>
 #include <courier/detail/delivery/oversight.hpp>
@@ -199,9 +200,12 @@ public:
     bool is_quiet = false;  ///< keeping runs no code of the user's
 };
 
-inline void release(kept_payloads* kept) noexcept {
-    if (kept != nullptr && --kept->refs == 0) {
-        delete kept;
+inline void retain(kept_payloads& kept) noexcept {
+    ++kept.refs;
+}
+inline void release(kept_payloads& kept) noexcept {
+    if (--kept.refs == 0) {
+        delete &kept;
     }
 }
 
@@ -223,9 +227,10 @@ struct channel_core {
     stop_note* stop = nullptr;     ///< made with the first handler that gives verdicts; owned
     address_book* book = nullptr;  ///< of an addressed channel only; owned
     relay_link* relays = nullptr;  ///< that forward from here
-    kept_payloads* kept = nullptr; ///< for late joiners; holds a reference
+    held<kept_payloads> kept;      ///< for late joiners
     account* books = nullptr;      ///< its page in a ledger
     std::uint64_t walks = 0;       ///< publishes to everyone since a ledger was attached
+    std::uint64_t batch_walks = 0; ///< of these, those of single payloads of a batch
     batch* batches = nullptr;      ///< under way, the innermost first
     std::vector<stop_mark> stop_marks;
     failure_handler on_failure;
@@ -275,10 +280,10 @@ receipt deliver_at_as(channel_core& core, const address_cell& at, const void* pa
 
 /// A channel's work area for publishing to groups, for a while.
 struct work_area {
-    channel_core& core;
+    held<channel_core> core;
     std::vector<address_part*> list;
 
-    explicit work_area(channel_core& of) noexcept; ///< holds a reference
+    explicit work_area(channel_core& of) noexcept;
     work_area(const work_area&) = delete;
     work_area& operator=(const work_area&) = delete;
     ~work_area();

@@ -1,6 +1,7 @@
 // What a channel keeps for late joiners.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 #include <courier/detail/delivery/latest_value.hpp>
 #include <courier/subscription.hpp>
@@ -13,17 +14,17 @@ namespace detail {
 /// A subscription that what is copied for it may end, with its channel.
 class served_late {
 public:
-    explicit served_late(slot& s) noexcept : slot_(s), core_(*s.list->core), born_(s.born) { retain(core_); }
+    explicit served_late(slot& s) noexcept : slot_(s), core_(*s.list->core), born_(s.born) {}
     served_late(const served_late&) = delete;
     served_late& operator=(const served_late&) = delete;
-    ~served_late() { release(core_); }
+    ~served_late() = default;
     [[nodiscard]] bool is_there() const noexcept {
-        return !core_.closed && slot_.born == born_ && (slot_.blocked & (block_ended | block_free)) == 0;
+        return !core_->closed && slot_.born == born_ && (slot_.blocked & (block_ended | block_free)) == 0;
     }
 
 private:
     slot& slot_;
-    channel_core& core_;
+    held<channel_core> core_;
     std::uint64_t born_;
 };
 
@@ -51,17 +52,9 @@ private:
 
 /// Serves what its channel keeps to a new subscription.
 inline void serve_kept(slot& s, std::source_location where) {
-    if (s.list->core->kept == nullptr) {
-        return;
+    if (const held<kept_payloads> now = s.list->core->kept; now) { // which may be given up meanwhile
+        now->serve(*s.list->core, s, where);
     }
-    struct held_kept { // it may be given up meanwhile
-        explicit held_kept(kept_payloads& of) noexcept : kept(of) { ++kept.refs; }
-        held_kept(const held_kept&) = delete;
-        held_kept& operator=(const held_kept&) = delete;
-        ~held_kept() { release(&kept); }
-        kept_payloads& kept;
-    } const now(*s.list->core->kept);
-    now.kept.serve(*s.list->core, s, where);
 }
 
 /// The same for any source; states and the like have a value of their own to serve.

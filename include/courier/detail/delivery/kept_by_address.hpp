@@ -1,6 +1,7 @@
 // What an addressed channel keeps for late joiners.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/delivery/address_told.hpp>
@@ -63,7 +64,8 @@ private:
         if constexpr (fits_a_code<Address>) {
             return part.code == code_of(address);
         } else {
-            return static_cast<const held<Address>&>(*static_cast<const keyed_part&>(part).address).value == address;
+            return static_cast<const held_address_of<Address>&>(*static_cast<const keyed_part&>(part).address).value ==
+                   address;
         }
     }
 

@@ -33,7 +33,7 @@ struct onlooker {
     /// The handler was called, and let what came fall.
     void (*filtered)() noexcept;
     /// Of handlers that take spans.
-    void (*missed_span)(slot& s, turn why) noexcept;
+    void (*missed_span)(slot& s, turn why, std::size_t count) noexcept;
     void (*serve_span)(slot& s, const void* first, std::size_t count);
 
     // Subscriptions, channels and subscribers.

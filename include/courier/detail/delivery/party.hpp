@@ -29,40 +29,46 @@ struct ownership {
     }
 };
 
+/// Which subscriptions are a party's, once keys have been looked up among many.
+struct key_index;
+
+/// A walk through a party's list in which any of it may end.
+struct party_walk {
+    slot* next;
+    party_walk* outer;
+};
+
 struct party {
+    party() = default;
+    party(const party&) = delete;
+    party& operator=(const party&) = delete;
+    ~party();
+
     slot* first = nullptr;
     std::size_t count = 0;
     std::string name;
     std::uint32_t refs = 1; ///< the subscriber, stop notes, and its slots that wait to be freed
     bool paused = false;
-    bool ended = false;       ///< the subscriber is gone
-    std::uint32_t ledger = 0; ///< that has a number for it; 0: none
+    bool ended = false;          ///< the subscriber is gone
+    key_index* keys = nullptr;   ///< owned
+    party_walk* walks = nullptr; ///< the innermost
+    std::uint32_t ledger = 0;    ///< that has a number for it; 0: none
     std::uint32_t number = 0;
 };
 
-inline void retain(party* p) noexcept {
-    if (p != nullptr) {
-        ++p->refs;
-    }
+/// Puts a subscription into its owner's list, or takes it out.
+void enter_party(slot& s) noexcept;
+void leave_party(slot& s) noexcept;
+
+inline void retain(party& p) noexcept {
+    ++p.refs;
 }
 
-inline void release(party* p) noexcept {
-    if (p != nullptr && --p->refs == 0) {
-        delete p;
+inline void release(party& p) noexcept {
+    if (--p.refs == 0) {
+        delete &p;
     }
 }
-
-/// What is moved into a subscription may end the subscriber that it is for.
-class party_held {
-public:
-    explicit party_held(party* p) noexcept : party_(p) { retain(p); }
-    party_held(const party_held&) = delete;
-    party_held& operator=(const party_held&) = delete;
-    ~party_held() { release(party_); }
-
-private:
-    party* party_;
-};
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

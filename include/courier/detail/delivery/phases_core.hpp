@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -77,15 +78,12 @@ std::string refuse_move(phases_core& core, std::size_t to, std::string why, std:
 /// Whether one of several phases goes on; never once they are gone.
 class phase_test {
 public:
-    phase_test(phases_core& core, phase_mask which) noexcept : core_(&core), which_(which) { retain(core); }
-    phase_test(const phase_test& other) noexcept : core_(other.core_), which_(other.which_) { retain(*core_); }
-    phase_test& operator=(const phase_test&) = delete;
-    ~phase_test() { release(*core_); }
+    phase_test(phases_core& core, phase_mask which) noexcept : core_(core), which_(which) {}
 
     bool operator()() const noexcept { return !core_->over && ((which_ >> core_->now) & 1) != 0; }
 
 private:
-    phases_core* core_;
+    held<phases_core> core_;
     phase_mask which_;
 };
 

@@ -15,7 +15,7 @@ namespace detail {
 template <class Payload, class Address>
 [[gnu::noinline]] receipt publish_at_with_care(channel_core& core, const Address& address, const Payload& payload,
                                                std::source_location where, const std::string* publisher) {
-    const holding<channel_core> until_then(core); // copying what is kept may end the channel
+    const held until_then(core); // copying what is kept may end the channel
     if ((core.work & work_keeps) != 0) {
         keep_at_address(core, &address, &payload);
         if (core.closed) {

@@ -1,6 +1,7 @@
 // Relays as channels know them, and how circles of them are found.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <source_location>
@@ -10,7 +11,7 @@ namespace detail {
 
 /// One relay, as its source channel knows it.
 struct relay_link {
-    channel_core* to; ///< holds a reference
+    held<channel_core> to;
     std::source_location where;
     bool deferred; ///< through an outbox
     relay_link* next;

@@ -139,7 +139,9 @@ protected:
     ~sequence_core();
 
 private:
-    [[nodiscard]] bool may_go_on() const noexcept { return below == 0 && !running && !is_paused(); }
+    [[nodiscard]] bool may_go_on() const noexcept {
+        return below == 0 && !running && !is_paused() && (above == nullptr || !is_ended());
+    }
     friend class held_sequence;
     void wake_later();
     static void wake_those_above(sequence_core* first);
@@ -183,9 +185,12 @@ public:
         : waiter{&is_done, &core}, wait_(std::forward<Given>(wait)), where_(where) {}
     awaiting(const awaiting&) = delete;
     awaiting& operator=(const awaiting&) = delete;
-    ~awaiting() { // also when beginning threw
+    /// Also when the sequence ends, or beginning threw: all that is waited for
+    /// ends before the first of it is destroyed.
+    ~awaiting() {
         if (of->waiting == &wait_) {
             of->waiting = nullptr;
+            wait_.end();
         }
     }
 

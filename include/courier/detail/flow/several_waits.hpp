@@ -43,14 +43,15 @@ kept_result<Wait> take_result(Wait& wait) {
     return one != nullptr && one->walks == 0;
 }
 
-/// `Own` has `note(which)`, called when one is over, true when that is the end
-/// of it, and `still_wanted(which)`.
+/// `Own` has `note(which)`, called when one is over, true when that is the end of it.
 template <class Own, class... Waits>
 class several_waits : public wait_base {
 public:
+    /// Those that are not over; of the others the result may still be wanted.
     void end() noexcept {
+        over_ = true;
         each([this]<std::size_t I>(auto& wait) {
-            if (!own().still_wanted(I)) {
+            if (!places_[I].over) {
                 wait.end();
             }
         });

@@ -1,6 +1,7 @@
 // Payloads of one addressed channel on their way through an outbox.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/delivery/address_text.hpp>
 #include <courier/detail/delivery/publish_at.hpp>
@@ -64,7 +65,7 @@ private:
         if constexpr (is_quiet<item>) {
             return step();
         } else {
-            const backlog_held until_then(*this);
+            const held until_then(static_cast<backlog_base&>(*this));
             return step();
         }
     }

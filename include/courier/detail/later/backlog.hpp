@@ -225,12 +225,11 @@ protected:
 
     void combine(Item& into, Payload& kept, Payload&& newer) {
         if (overseen()) [[unlikely]] {
-            static_cast<void>(payload_in(into));
             note_at(static_cast<std::size_t>(&into - waiting_.data()), &newer, label_in(into),
                     posting_outcome::combined);
         }
         if (how_.combine) {
-            how_.combine(kept, newer);
+            how_.combine(kept, newer); // held by whoever posts: in_use()
         } else if constexpr (!std::is_nothrow_move_constructible_v<Payload>) {
             std::vector<Item> all = copy_from(0, static_cast<std::size_t>(&into - waiting_.data()), &newer);
             waiting_.swap(all);

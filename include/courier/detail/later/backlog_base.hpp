@@ -1,6 +1,7 @@
 // What an outbox knows of the backlogs that wait in it.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <cstddef>
@@ -52,8 +53,9 @@ public:
 
     std::vector<post_mark> marks;       ///< of those that wait, or of the first few of them
     std::vector<post_mark> round_marks; ///< of those in the round: all, or none
-    outbox_core* box;                   ///< its refs keep this backlog alive, too
-    channel_core* target;               ///< holds a reference
+    outbox_core* box;                   ///< its references keep this backlog alive, too
+    channel_core* target;               ///< may be nowhere()
+    held<channel_core> target_kept;     ///< the same, if it is somewhere
     std::source_location where;         ///< of the newest post
     std::uint32_t users = 0;            ///< posters, inlets and sleepers
     bool queued = false;                ///< something waits
@@ -78,17 +80,10 @@ void queue(backlog_base& backlog) noexcept;
 /// More was posted in the middle of combining than is combined at a time.
 void report_restless(const backlog_base& backlog);
 
-/// Keeps a backlog and its outbox.
-class backlog_held {
-public:
-    explicit backlog_held(backlog_base& backlog) noexcept;
-    backlog_held(const backlog_held&) = delete;
-    backlog_held& operator=(const backlog_held&) = delete;
-    ~backlog_held();
-
-private:
-    backlog_base& backlog_;
-};
+/// Of a backlog and its outbox. One that nobody uses goes when it is empty, and
+/// not before it is no longer busy.
+void retain(backlog_base& backlog) noexcept;
+void release(backlog_base& backlog) noexcept;
 
 /// Does what had to wait while the backlog was busy, which may be the end of it.
 void let_go_after_use(backlog_base& backlog) noexcept;

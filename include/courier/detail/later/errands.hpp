@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/channel.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/outbox_core.hpp>
 #include <courier/detail/later/timetable_core.hpp>
 
@@ -77,13 +78,13 @@ public:
     /// Of one that is still set: rings in the next round. False without memory for that.
     bool ring_soon() noexcept;
     void cancel() noexcept;
-    [[nodiscard]] bool is_set() const noexcept { return box_ != nullptr; }
+    [[nodiscard]] bool is_set() const noexcept { return static_cast<bool>(box_); }
 
 private:
     static void rung(void* self);
 
-    timetable_core* hours_ = nullptr;
-    outbox_core* box_ = nullptr;
+    held<timetable_core> hours_;
+    held<outbox_core> box_;
     errand errand_{};
     timer_place timer_{};
     void (*ring_)(void*) = nullptr;

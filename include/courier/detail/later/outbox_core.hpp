@@ -1,6 +1,7 @@
 // An outbox without the types of what it holds; compiled once.
 #pragma once
 
+#include <courier/detail/base/forward.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/later/addressed_backlog.hpp>
 #include <courier/detail/later/backlog.hpp>
@@ -51,10 +52,6 @@ struct outbox_core {
 
 outbox_core* open_outbox(std::string_view name);
 void close_outbox(outbox_core& box) noexcept;
-inline void retain(outbox_core& box) noexcept {
-    ++box.refs;
-}
-void release(outbox_core& box) noexcept;
 
 /// The backlog that posts without a poster go through, or null.
 backlog_base* find_implicit(outbox_core& box, const channel_core& target) noexcept;
@@ -77,12 +74,6 @@ Lane& backlog_for(outbox_core& box, Channel& on, std::source_location where) {
     backlog->where = where;
     return static_cast<Lane&>(*backlog);
 }
-
-/// One user less; a backlog that nobody uses goes when it is empty.
-void leave_backlog(backlog_base& backlog) noexcept;
-/// The same, with the user's reference to the outbox; not before the backlog is
-/// no longer busy.
-void end_use(backlog_base& backlog) noexcept;
 
 /// Raises `wrong_thread` for a backlog's outbox or its channel. Called in checked builds only.
 void check_backlog(const backlog_base& backlog, const char* what, std::source_location where);

@@ -88,6 +88,13 @@ public:
     /// in common.
     [[nodiscard]] std::vector<std::size_t> waves() const;
 
+    /// What is made where something else is needed.
+    struct stand_in {
+        system_key instead_of;
+        void (*make)(systems_core& in);
+    };
+    std::vector<stand_in> stand_ins;
+
     std::uint32_t refs = 1;
     bool over = false;
     std::string name;
@@ -100,6 +107,7 @@ private:
     [[nodiscard]] const system_entry* entry_of(system_key key) const noexcept;
     [[nodiscard]] bool needs(const system_entry& one, system_key key) const noexcept;
     void settle();
+    void settle_and_remove() noexcept;
     void settle_lives() noexcept;
     void settle_activity(class first_failure& failed);
     void remove_ended() noexcept;

@@ -52,7 +52,7 @@ public:
     explicit timed_call_of(Function&& function) : function_(std::move(function)) {}
 
 private:
-    void run() override { function_(); }
+    void run() override { function_(); } // held by make()
 
     Function function_;
 };

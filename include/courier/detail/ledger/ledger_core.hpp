@@ -38,6 +38,7 @@ struct subscription_note {
     std::uint32_t site = 0;
     slot* of = nullptr;
     std::uint64_t joined = 0;           ///< walks of its channel before it came
+    std::uint64_t batches_joined = 0;   ///< of these, those of single payloads of a batch
     std::uint64_t extra = 0;            ///< turns apart from those walks
     std::uint64_t published_before = 0; ///< on its channel's account
     std::uint64_t since_frame = 0;

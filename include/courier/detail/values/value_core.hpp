@@ -2,7 +2,9 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/forward.hpp>
 #include <courier/detail/base/hold_back.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <cstddef>
@@ -14,7 +16,6 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-struct outbox_core;
 struct reader_node;
 struct source_node;
 
@@ -24,6 +25,8 @@ struct dependency {
     reader_node* reader;
     std::uint64_t seen;          ///< the source's version when it was read
     dependency* next_source;     ///< of the reader, in the order of reading
+    dependency** back_to_source; ///< what points to this one among those
+    std::uint64_t read_in;       ///< which of the reader's runs noted it out of its order
     dependency* next_reader;     ///< of the source
     dependency** back_to_reader; ///< what points to this one among the source's
 };
@@ -54,6 +57,7 @@ struct source_node {
     std::uint32_t noted = not_noted; ///< its place in the list of what has changed
     std::uint32_t thread = 0;
     std::uint64_t version = 1;
+    dependency* latest_read = nullptr; ///< that was noted out of its order
     dependency* readers = nullptr;
     dependency** readers_end = &readers; ///< for linking at the end
 
@@ -283,8 +287,8 @@ void report_circle(const reader_node& formula);
 /// What a refresher was given, before its type is forgotten.
 struct refresher_node : reader_node {
     slot* self = nullptr;
-    std::size_t listed = 0;         ///< its place among all refreshers
-    outbox_core* through = nullptr; ///< of one that is run once per round; holds a reference
+    std::size_t listed = 0;    ///< its place among all refreshers
+    held<outbox_core> through; ///< of one that is run once per round
 
     explicit refresher_node(const reader_ops& how) noexcept : reader_node(how, reader_kind::refresher) {}
     ~refresher_node();

@@ -40,7 +40,8 @@ public:
     std::string name;
     std::string_view type;
     const field_table* fields = nullptr;
-    bool is_value = false; ///< a state's
+    bool is_value = false;    ///< a state's
+    bool has_address = false; ///< a payload is for one, or for everyone
 };
 
 template <class Payload>
@@ -82,6 +83,7 @@ public:
         this->name = to.name();
         this->type = type_name<Payload>();
         this->fields = fields_of<Payload>();
+        this->has_address = true;
     }
     [[nodiscard]] bool takes_address(std::string_view address) const override {
         Address read{};

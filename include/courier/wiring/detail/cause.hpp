@@ -4,6 +4,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/field_table.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/type_number.hpp>
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/state.hpp>
@@ -83,19 +84,6 @@ struct some_payload {
     char nothing;
 };
 
-/// Holds on to a channel that may go first.
-class core_held {
-public:
-    explicit core_held(channel_core& core) noexcept : core_(&core) { retain(core); }
-    core_held(const core_held&) = delete;
-    core_held& operator=(const core_held&) = delete;
-    ~core_held() { release(*core_); }
-    [[nodiscard]] channel_core& operator*() const noexcept { return *core_; }
-
-private:
-    channel_core* core_;
-};
-
 /// A channel of any payload, as a source to subscribe to.
 class any_channel {
 public:
@@ -116,10 +104,10 @@ class channel_cause final : public cause_base {
 public:
     explicit channel_cause(channel_core& core, const payload_maker* its_maker = nullptr);
     subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override;
-    [[nodiscard]] bool is_there() const noexcept override { return !(*core_).closed; }
+    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
 
 private:
-    core_held core_;
+    held<channel_core> core_; ///< which may go first
 };
 
 template <class Payload, class Address>
@@ -145,10 +133,10 @@ public:
         }
         return in.subscribe(*of_, handler, std::move(how), options.where);
     }
-    [[nodiscard]] bool is_there() const noexcept override { return !(*core_).closed; }
+    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
 
 private:
-    core_held core_;
+    held<channel_core> core_;                       ///< which may go first
     const addressed_channel<Payload, Address>* of_; ///< good while its core is not closed
 };
 
