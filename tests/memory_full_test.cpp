@@ -325,19 +325,25 @@ TEST_CASE("memory: each allocation of every operation fails in turn") {
     MESSAGE(points << " points in " << operations().size() << " operations");
 }
 
+namespace {
+
+template <class Act>
+bool fails(long which, Act act) {
+    test::memory_full full(which, false);
+    bool thrown = false;
+    try {
+        act();
+    } catch (const std::bad_alloc&) {
+        thrown = true;
+    }
+    full.end();
+    return thrown;
+}
+
+} // namespace
+
 TEST_CASE("memory: what consists of two changes is made whole or not at all") {
     const std::string member(40, 'm');
-    const auto fails = [](long which, auto act) {
-        test::memory_full full(which, false);
-        bool thrown = false;
-        try {
-            act();
-        } catch (const std::bad_alloc&) {
-            thrown = true;
-        }
-        full.end();
-        return thrown;
-    };
     for (long which = 1; which < 16; ++which) {
         CAPTURE(which);
         {
@@ -366,13 +372,17 @@ TEST_CASE("memory: what consists of two changes is made whole or not at all") {
             }
             CHECK(ready.complete());
         }
-        {
-            courier::channel<Tide> tide{long_name};
-            courier::ledger books{"books"};
-            fails(which, [&] { books.attach(tide); });
-            books.attach(tide);
-            tide.publish({1});
-            CHECK(books.read().channels.size() == 1);
-        }
+    }
+}
+
+TEST_CASE("memory: a ledger is attached whole or not at all") {
+    for (long which = 1; which < 16; ++which) {
+        CAPTURE(which);
+        courier::channel<Tide> tide{long_name};
+        courier::ledger books{"books"};
+        fails(which, [&] { books.attach(tide); });
+        books.attach(tide);
+        tide.publish({1});
+        CHECK(books.read().channels.size() == 1);
     }
 }

@@ -93,8 +93,9 @@ TEST_CASE("watch says what is wrong with an address, or that nobody answers ther
                   "courier: 'http://' is no address of a gateway; they look like http://127.0.0.1:8080/ "
                   "[courier.gateway.no-address]");
     const run_result nobody = courier_tool("watch http://127.0.0.1:9/ --seconds 1");
-    CHECK(nobody.code == 0);
-    CHECK(contains(nobody.out, "nobody answers there"));
+    CHECK(nobody.code == 2);
+    CHECK(nobody.out.empty());
+    CHECK(contains(nobody.err, "courier: http://127.0.0.1:9/: nobody answers there [courier.gateway.no-answer]"));
 }
 
 TEST_CASE("a live game is watched through its gateway") {

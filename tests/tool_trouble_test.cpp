@@ -73,13 +73,6 @@ TEST_CASE("what a recording of somebody else's says does nothing to the terminal
     CHECK(test::contains(courier_tool("stats " + odd).out, "\\u001b]0;title\\u0007\\u001b[31mwyrms\\u202e"));
 }
 
-TEST_CASE("watch of an address where nobody answers is no clean run") {
-    const run_result r = courier_tool("watch http://127.0.0.1:1/ --seconds 1");
-    CHECK(r.code == 2);
-    CHECK(r.out.empty());
-    CHECK(test::contains(r.err, "http://127.0.0.1:1/: nobody answers there"));
-}
-
 TEST_CASE("no command writes over the recording that it reads, and a recording needs a file") {
     const std::string night = recorded_night();
     const std::string before = text_of(night);

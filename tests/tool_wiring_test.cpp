@@ -37,7 +37,9 @@ std::string replaced(std::string text, const std::string& what, const std::strin
 TEST_CASE("courier check finds nothing in the wiring that ships, and every mistake in that of mistakes") {
     const run_result right = courier_tool("check " + demo_files + "reef.toml");
     CHECK(right.code == 0);
-    CHECK(right.out == "1 file, 17 wires: no mistakes\n");
+    CHECK(right.out ==
+          "checked against what the demo, Gannet Reef, has; name your game's catalogue with --catalogue\n\n"
+          "1 file, 17 wires: no mistakes\n");
     const run_result wrong = courier_tool("check " + demo_files + "mistakes.toml");
     CHECK(wrong.code == 1);
     CHECK(contains(wrong.out, "mistakes.toml:5:8: nothing is called 'wyrms.sigthed' [courier.wiring.unknown-channel]\n"
@@ -103,7 +105,8 @@ TEST_CASE("courier catalogue writes what it reads, and changes tells what breaks
     sighted.at("properties")["scales"] = json::parse(R"({"type":"string"})");
     const std::string more = scratch("more.json", document.dump());
     const run_result added = courier_tool("changes " + before + " " + more + all);
-    CHECK(added.code == 0);
+    CHECK(added.code == 1); // recordings from before have none, and are not replayed
+    CHECK(contains(added.out, "changes_night.jsonl: 'wyrms.sighted' lacks 'scales' (9 events)\n"));
     CHECK(contains(added.out, "harmless  channel 'wyrms.sighted' has a new field 'scales', a text\n"));
 
     sighted.at("properties").erase("distance");

@@ -280,7 +280,8 @@ void ferry_core::heard(const arrival& what) {
         return;
     }
     if (told.process == options.process) {
-        return; // that another one has this name the broker says, and nobody else is believed
+        heard_of_namesake(told.run);
+        return;
     }
     const auto known = here_.find(told.process);
     if (told.is == "here") {
@@ -292,6 +293,18 @@ void ferry_core::heard(const arrival& what) {
     } else if (known == here_.end() || known->second == told.run) { // else it has come back meanwhile
         here_.erase(told.process);
         peers.publish({told.process, told.run, told.is == "left" ? peer_news::left : peer_news::died});
+    }
+}
+
+// The broker tells in which order processes of one name said that they are here: those that are
+// heard of before this one's own word came back are older, whatever their clocks say.
+void ferry_core::heard_of_namesake(const std::string& their_run) {
+    if (their_run == run_name) {
+        has_come_back_ = true;
+    } else if (!has_come_back_) {
+        older_.insert(their_run);
+    } else if (!older_.contains(their_run)) {
+        link_->turn_off();
     }
 }
 

@@ -18,6 +18,7 @@
 #include <cstdint>
 #include <map>
 #include <memory>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -61,6 +62,8 @@ public:
 
 private:
     losses lost_;
+    bool has_come_back_ = false;  ///< this process's own word that it is here
+    std::set<std::string> older_; ///< runs with this one's name; as many as the broker had when it came
 
 public:
     outward_box box; ///< what leaves
@@ -74,6 +77,7 @@ private:
     void hear_processes();
     void start();
     void heard(const arrival& what);
+    void heard_of_namesake(const std::string& their_run);
     void deliver(const arrival& what);
     void put_answer(const arrival& to, const question_door_base& door, const outward_place& through,
                     std::string_view topic);

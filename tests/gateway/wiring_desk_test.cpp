@@ -133,7 +133,7 @@ TEST_CASE("where edits are not accepted there is no wiring to be seen") {
     harbour reef;
     gateway out;
     out.accept_actions(reef.wires);
-    CHECK(get(out, "/wiring").status == 404);
+    CHECK(get(out, "/wiring", {{"Authorization", "Bearer " + out.token()}}).status == 404);
     answer got;
     frames_during([&] { out.take_in(); }, [&] { got = post(out, "/wiring/check", "{}"); });
     CHECK(got.status == 404);

@@ -14,7 +14,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 enum class link_phase : std::uint8_t {
     away,      ///< not yet, or not any more; it goes on trying
     there,     ///< payloads come and go: the broker knows what this process receives
-    turned_off ///< for good: another process came with the same name, and the broker has ended this one's session
+    turned_off ///< for good: another process came with the same name, which takes `processes_topic` to be seen
 };
 struct link_condition {
     link_phase is = link_phase::away;

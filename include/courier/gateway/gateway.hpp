@@ -95,6 +95,11 @@ public:
     void accept(channel<Payload>& to) {
         add_door(std::make_unique<detail::channel_door<Payload>>(to, "gateway"));
     }
+    /// A payload is for one address, which the request names (`?at=`); without one it is refused.
+    template <class Payload, class Address>
+    void accept(addressed_channel<Payload, Address>& to) {
+        add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "gateway"));
+    }
     /// This action may be called. Throws `std::invalid_argument` when the wiring has none
     /// of that name.
     void accept(wiring& of, std::string_view action);

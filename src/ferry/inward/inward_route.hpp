@@ -72,7 +72,7 @@ struct inward_route {
     bool has_address = false;
     std::string_view takes;      ///< a type of what ferries say to each other; else payloads
     bool is_exact = false;       ///< the filter is a topic
-    bool is_always_told = false; ///< with each connection: what the broker has kept
+    bool is_always_told = false; ///< with each connection what the broker has kept, and what this process says itself
     std::string version;         ///< of the payload, in words
     std::source_location place;  ///< in recordings and reports
     std::unique_ptr<payload_door> door;

@@ -100,6 +100,11 @@ bool broker_link::is_finished() const {
 void broker_link::step() {
     enter_routes();
     take_packed();
+    if (has_to_go_.load(std::memory_order_acquire) && !is_displaced_) {
+        is_displaced_ = true;
+        client_->disconnect();
+        lost_link({});
+    }
     if (!is_trying_ && !is_there_ && !is_displaced_ && clock::now() >= next_try_ && !find_broker()) {
         return;
     }

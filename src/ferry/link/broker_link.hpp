@@ -68,6 +68,11 @@ public:
     bool end();
 
     void add(std::shared_ptr<inward_route> route);
+    /// Another process has this one's name, and is the newer one: this one goes, for good.
+    void turn_off() noexcept {
+        has_to_go_.store(true, std::memory_order_release);
+        waker_.wake();
+    }
     void wake() const noexcept { waker_.wake(); }
     /// Something was handed over. While the broker is away that is not urgent, and waking a thread
     /// that sleeps soundly costs the game more than packing a hundred payloads.
@@ -155,6 +160,7 @@ private:
     clock::time_point next_try_{};
     clock::time_point give_up_{}; ///< a connection that does not come about
     clock::time_point there_since_{};
+    std::atomic<bool> has_to_go_{false};
     std::atomic<bool> holds_{false};
     std::atomic<bool> is_urgent_{false}; ///< the broker is there
 

@@ -106,7 +106,8 @@ void broker_link::subscribe(const inward_route& route) {
     int number = 0;
     const std::string filter = route.subscription();
     const std::string wrong =
-        client_->subscribe(filter, route.qos(), !was_there_ || route.is_always_told, !route.group.empty(), number);
+        client_->subscribe(filter, route.qos(), !was_there_ || route.is_always_told,
+                           !route.group.empty() || route.is_always_told, number); // shared ones cannot be without
     if (wrong.empty()) {
         asked_for_[number] = filter;
     } else if (!client_->is_broken()) {

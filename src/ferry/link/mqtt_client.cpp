@@ -327,10 +327,10 @@ std::string mqtt_client::publish(const crossing_head& head, std::string_view pay
     return code == MOSQ_ERR_SUCCESS ? std::string() : text_of_error(code);
 }
 
-std::string mqtt_client::subscribe(const std::string& filter, std::uint8_t qos, bool with_kept, bool is_shared,
+std::string mqtt_client::subscribe(const std::string& filter, std::uint8_t qos, bool with_kept, bool hears_itself,
                                    int& number) {
     const int options = (with_kept ? MQTT_SUB_OPT_SEND_RETAIN_ALWAYS : MQTT_SUB_OPT_SEND_RETAIN_NEW) |
-                        (is_shared ? 0 : MQTT_SUB_OPT_NO_LOCAL);
+                        (hears_itself ? 0 : MQTT_SUB_OPT_NO_LOCAL);
     const int code = mosquitto_subscribe_v5(mosq_.get(), &number, filter.c_str(), qos, options, nullptr);
     is_broken_ = is_of_the_connection(code);
     return code == MOSQ_ERR_SUCCESS ? std::string() : text_of_error(code);

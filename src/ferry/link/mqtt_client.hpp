@@ -100,7 +100,7 @@ public:
 
     /// Hands a message over; `number` is what it is confirmed by. Why it cannot be; else empty.
     [[nodiscard]] std::string publish(const crossing_head& head, std::string_view payload, int& number);
-    [[nodiscard]] std::string subscribe(const std::string& filter, std::uint8_t qos, bool with_kept, bool is_shared,
+    [[nodiscard]] std::string subscribe(const std::string& filter, std::uint8_t qos, bool with_kept, bool hears_itself,
                                         int& number);
 
 private:
