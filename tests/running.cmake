@@ -108,7 +108,7 @@ courier_test(model_overseen COMMAND model_test --steps ${overseen_steps} --seed 
 courier_test(model_taken COMMAND model_test --steps ${overseen_steps} --seed 70000 --ledger --takers)
 
 # Everything public at random, from every place where code of the user's runs.
-add_executable(acts_test acts/main.cpp acts/world.cpp acts/world_ending.cpp acts/world_later.cpp acts/world_subscribing.cpp
+add_executable(acts_test acts/main.cpp acts/world.cpp acts/world_ending.cpp acts/world_later.cpp acts/world_level.cpp acts/world_subscribing.cpp
   acts/world_values.cpp memory_bound.cpp)
 target_link_libraries(acts_test PRIVATE WiredCourier::core CLI11::CLI11 fmt::fmt)
 set_source_files_properties(acts/main.cpp PROPERTIES COMPILE_OPTIONS "${plainly}")

@@ -198,7 +198,9 @@ void systems_core::pause_team(std::uint32_t number, bool pause) {
     for (team_note& one : parts.teams) {
         if (one.number == number && one.paused != pause) {
             one.paused = pause;
-            settle();
+            if (parts.making.empty()) { // else the end of that settles it
+                settle();
+            }
             return;
         }
     }

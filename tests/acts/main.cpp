@@ -25,7 +25,8 @@ void hangs(int) {
 
 void keep(const courier::fault& report) {
     const bool refused = report.code == courier::fault_code::set_in_formula ||
-                         report.code == courier::fault_code::formula_circle; // and goes on
+                         report.code == courier::fault_code::formula_circle || // and goes on
+                         report.code == courier::fault_code::system_circle;    // and throws
     if (report.level == courier::severity::misuse && !refused) {
         fmt::print(stderr, "acts: {}{}: {}\n", told, id_of(report.code), report.message);
         std::abort();

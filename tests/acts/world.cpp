@@ -69,7 +69,7 @@ void world::act() {
     --left_;
     ++depth_;
     try {
-        switch (roll(16)) {
+        switch (roll(18)) {
         case 0:
         case 1:
             publish();
@@ -108,6 +108,12 @@ void world::act() {
             break;
         case 14:
             keep_something();
+            break;
+        case 15:
+            live_in_a_level();
+            break;
+        case 16:
+            assign_a_handle();
             break;
         default:
             end_something();

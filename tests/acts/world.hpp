@@ -81,6 +81,12 @@ private:
     void end_something();
     void end_later();
     void end_value();
+    void end_level();
+    void live_in_a_level();
+    void live_in_systems();
+    void assign_a_handle();
+    courier::systems& systems();
+    courier::reactions<int>& reactions();
     void react();
     auto heard() {
         return [this, last = Farewell()] { react(); };
@@ -121,6 +127,10 @@ private:
     std::array<courier::beat, 2> beats_;
     std::array<courier::timer_key, 4> keys_;
     std::array<courier::membership<int>, 3> memberships_;
+    std::array<courier::subscription, 3> assigned_;
+    place<courier::systems> systems_;
+    place<courier::reactions<int>> reactions_;
+    std::array<courier::team, 2> teams_;
 };
 
 } // namespace acts

@@ -65,7 +65,7 @@ void world::end_value() {
 }
 
 void world::end_something() {
-    switch (roll(14)) {
+    switch (roll(15)) {
     case 0:
         end_one(channels_, roll(3));
         break;
@@ -94,6 +94,9 @@ void world::end_something() {
         const auto left = std::move(memberships_[roll(3)]);
         break;
     }
+    case 14:
+        end_level();
+        break;
     case 10: {
         end_one(subscriptions_, roll(4));
         end_one(relays_, roll(2));
@@ -118,6 +121,10 @@ std::string world::finish() {
     end_all(subscribers_);
     end_all(subscriptions_);
     end_all(relays_);
+    end_all(assigned_);
+    reactions_.reset();
+    end_all(teams_);
+    systems_.reset();
     end_all(senders_);
     arrivals_.reset();
     end_all(beats_);

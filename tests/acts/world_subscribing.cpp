@@ -145,6 +145,7 @@ void world::keep_something() {
 }
 
 courier::sequence<> world::story() {
+    const Farewell last;
     for (int i = 0; i < 4; ++i) {
         switch (roll(7)) {
         case 0:
@@ -176,6 +177,7 @@ courier::sequence<> world::story() {
 }
 
 courier::sequence<int> world::inner_story() {
+    const Farewell last;
     co_await courier::when_any(courier::next(channel()), courier::next(channel()));
     react();
     co_return 3;
