@@ -424,5 +424,5 @@ TEST_CASE("what is nested deeply, and what a few lines multiply, is bounded befo
     for (int i = 0; i < 2500; ++i) {
         product += "{ x = '" + std::to_string(i) + "' },";
     }
-    CHECK(test::contains(h.load(product + "]\n"), "patterns have become more than 1000000 values"));
+    CHECK(test::contains(h.load(product + "]\n"), "patterns have become more than 300000 values"));
 }

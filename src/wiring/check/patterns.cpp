@@ -10,7 +10,7 @@ namespace detail {
 
 namespace {
 
-constexpr std::size_t most_made_values = 1'000'000; ///< some 200 bytes each
+constexpr std::size_t most_made_values = 300'000; ///< some 200 bytes each
 
 struct pattern {
     const data* table;
