@@ -4,7 +4,6 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/base/in_use.hpp>
 #include <courier/game_time.hpp>
 #include <courier/hub.hpp>
 #include <courier/phases.hpp>
@@ -51,10 +50,7 @@ class [[nodiscard("the name ends with it")]] named_target {
 public:
     named_target() noexcept = default;
     named_target(named_target&&) noexcept = default;
-    named_target& operator=(named_target&& other) noexcept {
-        detail::replace_handle(*this, std::move(other));
-        return *this;
-    }
+    named_target& operator=(named_target&& other) noexcept;
     ~named_target() { end(); }
 
     void end() noexcept;

@@ -139,6 +139,11 @@ named_target wiring::add_target(std::string_view text, std::string_view kind, st
     return named_target(std::move(place));
 }
 
+named_target& named_target::operator=(named_target&& other) noexcept {
+    detail::replace_handle(*this, std::move(other));
+    return *this;
+}
+
 wiring_draft::wiring_draft(std::unique_ptr<detail::draft_parts> parts) : parts_(std::move(parts)) {}
 wiring_draft::wiring_draft(wiring_draft&&) noexcept = default;
 wiring_draft& wiring_draft::operator=(wiring_draft&&) noexcept = default;
