@@ -171,14 +171,15 @@ public:
             in_.subscribe(
                 source,
                 [this, where, who = std::move(who)](const typename Source::address_type& to, const payload& what) {
-                    report_of([&] { return who(to, what); }, where);
+                    this->report_of([&] { return who(to, what); }, where);
                 },
                 std::move(options), where);
         } else {
             in_.subscribe(
                 source,
                 [this, where, who = std::move(who)](const auto& payload) {
-                    report_of([&] { return std::invoke(who, payload); }, where); // which is held by report_of(): alive
+                    this->report_of([&] { return std::invoke(who, payload); },
+                                    where); // which is held by report_of(): alive
                 },
                 std::move(options), where);
         }
