@@ -178,8 +178,7 @@ public:
             in_.subscribe(
                 source,
                 [this, where, who = std::move(who)](const auto& payload) {
-                    this->report_of([&] { return std::invoke(who, payload); },
-                                    where); // which is held by report_of(): alive
+                    this->report_of([&] { return std::invoke(who, payload); }, where); // held
                 },
                 std::move(options), where);
         }
