@@ -119,7 +119,7 @@ std::size_t read_arrived(inbox_core& core, what_arrived arrived, const budget& m
     std::size_t sum = 0;
     while (sum < enough && !core.closed.load(std::memory_order_relaxed)) {
         bool spent = sum != 0 && most.spent;
-        if (spent) { // also when asking throws: what was read counts all the same
+        if (spent) {                                   // also when asking throws: what was read counts all the same
             failed.run([&] { spent = most.spent(); }); // held by inbox::take_in()
         }
         if (spent) {
