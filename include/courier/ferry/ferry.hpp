@@ -40,7 +40,7 @@ public:
 struct ferry_report {
     std::uint64_t sent = 0;          ///< handed over to the broker, what is sent again included
     std::uint64_t confirmed = 0;     ///< which it has
-    std::uint64_t arrived = 0;       ///< that passed all checks
+    std::uint64_t arrived = 0;       ///< payloads, questions and answers that passed all checks
     std::uint64_t known_already = 0; ///< that came again, and were recognised
     std::uint64_t unexpected = 0;    ///< that nothing is received from any more, or not yet
     std::uint64_t connections = 0;

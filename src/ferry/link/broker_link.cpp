@@ -239,7 +239,9 @@ void broker_link::read_some() {
 }
 
 void broker_link::pass_on(std::shared_ptr<const arrival> what, bool promised) {
-    counts.arrived.fetch_add(1, std::memory_order_relaxed);
+    if (!what->route->is_always_told) { // which is of the ferries themselves
+        counts.arrived.fetch_add(1, std::memory_order_relaxed);
+    }
     if (held_.empty() && has_arrivals_room()) {
         arriving.fetch_add(1, std::memory_order_relaxed);
         in_.send({std::move(what)});
