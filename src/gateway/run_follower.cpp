@@ -32,7 +32,7 @@ constexpr auto pause = std::chrono::milliseconds(500);         ///< before a con
 std::string authority_of(const std::string& address) {
     constexpr std::string_view scheme = "http://";
     const std::string rest = address.starts_with(scheme) ? address.substr(scheme.size()) : std::string();
-    const std::string authority = rest.substr(0, rest.find('/'));
+    std::string authority = rest.substr(0, rest.find('/'));
     if (authority.empty()) {
         throw gateway_error("'" + address +
                             "' is no address of a gateway; they look like http://127.0.0.1:8080/ "
@@ -121,8 +121,11 @@ public:
     [[nodiscard]] bool is_readable() const override { return of_.is_readable(); }
     [[nodiscard]] bool is_writable() const override { return of_.is_writable(); }
     ssize_t read(char* to, std::size_t size) override {
-        if (!has_head_.load(std::memory_order_relaxed) && (head_ += size) > longest_head) {
-            return -1;
+        if (!has_head_.load(std::memory_order_relaxed)) {
+            head_ += size;
+            if (head_ > longest_head) {
+                return -1;
+            }
         }
         return of_.read(to, size);
     }

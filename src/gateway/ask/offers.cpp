@@ -112,8 +112,8 @@ reply offers::publish(const std::string& channel, const std::string& at, const n
     }
     // Its handlers may be the end of all this.
     const std::shared_ptr<payload_door> door = *found; // NOLINT(performance-unnecessary-copy-initialization)
-    if (std::string wrong = misfit_of_address(*door, at); !wrong.empty()) {
-        return refuse(refusal::does_not_fit, std::move(wrong));
+    if (const std::string wrong = misfit_of_address(*door, at); !wrong.empty()) {
+        return refuse(refusal::does_not_fit, wrong);
     }
     const made_object payload(*door);
     if (const std::vector<misfit> wrong = fill_fields(body, door->fields, payload.get()); !wrong.empty()) {

@@ -46,6 +46,7 @@ std::string text_or_none(const json& body, const char* key) {
 /// The folders of the files that the game has named. Edits reach nothing outside of them.
 std::vector<std::filesystem::path> folders_of(const wiring_state& now) {
     std::vector<std::filesystem::path> all;
+    all.reserve(now.files.size());
     for (const std::filesystem::path& one : now.files) {
         all.push_back(one.has_parent_path() ? one.parent_path() : std::filesystem::path("."));
     }

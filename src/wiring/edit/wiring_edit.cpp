@@ -104,7 +104,7 @@ std::vector<edited_wire> wiring_edit::wires() const {
     detail::wiring_document document;
     detail::fault_list faults(document.files);
     detail::data parsed;
-    document.files.push_back({file_.string(), text_});
+    document.files.emplace_back(file_.string(), text_);
     static_cast<void>(detail::read_toml(document.files.front(), 0, document.store, parsed, faults));
     const detail::data* const list = parsed.find("wire");
     std::vector<edited_wire> all;

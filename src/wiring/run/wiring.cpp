@@ -180,7 +180,7 @@ wiring_change wiring::load(const std::vector<std::filesystem::path>& files) {
 wiring_change wiring::load_text(std::string_view file, std::string_view text) {
     wiring_draft made = draft({});
     made.parts_->is_text = true;
-    made.parts_->document.files.push_back({std::string(file), std::string(text)});
+    made.parts_->document.files.emplace_back(std::string(file), std::string(text));
     return take(made);
 }
 
@@ -221,7 +221,7 @@ wire_trial wiring::try_text(std::string_view text, std::string_view sample) {
     const std::shared_ptr<detail::wiring_core> core = core_;
     wiring_draft made = draft({});
     made.parts_->is_text = true;
-    made.parts_->document.files.push_back({"wire", std::string(text)});
+    made.parts_->document.files.emplace_back("wire", std::string(text));
     return core->try_draft(*made.parts_, sample);
 }
 

@@ -37,7 +37,7 @@ public:
             return;
         }
         const auto number = static_cast<std::uint32_t>(into_.files.size());
-        into_.files.push_back({path.string(), *text});
+        into_.files.emplace_back(path.string(), *text);
         data parsed;
         const bool is_toml = read_toml(into_.files.back(), number, into_.store, parsed, faults_);
         if (is_toml) {
@@ -180,7 +180,7 @@ void read_edited(const fs::path& file, std::string_view text, const std::vector<
 }
 
 void read_text(std::string_view name, std::string_view text, wiring_document& into, fault_list& faults) {
-    into.files.push_back({std::string(name), std::string(text)});
+    into.files.emplace_back(std::string(name), std::string(text));
     data parsed;
     if (read_toml(into.files.back(), 0, into.store, parsed, faults)) {
         if (const data* const include = parsed.find("include"); include != nullptr) {

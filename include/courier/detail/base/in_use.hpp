@@ -66,12 +66,12 @@ private:
 /// that may run code of the user's, which may destroy or assign `handle`. The
 /// only way in which a handle is assigned (`scripts/lint`).
 template <class Handle>
-void replace_handle(Handle& handle, Handle&& fresh) noexcept {
+void replace_handle(Handle& handle, std::type_identity_t<Handle>&& fresh) noexcept {
     if (&handle == &fresh) {
         return;
     }
     const Handle gone(std::move(handle));
-    handle.~Handle(); // it owns nothing now
+    handle.~Handle(); // it owns nothing now NOLINT(bugprone-use-after-move)
     ::new (static_cast<void*>(&handle)) Handle(std::move(fresh));
 }
 
