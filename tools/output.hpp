@@ -29,7 +29,7 @@ void flush_output();
 /// texts may come from elsewhere. Ends of lines and tabs stay, and what `paint()` has put in.
 [[nodiscard]] std::string made_visible(std::string_view text);
 
-/// Prints on standard output, what is printed made visible. Nothing else does.
+/// Prints on standard output, with control characters made visible. The only function that prints there.
 void print_visible(std::string_view text);
 template <class... Arguments>
 void print(fmt::format_string<Arguments...> format, Arguments&&... arguments) {

@@ -66,7 +66,7 @@ constexpr handler_ops anchor_ops_of() {
     return ops;
 }
 
-/// The same of one that is told when it is paused or resumed.
+/// The same for an anchor that hears when it is paused or resumed.
 template <class Held, void (*Destroy)(Held&) noexcept, void (*Told)(Held&, bool blocked) noexcept>
 constexpr handler_ops anchor_ops_of() {
     handler_ops ops = anchor_ops_of<Held, Destroy>();

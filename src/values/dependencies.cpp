@@ -112,8 +112,8 @@ void drop_unread(reader_node& reader) noexcept {
     }
 }
 
-// A source that was read in this run already is not noted once more, as far as that
-// is found out in a few steps; what is noted twice costs a place, and no more.
+// Skips a source that this run has read already, if a few steps are enough to see that. A
+// source that is noted twice costs one more node, and nothing else.
 void note_other_read(reader_node& reader, source_node& source) {
     if (dependency* const latest = source.latest_read;
         latest != nullptr && latest->reader == &reader && latest->read_in == reader.runs) {

@@ -59,8 +59,8 @@ bool enter(ranges& seen, std::uint64_t number) {
     return true;
 }
 
-/// What is forgotten may come a second time; of what is remembered nothing is taken for
-/// having come that has not.
+/// A message whose number is forgotten may be accepted twice. No message is ever taken for one
+/// that has already come.
 void forget_shortest(ranges& seen) {
     seen.erase(std::min_element(seen.begin(), seen.end(),
                                 [](const auto& a, const auto& b) { return a.second - a.first < b.second - b.first; }));

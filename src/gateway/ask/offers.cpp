@@ -84,7 +84,7 @@ void offers::add(const std::shared_ptr<wiring_core>& of, std::string_view action
 
 namespace {
 
-/// What is wrong with whom a payload is said to be for; empty: nothing.
+/// Why a payload cannot go to the address `at`; empty if it can.
 std::string misfit_of_address(const payload_door& door, const std::string& at) {
     const std::string whole = "/channels/" + door.name;
     if (!door.has_address) {

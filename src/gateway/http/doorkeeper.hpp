@@ -17,7 +17,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// Requests that may come; each takes one away, and what is left grows with time. For any thread.
+/// A token bucket: each request takes one, and `a_second` of them come back a second. For any thread.
 class allowance {
 public:
     explicit allowance(double a_second);

@@ -148,8 +148,8 @@ private:
     std::chrono::steady_clock::time_point last_write_ = std::chrono::steady_clock::now();
 };
 
-/// A script in a browser is told nothing of a stream that is refused but that it is, so the
-/// answer is a stream with the reason in it. Other programs get the refusal itself.
+/// A browser hides from its scripts why a stream was refused, so the answer is a stream that
+/// carries the reason. Other programs get the refusal itself.
 void refuse_stream(gateway_core& core, const httplib::Request& request, httplib::Response& response,
                    const reply& refused) {
     send(core, response, refused);

@@ -73,7 +73,7 @@ public:
     }
 
     void done() {
-        // What is new, and of what was there before only what has to make way for that.
+        // Sorts the new events, and moves only those older ones that belong after a new one.
         const auto fresh = run_.events.begin() + static_cast<std::ptrdiff_t>(sorted_);
         if (!std::is_sorted(fresh, run_.events.end(), by_id)) {
             std::sort(fresh, run_.events.end(), by_id);

@@ -150,7 +150,7 @@ private:
         }
     }
 
-    // What is no number is written as null, by whoever keeps such payloads as they are.
+    // JSON has no NaN and no infinity: writers that keep such fields write null.
     bool is_no_number(const nlohmann::json& from, const value_type& type, void* into) const {
         if (others_ != other_fields::as_is || type.kind != value_kind::real || !type.can_write || !from.is_null()) {
             return false;

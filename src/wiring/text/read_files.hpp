@@ -22,8 +22,8 @@ struct wiring_document {
 /// before it.
 void read_files(const std::vector<std::filesystem::path>& files, wiring_document& into, fault_list& faults);
 
-/// The same for one file, of which `text` stands for what is in it. Of `inside`, unless it is
-/// empty, each file has to lie in one once links are resolved; another is not opened.
+/// The same for one file, with `text` in place of its contents. Unless `inside` is empty, only
+/// files in one of those folders are opened, once links are resolved.
 void read_edited(const std::filesystem::path& file, std::string_view text,
                  const std::vector<std::filesystem::path>& inside, wiring_document& into, fault_list& faults);
 

@@ -49,7 +49,7 @@ public:
         made.core_ = core;
         return made;
     }
-    /// Leaves its reference to whoever takes it over.
+    /// Gives its reference up to the caller.
     Core* let_go() noexcept { return std::exchange(core_, nullptr); }
 
     [[nodiscard]] Core* get() const noexcept { return core_; }

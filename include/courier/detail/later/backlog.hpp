@@ -229,7 +229,7 @@ protected:
                     posting_outcome::combined);
         }
         if (how_.combine) {
-            how_.combine(kept, newer); // held by whoever posts: in_use()
+            how_.combine(kept, newer); // held by the caller that posts: in_use()
         } else if constexpr (!std::is_nothrow_move_constructible_v<Payload>) {
             std::vector<Item> all = copy_from(0, static_cast<std::size_t>(&into - waiting_.data()), &newer);
             waiting_.swap(all);

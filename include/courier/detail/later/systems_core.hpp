@@ -88,7 +88,7 @@ public:
     /// in common.
     [[nodiscard]] std::vector<std::size_t> waves() const;
 
-    /// What is made where something else is needed.
+    /// A system that is made in place of another.
     struct stand_in {
         system_key instead_of;
         void (*make)(systems_core& in);
