@@ -50,7 +50,7 @@ void add_serve(command_line& to) {
                                 [request] { return run_serve(*request); });
     options.required("FILE", request->file, "A recording")
         .number("--port", request->port, "Where to listen; 0: any port that is free", 0, 65535)
-        .number("--seconds", request->seconds, "End after so many seconds; 0: when it is stopped", 0, 1'000'000)
+        .number("--seconds", request->seconds, "End after this many seconds; 0: when it is stopped", 0, 1'000'000)
         .examples({"courier serve night.jsonl", "courier serve night.jsonl --port 8080"});
 }
 

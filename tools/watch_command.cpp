@@ -29,6 +29,8 @@ namespace tool {
 
 namespace {
 
+constexpr auto longest_silence = std::chrono::seconds(30); ///< of an address at which no game answers
+
 struct watch_request : run_request {
     long long every_ms = 250;
     long long seconds = 0; ///< 0: until the recording is finished
@@ -256,9 +258,11 @@ int run_watch(watch_request& request) {
     bool first = true;
     for (;;) {
         const bool news = following->take_in();
-        const bool over = following->is_over() || (request.seconds != 0 && std::chrono::steady_clock::now() - begun >=
-                                                                               std::chrono::seconds(request.seconds));
-        if (const std::string why = over ? following->nothing_came() : std::string(); !why.empty()) {
+        const auto waited = std::chrono::steady_clock::now() - begun;
+        const bool over =
+            following->is_over() || (request.seconds != 0 && waited >= std::chrono::seconds(request.seconds));
+        const std::string why = over || waited >= longest_silence ? following->nothing_came() : std::string();
+        if (!why.empty()) {
             throw courier::gateway_error(request.file + ": " + why + " [courier.gateway.no-answer]");
         }
         if (request.json && (news || first)) {
@@ -283,7 +287,8 @@ void add_watch(command_line& to) {
     options.required("FILE", request->file, "A recording, or the address of a gateway, such as http://127.0.0.1:8080/")
         .flag("--json", request->json, "Print JSON, for other tools");
     options.number("--every", request->every_ms, "Milliseconds between updates", 10, 60000)
-        .number("--seconds", request->seconds, "Stop after so many seconds; 0: when it is finished", 0, 1'000'000);
+        .number("--seconds", request->seconds,
+                "Stop after this many seconds; 0: when it is finished, or after 30 if no game answers", 0, 1'000'000);
     add_filters(options, *request);
     options.examples({"courier watch night.jsonl", "courier watch night.jsonl --who horn --seconds 60",
                       "courier watch http://127.0.0.1:8080/"});

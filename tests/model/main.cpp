@@ -100,7 +100,7 @@ int main(int argc, char** argv) {
     app.add_option("--seed", seed, "Seed of the first program; the next one has the next number");
     app.add_option("--steps", steps, "Stop after so many steps");
     app.add_option("--programs", programs, "Stop after so many programs instead");
-    app.add_option("--seconds", seconds, "Stop after so many seconds instead");
+    app.add_option("--seconds", seconds, "Stop after this many seconds instead");
     app.add_option("--length", length, "Steps from outside per program")->check(CLI::PositiveNumber);
     CLI::Option* const ledger =
         app.add_flag("--ledger", with_ledger, "Let a ledger keep the library's books meanwhile");
