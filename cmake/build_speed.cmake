@@ -13,14 +13,10 @@ if(PROJECT_IS_TOP_LEVEL AND NOT DEFINED CMAKE_CXX_COMPILER_LAUNCHER)
   endif()
 endif()
 
-# wired_courier_in_bulk(TARGET [FILES AT ONCE])
+# wired_courier_in_bulk(TARGET)
 function(wired_courier_in_bulk target)
   if(WIRED_COURIER_BULK_BUILD)
-    set(at_once 10)
-    if(ARGC GREATER 1)
-      set(at_once ${ARGV1})
-    endif()
-    set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_BATCH_SIZE ${at_once})
+    set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_BATCH_SIZE 0) # 0: all in one
     if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
       # Of coroutines in files that are compiled together, which g++ takes for headers.
       target_compile_options(${target} PRIVATE -Wno-subobject-linkage)

@@ -59,13 +59,13 @@ set(WIRED_COURIER_CORE_SOURCES
     ledger/noted.cpp
     ledger/noted_delivery.cpp)
 
-# What all components have in common. wired_courier_add_component(NAME [STATIC|SHARED] FOLDER AT_ONCE SOURCE...):
-# from FOLDER, so many files at once in a bulk build. The kind may be empty.
-function(wired_courier_add_component name kind folder at_once)
+# What all components have in common. wired_courier_add_component(NAME KIND FOLDER SOURCE...): KIND is STATIC, SHARED
+# or empty; the sources are below FOLDER.
+function(wired_courier_add_component name kind folder)
   list(TRANSFORM ARGN PREPEND ${WIRED_COURIER_ROOT}/${folder}/ OUTPUT_VARIABLE sources)
   add_library(${name} ${kind} ${sources})
   target_include_directories(${name} PRIVATE ${WIRED_COURIER_ROOT}/src)
-  wired_courier_in_bulk(${name} ${at_once})
+  wired_courier_in_bulk(${name})
   set_target_properties(${name} PROPERTIES
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
@@ -74,7 +74,7 @@ endfunction()
 
 # wired_courier_add_core(NAME [STATIC|SHARED])
 function(wired_courier_add_core name)
-  wired_courier_add_component(${name} "${ARGN}" src 10 ${WIRED_COURIER_CORE_SOURCES})
+  wired_courier_add_component(${name} "${ARGN}" src ${WIRED_COURIER_CORE_SOURCES})
   target_compile_features(${name} PUBLIC cxx_std_20)
   target_include_directories(${name} PUBLIC
     $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
@@ -120,7 +120,7 @@ function(wired_courier_add_recording name core)
   find_package(nlohmann_json REQUIRED)
   find_package(simdjson REQUIRED)
   find_package(Threads REQUIRED)
-  wired_courier_add_component(${name} "${ARGN}" src/recording 6 ${WIRED_COURIER_RECORDING_SOURCES})
+  wired_courier_add_component(${name} "${ARGN}" src/recording ${WIRED_COURIER_RECORDING_SOURCES})
   target_link_libraries(${name}
     PUBLIC ${core} Threads::Threads
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
@@ -163,7 +163,7 @@ function(wired_courier_add_wiring name core)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_path(WIRED_COURIER_TOMLPP toml++/toml.h REQUIRED) # headers only
-  wired_courier_add_component(${name} "${ARGN}" src/wiring 6 ${WIRED_COURIER_WIRING_SOURCES})
+  wired_courier_add_component(${name} "${ARGN}" src/wiring ${WIRED_COURIER_WIRING_SOURCES})
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
   target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
 endfunction()
@@ -200,7 +200,7 @@ function(wired_courier_add_gateway name recording wiring)
   find_package(PkgConfig REQUIRED)
   find_package(ZLIB REQUIRED)
   pkg_check_modules(httplib REQUIRED IMPORTED_TARGET GLOBAL cpp-httplib)
-  wired_courier_add_component(${name} "${ARGN}" src/gateway 4 ${WIRED_COURIER_GATEWAY_SOURCES})
+  wired_courier_add_component(${name} "${ARGN}" src/gateway ${WIRED_COURIER_GATEWAY_SOURCES})
   target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::httplib ZLIB::ZLIB fmt::fmt nlohmann_json::nlohmann_json)
   wired_courier_add_page(${name})
 endfunction()
@@ -232,6 +232,6 @@ function(wired_courier_add_ferry name recording wiring)
   find_package(nlohmann_json REQUIRED)
   find_package(PkgConfig REQUIRED)
   pkg_check_modules(mosquitto REQUIRED IMPORTED_TARGET GLOBAL libmosquitto)
-  wired_courier_add_component(${name} "${ARGN}" src/ferry 4 ${WIRED_COURIER_FERRY_SOURCES})
+  wired_courier_add_component(${name} "${ARGN}" src/ferry ${WIRED_COURIER_FERRY_SOURCES})
   target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::mosquitto fmt::fmt nlohmann_json::nlohmann_json)
 endfunction()

@@ -45,6 +45,7 @@ public:
 
     /// Barges still under way.
     [[nodiscard]] std::vector<int> afloat() const;
+    [[nodiscard]] int crates(int number) const { return fleet_[static_cast<std::size_t>(number - 1)]->crates(); }
 
 private:
     void move(barge& b, int frame, dice& chance);

@@ -3,11 +3,12 @@
 
 #include "night_log.hpp"
 
+#include <courier/ledger.hpp>
 #include <courier/wiring/catalogue.hpp>
 #include <courier/wiring/wiring.hpp>
 
 #include <cstdint>
-#include <optional>
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,7 +20,6 @@ struct night_options {
     int frames = 120;        ///< at least 1
     bool careless = false;   ///< with systems that make every mistake there is
     std::uint64_t shake = 0; ///< not 0: the order inside stages is shaken by this seed
-    std::string record = {}; ///< a file to record into; empty: nothing is
     int barges = 4;          ///< in the convoy
     int cables = 0;          ///< that they have to go; 0: half as many as frames
     std::string wiring = {}; ///< who reacts to what; empty: the file that ships, demo/reef.toml
@@ -33,23 +33,17 @@ struct night_result {
     std::size_t orders_open = 0;
 };
 
-/// What came of a recorded night that was run once more.
-struct replayed_night {
-    std::uint64_t events = 0; ///< that were the same
-    std::uint64_t of = 0;
-    std::optional<std::string> difference; ///< the first one, with both sides
+/// An observer of a night, such as a recorder.
+struct night_observer {
+    std::function<void(courier::ledger&)> begin; ///< before anything of the night is made
+    std::function<void()> end;                   ///< after the last frame, before the systems end
 };
 
 /// Runs the night and hands every line of its log to `sink`. The same options
-/// give the same lines.
-/// Throws `courier::recording_error` when the file to record into cannot be made,
-/// and `courier::wiring_error` when that of the wiring is wrong.
-night_result run_night(const night_options& options, const night_log::line_sink& sink);
-
-/// Runs a recorded night once more: the lightning strikes as it did, everything
-/// else has to follow. Throws `courier::recording_error` when the recording is
-/// of something else.
-replayed_night replay_night(const std::string& file);
+/// give the same lines. Throws `courier::wiring_error` when the wiring is wrong, and
+/// what the observer throws.
+night_result run_night(const night_options& options, const night_log::line_sink& sink,
+                       const night_observer& observer = {});
 
 /// What of the night can be wired, with the names of all objects that may come.
 courier::catalogue night_catalogue();

@@ -24,11 +24,9 @@
 #include "wyrms.hpp"
 
 #include <courier/frame_driver.hpp>
-#include <courier/gateway/gateway.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
 #include <courier/outbox.hpp>
-#include <courier/recording/replay.hpp>
 #include <courier/systems.hpp>
 #include <courier/timetable.hpp>
 #include <courier/wiring/wiring.hpp>
@@ -44,9 +42,9 @@ inline constexpr std::chrono::milliseconds frame_length{500}; // of game time
 
 class reef_night {
 public:
-    reef_night(const night_options& options, night_log& log, courier::replay* again = nullptr)
-        : frames_(options.frames), log_(log), again_(again), chance_(options.seed), hours_(options.frames, log),
-          above_(options.seed, arrivals_, time_, later_, log, again),
+    reef_night(const night_options& options, night_log& log, const lightning_source* lightning = nullptr)
+        : frames_(options.frames), log_(log), chance_(options.seed), hours_(options.frames, log),
+          above_(options.seed, arrivals_, time_, later_, log, lightning),
           convoy_(options.barges, options.cables != 0 ? options.cables : options.frames / 2, reef_, log),
           out_there_(lending(log_, reef_, later_, time_, wires_, hours_, above_, convoy_).get<wyrms>()),
           harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
@@ -78,9 +76,6 @@ public:
         convoy_.step(frame, chance_);
         hands_.step(chance_);
         above_.step(hours_.phase_at(frame) == "storm");
-        if (again_ != nullptr) {
-            again_->step();
-        }
         if (worst_ != nullptr) {
             worst_->step(frame);
         }
@@ -88,8 +83,9 @@ public:
         log_.end_frame();
     }
 
-    /// Shows what a display of the night needs, and lets the actions be called.
-    void open(courier::gateway& out) {
+    /// Shows the values and events that a display of the night needs, and accepts its actions.
+    template <class Gateway>
+    void open(Gateway& out) {
         out.show(board_.moored());
         out.show(board_.crates());
         out.show(board_.lost());
@@ -158,7 +154,6 @@ private:
 
     int frames_;
     night_log& log_;
-    courier::replay* again_;
     dice chance_;
     courier::hub reef_{"reef"};
     courier::outbox later_{"end of frame"};

@@ -17,8 +17,8 @@ constexpr auto per_cable = 540ms; // that sound takes
 } // namespace
 
 weather::weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetable& hours, courier::outbox& later,
-                 night_log& log, courier::replay* again)
-    : is_fed_(again != nullptr), thunder_(later, thundered_) {
+                 night_log& log, const lightning_source* lightning)
+    : lightning_(lightning), thunder_(later, thundered_) {
     in_.subscribe(flashed_,
                   [this, &hours, &log](const Flashed& e) {
                       log.announce("weather", flashed_.name(), e);
@@ -28,15 +28,15 @@ weather::weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetabl
     in_.subscribe(thundered_, [this, &log](const Thundered& e) { log.announce("weather", thundered_.name(), e); },
                   {.stage = rules});
     const courier::inlet<Flashed> out{arrivals, flashed_};
-    if (again != nullptr) {
-        again->feed(flashed_.name(), out);
+    if (lightning_ != nullptr) {
+        lightning_->feed(flashed_.name(), out);
         return;
     }
     worker_ = std::thread([this, chance = dice(seed + 1), out] { work(chance, out); });
 }
 
 weather::~weather() {
-    if (!is_fed_) {
+    if (lightning_ == nullptr) {
         over_ = true;
         go_.release();
         worker_.join();
@@ -44,7 +44,8 @@ weather::~weather() {
 }
 
 void weather::step(bool storm) {
-    if (is_fed_) {
+    if (lightning_ != nullptr) {
+        lightning_->step();
         return;
     }
     storm_ = storm;

@@ -19,6 +19,7 @@ void wyrms::step(int frame, bool storm, dice& chance) {
     if (frame % 2 != 0) {
         return;
     }
+    bitten_off_.clear();
     for (wyrm& w : up_) {
         if (--w.distance == 0) {
             bite(w, chance);
@@ -28,13 +29,17 @@ void wyrms::step(int frame, bool storm, dice& chance) {
 }
 
 void wyrms::bite(const wyrm& w, dice& chance) {
-    const std::vector<int> prey = convoy_.afloat();
+    // Bites of this frame come to the barges at its end only.
+    const auto crates_left = [this](int barge) { return convoy_.crates(barge) - bitten_off_[barge]; };
+    std::vector<int> prey = convoy_.afloat();
+    std::erase_if(prey, [&](int barge) { return crates_left(barge) == 0; });
     if (prey.empty()) {
         return;
     }
     const int barge = prey[static_cast<std::size_t>(chance.between(0, static_cast<int>(prey.size()) - 1))];
-    log_.post("wyrms", bites_, convoy_.bitten().name(),
-              {.barge = barge, .wyrm = w.number, .crates = chance.between(1, 4)});
+    const int crates = std::min(chance.between(1, 4), crates_left(barge));
+    bitten_off_[barge] += crates;
+    log_.post("wyrms", bites_, convoy_.bitten().name(), {.barge = barge, .wyrm = w.number, .crates = crates});
 }
 
 } // namespace reef

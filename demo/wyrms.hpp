@@ -11,6 +11,7 @@
 #include <courier/poster.hpp>
 #include <courier/subscriber.hpp>
 
+#include <map>
 #include <vector>
 
 namespace reef {
@@ -40,6 +41,7 @@ private:
     night_log& log_;
     courier::poster<BargeBitten> bites_; ///< all of a frame are delivered together
     std::vector<wyrm> up_;
+    std::map<int, int> bitten_off_; ///< in this frame: crates of each barge
     int seen_ = 0;
     courier::channel<WyrmSighted> sighted_{"wyrms.sighted"};
     courier::channel<WyrmDrivenOff> driven_off_{"wyrms.driven_off"};

@@ -80,7 +80,7 @@ function(courier_fuzz_test name component corpus)
   target_include_directories(${name} PRIVATE ${PROJECT_SOURCE_DIR}/src)
   target_compile_options(${name} PRIVATE -O1 -fsanitize=fuzzer-no-link)
   target_link_options(${name} PRIVATE -fsanitize=fuzzer)
-  wired_courier_in_bulk(${name} 6) # in the library's own groups
+  wired_courier_in_bulk(${name}) # in the library's own groups
   set_source_files_properties(fuzz/${name}.cpp PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
   wired_courier_warnings(${name})
   # What it finds out on its way is kept for the next time, beside what it was given.
@@ -128,13 +128,13 @@ if(TARGET courier_tool)
   add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp tool_ferry_test.cpp tool_gateway_test.cpp tool_wiring_test.cpp)
   target_link_libraries(tool_test PRIVATE WiredCourier::recording reef_demo doctest_main nlohmann_json::nlohmann_json)
   target_compile_definitions(tool_test PRIVATE
-    COURIER_TOOL="$<TARGET_FILE:courier_tool>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}"
+    COURIER_TOOL="$<TARGET_FILE:courier_tool>" COURIER_NIGHT="$<TARGET_FILE:night>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}"
     COURIER_DOCUMENTS="${PROJECT_SOURCE_DIR}/docs")
   add_executable(replayed_game recording/replayed_game.cpp)
   target_link_libraries(replayed_game PRIVATE WiredCourier::recording)
   wired_courier_warnings(replayed_game)
   target_compile_definitions(tool_test PRIVATE REPLAYED_GAME="$<TARGET_FILE:replayed_game>")
-  add_dependencies(tool_test courier_tool replayed_game)
+  add_dependencies(tool_test courier_tool night replayed_game)
   wired_courier_warnings(tool_test)
   courier_test(tool COMMAND tool_test)
   # The page, in a browser.

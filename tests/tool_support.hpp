@@ -29,9 +29,9 @@ inline std::string read_all(std::FILE* from) {
     return text;
 }
 
-inline run_result courier_tool(const std::string& arguments) {
+inline run_result run_program(const char* program, const std::string& arguments) {
     const std::string errors = std::string{TEST_SCRATCH} + "/tool_stderr.txt";
-    std::FILE* pipe = popen((std::string{COURIER_TOOL} + " " + arguments + " 2>" + errors).c_str(), "r");
+    std::FILE* pipe = popen((std::string{program} + " " + arguments + " 2>" + errors).c_str(), "r");
     REQUIRE(pipe != nullptr);
     run_result result{};
     result.out = read_all(pipe);
@@ -41,6 +41,10 @@ inline run_result courier_tool(const std::string& arguments) {
     result.err = read_all(err);
     std::fclose(err);
     return result;
+}
+
+inline run_result courier_tool(const std::string& arguments) {
+    return run_program(COURIER_TOOL, arguments);
 }
 
 inline void check_bad_use(const std::string& arguments, const std::string& message) {

@@ -14,6 +14,11 @@ TEST_CASE("courier demo prints the same night for the same seed") {
     CHECK(one.out == two.out);
     CHECK(one.out != other.out);
     CHECK(other.code == 0);
+    // As 'scripts/demo' runs it, without recording, gateway and ferry.
+    CHECK(test::run_program(COURIER_NIGHT, "demo --seed 7").out == one.out);
+    CHECK(test::run_program(COURIER_NIGHT, "demo --record night.jsonl").code == 2);
+    // All crates that set out come in or are lost, however long the night.
+    CHECK(test::contains(courier_tool("demo --quiet --frames 9000").out, "4 moored, 0 crates in, 160 lost\n"));
 }
 
 TEST_CASE("courier demo shows who reacted to what") {
@@ -141,7 +146,7 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
                           "changes (see 'courier --help')");
     check_bad_use("demo --sed 3",
                   "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
-                  "--quiet, --record, --wiring, --careless, --shake, --serve, --port, --pace, --reefs, --lighthouse, "
+                  "--quiet, --wiring, --careless, --shake, --record, --serve, --port, --pace, --reefs, --lighthouse, "
                   "--returns, --folder (see 'courier --help')");
     check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, systems, phases, stats, replay, "
                       "compare, watch, serve, report, trace, check, catalogue, changes (see "

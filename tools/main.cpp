@@ -1,21 +1,8 @@
-// The courier tool: reads the command line and hands over.
+// The courier tool.
 #include "commands.hpp"
-#include "output.hpp"
-
-#include <courier/wiring/wiring_fault.hpp>
-
-#include <fmt/core.h>
-
-#include <cstdio>
-#include <exception>
-#include <filesystem>
-#include <stdexcept>
-#include <string>
-#include <system_error>
+#include "run_tool.hpp"
 
 namespace {
-
-constexpr int exit_bad_use = 2;
 
 constexpr const char* footer = R"(
 Exit codes: 0 fine, 1 findings or differences, 2 bad use or a broken file.
@@ -26,8 +13,7 @@ Try:  courier demo --seed 7
       courier audit night.jsonl
       courier explain night.jsonl horn)";
 
-int run(int argc, char** argv) {
-    tool::command_line line("Wired Courier: typed event channels for games", footer);
+void add_commands(tool::command_line& line) {
     tool::add_demo(line);
     tool::add_explain(line);
     tool::add_audit(line);
@@ -45,36 +31,10 @@ int run(int argc, char** argv) {
     tool::add_check(line);
     tool::add_catalogue(line);
     tool::add_changes(line);
-    return line.run(argc, argv);
-}
-
-int bad_use(const std::string& why, const char* further = "") {
-    tool::say(fmt::format("courier: {}{}\n", why, further));
-    return exit_bad_use;
 }
 
 } // namespace
 
 int main(int argc, char** argv) {
-    tool::hold_standard_streams();
-    try {
-        const int code = run(argc, argv);
-        tool::flush_output();
-        return code;
-    } catch (const courier::wiring_error& error) {
-        tool::say(std::string(error.what()) + "\n");
-        return bad_use(
-            fmt::format("{} in the wiring; nothing of it was taken",
-                        error.faults().size() == 1 ? "1 mistake" : fmt::format("{} mistakes", error.faults().size())));
-    } catch (const std::filesystem::filesystem_error& error) {
-        return bad_use(error.what());
-    } catch (const std::system_error& error) { // as fmt throws it
-        return bad_use(std::ferror(stdout) != 0
-                           ? fmt::format("cannot write to standard output: {}", error.code().message())
-                           : error.what());
-    } catch (const std::invalid_argument& error) { // one line: what is wrong, and where to read on
-        return bad_use(error.what(), " (see 'courier --help')");
-    } catch (const std::exception& error) {
-        return bad_use(error.what());
-    }
+    return tool::run_tool(argc, argv, footer, add_commands);
 }

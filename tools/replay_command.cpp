@@ -5,7 +5,7 @@
 #include "output.hpp"
 #include "run_request.hpp"
 
-#include <night.hpp>
+#include <recorded_night.hpp>
 
 #include <fmt/format.h>
 

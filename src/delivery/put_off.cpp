@@ -11,11 +11,11 @@ namespace detail {
 namespace {
 
 /// In the order of asking.
-struct queue {
+struct waiting_calls {
     put_off* first = nullptr;
     put_off** end = nullptr; ///< where the next one is hung; null: at `first`
 };
-thread_local constinit queue this_queue;
+thread_local constinit waiting_calls this_queue;
 
 } // namespace
 

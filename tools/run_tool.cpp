@@ -1,0 +1,55 @@
+#include "run_tool.hpp"
+
+#include "output.hpp"
+
+#include <courier/wiring/wiring_fault.hpp>
+
+#include <fmt/core.h>
+
+#include <cstdio>
+#include <exception>
+#include <filesystem>
+#include <stdexcept>
+#include <string>
+#include <system_error>
+
+namespace tool {
+
+namespace {
+
+constexpr int exit_bad_use = 2;
+
+int bad_use(const std::string& why, const char* further = "") {
+    say(fmt::format("courier: {}{}\n", why, further));
+    return exit_bad_use;
+}
+
+} // namespace
+
+int run_tool(int argc, char** argv, const char* footer, void (*add)(command_line&)) {
+    hold_standard_streams();
+    try {
+        command_line line("Wired Courier: typed event channels for games", footer);
+        add(line);
+        const int code = line.run(argc, argv);
+        flush_output();
+        return code;
+    } catch (const courier::wiring_error& error) {
+        say(std::string(error.what()) + "\n");
+        return bad_use(
+            fmt::format("{} in the wiring; nothing of it was taken",
+                        error.faults().size() == 1 ? "1 mistake" : fmt::format("{} mistakes", error.faults().size())));
+    } catch (const std::filesystem::filesystem_error& error) {
+        return bad_use(error.what());
+    } catch (const std::system_error& error) { // as fmt throws it
+        return bad_use(std::ferror(stdout) != 0
+                           ? fmt::format("cannot write to standard output: {}", error.code().message())
+                           : error.what());
+    } catch (const std::invalid_argument& error) { // one line: what is wrong, and where to read on
+        return bad_use(error.what(), " (see 'courier --help')");
+    } catch (const std::exception& error) {
+        return bad_use(error.what());
+    }
+}
+
+} // namespace tool
