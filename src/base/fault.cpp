@@ -16,7 +16,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace {
 
 std::atomic<fault_handler> installed{nullptr};
-thread_local std::optional<fault> newest;
+thread_local std::optional<fault> newest_fault;
 
 constexpr std::size_t codes = 64;
 std::array<std::atomic<std::uint64_t>, codes> counts{};
@@ -151,7 +151,7 @@ fault_handler set_fault_handler(fault_handler handler) noexcept {
 }
 
 const fault* last_fault() noexcept {
-    return newest ? &*newest : nullptr;
+    return newest_fault ? &*newest_fault : nullptr;
 }
 
 std::uint64_t fault_count(fault_code code) noexcept {
@@ -170,7 +170,7 @@ namespace detail {
 
 void raise(fault_code code, severity level, std::string message, std::source_location where) {
     const fault report{code, level, std::move(message), where};
-    if_memory_allows([&] { newest = report; });
+    if_memory_allows([&] { newest_fault = report; });
     counts[static_cast<std::size_t>(code) % codes].fetch_add(1, std::memory_order_relaxed);
     const fault_handler handler = installed.load();
     (handler != nullptr ? handler : &default_handler)(report);

@@ -18,6 +18,9 @@ namespace detail {
 template <class T>
 inline constexpr bool is_quiet = std::is_trivially_copyable_v<T>;
 
+/// Raises `changed_in_use` for a group or a tally.
+[[gnu::cold]] void report_changed_in_use();
+
 /// A counted reference: whatever ends meanwhile, its core is there until this is
 /// over. Empty, it refers to none. `retain(Core&)` and `release(Core&)` count,
 /// and are called from nowhere else (`scripts/lint`).

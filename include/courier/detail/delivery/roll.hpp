@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 
 #include <cstddef>
@@ -11,9 +12,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-/// Raises `changed_in_use` for a group or a tally.
-[[gnu::cold]] void report_changed_in_use();
 
 /// Members with a value each. Adding, finding and removing take the same few
 /// steps however many there are; going through them is in the order in which
