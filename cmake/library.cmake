@@ -91,6 +91,7 @@ set(WIRED_COURIER_RECORDING_SOURCES
     write/event_packer.cpp
     write/json_text.cpp
     write/line_writer.cpp
+    write/output_file.cpp
     write/pack_value.cpp
     write/process_names.cpp
     write/recorder.cpp

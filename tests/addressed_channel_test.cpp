@@ -29,9 +29,6 @@ struct entity {
     unsigned generation;
 };
 
-constexpr courier::stage early = courier::before(courier::ordinary, "early");
-constexpr courier::stage late = courier::after(courier::ordinary, "late");
-
 using bitten_channel = courier::addressed_channel<Bitten>;
 
 struct scene {
@@ -52,22 +49,6 @@ struct scene {
 
 } // namespace
 
-TEST_CASE("a payload for one address reaches those at it and those who listen to all") {
-    scene s;
-    s.at(3, 30);
-    s.at(4, 40);
-    s.to_all(99);
-    const courier::receipt r = s.bitten.publish_to(3, {.crates = 1});
-    CHECK(r.served() == 2);
-    CHECK_FALSE(r.vacant());
-    CHECK(s.order == test::trace{30, 99});
-    s.bitten.publish({.crates = 2});
-    CHECK(s.order == test::trace{30, 99, 30, 40, 99});
-    CHECK(s.bitten.addresses() == 2);
-    CHECK(s.bitten.has(3));
-    CHECK_FALSE(s.bitten.has(5));
-}
-
 TEST_CASE("an address where nobody is subscribed shows in the receipt and is counted") {
     scene s;
     CHECK(s.bitten.publish_to(3, {}).vacant());
@@ -79,23 +60,6 @@ TEST_CASE("an address where nobody is subscribed shows in the receipt and is cou
     CHECK(s.bitten.vacant_publishes() == 2);
     CHECK(s.bitten.last_vacant().line() == line);
     CHECK_FALSE(s.bitten.publish({}).vacant());
-}
-
-TEST_CASE("the order at an address is stage, then subscription, listeners to all included") {
-    scene s;
-    s.at(1, 1, {.stage = late});
-    s.to_all(2);
-    s.at(1, 3);
-    s.to_all(4, {.stage = early});
-    s.at(1, 5, {.stage = early});
-    s.to_all(6, {.stage = late});
-    s.at(1, 7);
-    s.at(2, 8);
-    s.bitten.publish_to(1, {});
-    CHECK(s.order == test::trace{4, 5, 2, 3, 7, 1, 6});
-    s.order.clear();
-    s.bitten.publish({});
-    CHECK(s.order == test::trace{4, 5, 2, 3, 7, 8, 1, 6});
 }
 
 TEST_CASE("any type can be an address") {
@@ -135,99 +99,6 @@ TEST_CASE("any type can be an address") {
         CHECK(high.count() == 1);
         CHECK(below.count() == 1);
     }
-}
-
-TEST_CASE("what ends, subscribes and pauses in the middle of a publish to an address") {
-    scene s;
-    courier::subscription second;
-    const courier::subscription first = s.bitten.at(1).subscribe([&] {
-        s.note(1);
-        second.end();
-        s.at(1, 50);
-        s.to_all(60);
-    });
-    second = s.bitten.at(1).subscribe([&] { s.note(2); });
-    s.at(1, 3);
-    CHECK(s.bitten.publish_to(1, {}).served() == 2);
-    CHECK(s.order == test::trace{1, 3}); // 2 ended, 50 and 60 came too late
-    s.order.clear();
-    s.in.pause();
-    CHECK(s.bitten.publish_to(1, {}).served() == 1);
-    s.in.resume();
-    s.order.clear();
-    s.bitten.publish_to(1, {});
-    CHECK(s.order == test::trace{1, 3, 50, 60, 50, 60});
-}
-
-TEST_CASE("the last one at an address may leave in its own handler") {
-    scene s;
-    courier::subscription only;
-    only = s.bitten.at(1).subscribe([&] {
-        only.end();
-        CHECK(s.bitten.publish_to(1, {}).served() == 0);
-    });
-    CHECK(s.bitten.publish_to(1, {}).served() == 1);
-    CHECK(s.bitten.addresses() == 0);
-    CHECK(s.bitten.publish_to(1, {}).vacant());
-}
-
-TEST_CASE("verdicts hold at an address") {
-    scene s;
-    s.to_all(1);
-    s.in.subscribe(s.bitten.at(1), [&] {
-        s.note(2);
-        return courier::verdict::finish_stage;
-    });
-    s.at(1, 3);
-    s.to_all(4, {.stage = late});
-    const courier::receipt r = s.bitten.publish_to(1, {});
-    CHECK(r.stopped());
-    CHECK(r.stopped_by() == "barges");
-    CHECK(s.order == test::trace{1, 2, 3});
-    s.in.subscribe(s.bitten.at(1), [] { return courier::verdict::stop; }, {.stage = early});
-    CHECK(s.bitten.publish_to(1, {}).served() == 1);
-}
-
-TEST_CASE("a handler that throws does not silence the others at its address") {
-    scene s;
-    s.in.subscribe(s.bitten.at(1), [] { throw std::runtime_error("first"); });
-    s.to_all(2);
-    s.in.subscribe(s.bitten.at(1), [] { throw std::runtime_error("second"); });
-    s.at(1, 3);
-    CHECK_THROWS_WITH(s.bitten.publish_to(1, {}), "first");
-    CHECK(s.order == test::trace{2, 3});
-    std::vector<std::string> who;
-    s.bitten.on_failure([&](const courier::failure& f) { who.emplace_back(f.subscriber); });
-    CHECK(s.bitten.publish_to(1, {}).served() == 4);
-    CHECK(who == std::vector<std::string>{"barges", "barges"});
-}
-
-TEST_CASE("delivery options hold at an address") {
-    scene s;
-    s.at(1, 1, {.times = 2});
-    s.at(1, 2, {.condition = [](const Bitten& b) { return b.crates > 5; }});
-    s.bitten.publish_to(1, {.crates = 1});
-    s.bitten.publish_to(1, {.crates = 9});
-    s.bitten.publish({.crates = 9});
-    CHECK(s.order == test::trace{1, 1, 2, 2});
-}
-
-TEST_CASE("an addressed channel may end in its own delivery, and before its publishers") {
-    auto bitten = std::make_unique<bitten_channel>("barges.bitten");
-    const courier::addressed_publisher<Bitten> out{*bitten, "wyrms"};
-    courier::subscriber in{"barges"};
-    int served = 0;
-    in.subscribe(bitten->at(1), [&] {
-        ++served;
-        bitten.reset();
-    });
-    in.subscribe(bitten->at(1), [&] { ++served; });
-    CHECK(out.publish_to(1, {}).closed());
-    CHECK(served == 1);
-    CHECK(in.size() == 0);
-    CHECK(out.publish_to(1, {}).closed());
-    const courier::group<int> none;
-    CHECK(out.publish_to(none, {}).closed());
 }
 
 TEST_CASE("nested publishes to addresses are refused past the depth limit") {

@@ -110,54 +110,6 @@ TEST_CASE("delivery options hold for spans") {
     CHECK(s.in.size() == 2);
 }
 
-TEST_CASE("what subscribes, ends and pauses in the middle of a batch") {
-    scene s;
-    courier::subscription second;
-    const courier::subscription first = s.moored.subscribe([&](std::span<const Moored>) {
-        s.log += "first ";
-        second.end();
-        s.in.subscribe(s.moored, s.spans());
-    });
-    second = s.moored.subscribe([&](std::span<const Moored>) { s.log += "second "; });
-    s.publish(2);
-    CHECK(s.log == "first ");
-
-    scene t;
-    courier::subscription held = t.moored.subscribe(t.spans());
-    const courier::subscription pauser = t.moored.subscribe([&](const Moored& m) {
-        t.log += std::to_string(m.boat) + " ";
-        if (m.boat == 2) {
-            held.pause();
-            t.in.subscribe(t.moored, t.spans());   // from the next batch on
-            t.in.subscribe(t.moored, t.singles()); // from the next payload on
-        }
-    });
-    t.publish(3);
-    CHECK(t.log == "1 2 3 3 ");
-    held.resume();
-    t.log.clear();
-    t.publish(1);
-    CHECK(t.log == "1 1 [1][1]");
-}
-
-TEST_CASE("what throws in a batch does not keep anything from the others") {
-    scene s;
-    s.in.subscribe(s.moored, [](const Moored& m) {
-        if (m.boat == 1) {
-            throw std::runtime_error("first");
-        }
-    });
-    s.in.subscribe(s.moored, [](std::span<const Moored>) { throw std::runtime_error("second"); });
-    s.in.subscribe(s.moored, s.singles());
-    s.in.subscribe(s.moored, s.spans());
-    CHECK_THROWS_WITH(s.publish(3), "first");
-    CHECK(s.log == "1 2 3 [1 2 3]");
-    int failures = 0;
-    s.moored.on_failure([&](const courier::failure&) { ++failures; });
-    CHECK(s.publish(3).served() == 12);
-    CHECK(failures == 2);
-}
-
 TEST_CASE("batches nest, and publishing one of their payloads again is a publish of its own") {
     scene s;
     const std::vector<Moored> inner{{.boat = 8}, {.boat = 9}};

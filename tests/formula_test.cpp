@@ -300,28 +300,6 @@ TEST_CASE("a refresher that is kept through an outbox is run once a round") {
     CHECK(runs == 5); // two, and three from the first run of this one
 }
 
-TEST_CASE("a formula may be destroyed by who is told of it, and by a refresher") {
-    state<int> a{"a", 0};
-    auto twice = std::make_unique<formula<int>>("twice", [&] { return a.read() * 2; });
-    auto thrice = std::make_unique<formula<int>>("thrice", [&] { return a.read() * 3; });
-    std::string log;
-    courier::subscriber in{"board"};
-    in.subscribe(*twice, [&](const change<int>& c) {
-        log += std::to_string(c.after()) + " ";
-        twice.reset();
-    });
-    in.keep_current([&] {
-        if (thrice != nullptr && thrice->read() == 3) {
-            thrice.reset();
-        }
-    });
-    a.set(1);
-    CHECK(twice == nullptr);
-    CHECK(thrice == nullptr);
-    a.set(2);
-    CHECK(log == "2 ");
-}
-
 TEST_CASE("a chain as long as one likes takes no stack, and nothing is allocated once warm") {
     constexpr int length = 100000;
     state<int> first{"first", 0};

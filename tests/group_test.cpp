@@ -126,28 +126,3 @@ TEST_CASE("a group that nobody belongs to, or nobody listens for, is visible") {
     CHECK(r.served() == 1);
     CHECK(hailed.vacant_publishes() == 2);
 }
-
-TEST_CASE("a publish to a group is nested in itself and survives what its handlers end") {
-    auto hailed = std::make_unique<courier::addressed_channel<Hailed>>("hailed");
-    group<int> convoy{"convoy"};
-    std::vector<courier::membership<int>> stays;
-    courier::subscriber in{"hands"};
-    int served = 0;
-    for (int i = 0; i < 5; ++i) {
-        stays.push_back(convoy.join(i));
-        in.subscribe(hailed->at(i), [&] {
-            if (++served == 1) {
-                CHECK(hailed->publish_to(convoy, {}).served() == 5);
-                stays.clear(); // what is under way is not changed by that
-            }
-        });
-    }
-    CHECK(hailed->publish_to(convoy, {}).served() == 5);
-    CHECK(served == 10);
-    const courier::membership<int> last = convoy.join(0);
-    in.subscribe(hailed->at(0), [&] { in.clear(); });
-    in.subscribe(hailed->at(0), [&] { ++served; });
-    CHECK(hailed->publish_to(convoy, {}).served() == 2);
-    in.subscribe(hailed->at(0), [&] { hailed.reset(); });
-    CHECK(hailed->publish_to(convoy, {}).closed());
-}

@@ -45,13 +45,6 @@ struct Flare {
     int colour = 0;
     last_words owner = nullptr;
 };
-struct Gun;
-struct Fired {
-    std::shared_ptr<Gun> by;
-};
-struct Gun {
-    poster<Fired> fired;
-};
 struct Tide {
     int height = 0;
 };

@@ -6,55 +6,6 @@
 
 using namespace in_use;
 
-TEST_CASE("copying what is retained may publish, forget it, and end the channel") {
-    struct Parcel {
-        int number = 0;
-        std::function<void(int)>* copied = nullptr;
-        Parcel(int n, std::function<void(int)>* act) : number(n), copied(act) {}
-        Parcel(const Parcel& other) : number(other.number), copied(other.copied) { tell(); }
-        Parcel& operator=(const Parcel& other) {
-            number = other.number;
-            copied = other.copied;
-            tell();
-            return *this;
-        }
-        void tell() const {
-            if (copied != nullptr) {
-                (*copied)(number);
-            }
-        }
-    };
-    auto parcels = std::make_unique<channel<Parcel>>("parcels");
-    parcels->retain_latest();
-    std::function<void(int)> act;
-    int heard = 0;
-    auto in = parcels->subscribe([&](const Parcel& p) { heard = heard * 10 + p.number; });
-    SUBCASE("publish: the newest of all is kept") {
-        act = [&](int number) {
-            if (number == 1) {
-                parcels->publish({2, nullptr});
-            }
-        };
-        parcels->publish({1, &act});
-        CHECK(heard == 21);
-        act = nullptr;
-        int late = 0;
-        auto joins = parcels->subscribe([&](const Parcel& p) { late = p.number; }, {.retained = true});
-        CHECK(late == 2);
-    }
-    SUBCASE("forget") {
-        act = [&](int) { parcels->forget_latest(); };
-        parcels->publish({1, &act});
-        CHECK(heard == 1);
-    }
-    SUBCASE("end") {
-        act = [&](int) { parcels.reset(); };
-        const courier::receipt r = parcels->publish({1, &act});
-        CHECK(r.closed());
-        CHECK(heard == 0);
-    }
-}
-
 TEST_CASE("a ledger that a channel's capture owns may end with it") {
     auto books = std::make_unique<courier::ledger>("night");
     if (!books->working()) {
@@ -68,56 +19,6 @@ TEST_CASE("a ledger that a channel's capture owns may end with it") {
     tide->publish({1});
     tide.reset();
     CHECK(in.size() == 0);
-    CHECK(courier::current_event() == 0);
-}
-
-TEST_CASE("a handler may take its channel out of a ledger's books and put it in again") {
-    channel<Tide> tide{"tide"};
-    courier::ledger books{"night"};
-    if (!books.working()) {
-        return;
-    }
-    books.attach(tide);
-    auto a = tide.subscribe([&] {
-        books.detach(tide);
-        books.attach(tide);
-    });
-    auto b = tide.subscribe([] {}, {.condition = [](const Tide&) { return false; }});
-    auto c = tide.subscribe([] { throw std::runtime_error("squall"); });
-    for (int i = 0; i < 3; ++i) {
-        CHECK_THROWS(tide.publish({1}));
-        for (const auto& s : books.read().subscriptions) {
-            for (std::size_t k = 0; k < courier::turn_kinds; ++k) {
-                CHECK(s.turns[static_cast<courier::turn>(k)] < 100);
-            }
-        }
-    }
-}
-
-TEST_CASE("a handler may put another ledger in the place of the one that is attached") {
-    channel<Tide> tide{"tide"};
-    auto books = std::make_unique<courier::ledger>("night");
-    if (!books->working()) {
-        return;
-    }
-    books->attach(tide);
-    auto a = tide.subscribe([&](const Tide& t) {
-        if (t.height == 1) {
-            books.reset();
-            books = std::make_unique<courier::ledger>("morning");
-            books->attach(tide);
-            tide.publish({2});
-        }
-    });
-    auto b = tide.subscribe([] {}, {.condition = [](const Tide&) { return false; }});
-    tide.publish({1});
-    const courier::books now = books->read();
-    REQUIRE(now.channels.size() == 1);
-    CHECK(now.channels[0].published == 1);
-    for (const auto& s : now.subscriptions) {
-        CHECK(s.turns[courier::turn::served] <= 1);
-        CHECK(s.turns[courier::turn::condition] <= 1);
-    }
     CHECK(courier::current_event() == 0);
 }
 

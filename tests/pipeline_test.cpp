@@ -140,40 +140,6 @@ TEST_CASE("a handler at the end may stop the others, where there is one source")
     CHECK(s.taken() == "1 3 ");
 }
 
-TEST_CASE("pausing, resuming and ending, also in the middle") {
-    scene s;
-    s.hear(courier::merge(*s.port, *s.starboard) | boat);
-    s.hear(*s.port | boat | courier::quiet_for(s.hours, 10ms));
-    s.publish({1});
-    s.in->pause();
-    s.publish({2});
-    s.pass(20ms);
-    s.in->resume();
-    CHECK(s.taken() == "1 ");
-    s.publish({3});
-    s.pass(20ms);
-    CHECK(s.taken() == "3 3 ");
-    s.in->clear();
-    CHECK(s.port->size() == 0);
-
-    s.in->subscribe(courier::merge(*s.port, *s.starboard), [&](const Moored& m) {
-        s.note(m);
-        s.in.reset(); // ends what is running
-        s.starboard->publish({.boat = 9});
-    });
-    s.publish({4, 5});
-    CHECK(s.taken() == "4 ");
-    CHECK(s.port->size() == 0);
-
-    s.in = std::make_unique<courier::subscriber>("again");
-    s.in->subscribe(*s.port | boat | courier::accumulate(0, std::plus<>{}) | courier::only_changes(), [&](int value) {
-        s.note(value);
-        s.port.reset();
-    });
-    s.publish({4});
-    CHECK(s.taken() == "4 ");
-}
-
 TEST_CASE("two that come in one round come one after the other") {
     scene s;
     s.hear(*s.port | boat | courier::paired_with_latest(*s.starboard | boat));

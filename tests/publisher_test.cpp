@@ -45,20 +45,3 @@ TEST_CASE("a publisher that is not connected publishes nowhere") {
     CHECK(nobody.publish().closed());
     CHECK_FALSE(nobody.connected());
 }
-
-TEST_CASE("a handler may end the channel through which a publisher is publishing") {
-    std::optional<channel<Dawn>> dawn{std::in_place, "watch.dawn"};
-    const publisher<Dawn> watch{*dawn};
-    subscriber in{"bell"};
-    test::trace heard;
-    in.subscribe(*dawn, [&] {
-        heard.push_back(1);
-        dawn.reset();
-    });
-    in.subscribe(*dawn, [&] { heard.push_back(2); });
-    const courier::receipt r = watch.publish();
-    CHECK(r.served() == 1);
-    CHECK(r.closed());
-    CHECK(heard == test::trace{1});
-    CHECK(watch.publish().closed());
-}

@@ -155,27 +155,6 @@ TEST_CASE("an answerer that throws leaves the question to the others") {
     CHECK_THROWS_WITH((void)depth.ask({}), "wet");
 }
 
-TEST_CASE("an answerer may end itself, its subscriber or its query") {
-    auto depth = std::make_unique<query<DepthAsked>>("depth", 1);
-    const courier::asker<DepthAsked> asks{*depth};
-    courier::subscriber office{"office"};
-    office.answer(*depth, [&] {
-        office.clear();
-        return 5;
-    });
-    CHECK(asks.ask({}) == 5);
-    CHECK(asks.ask({}) == 1);
-    office.answer(*depth, [&] {
-        depth.reset();
-        return 6;
-    });
-    CHECK(asks.ask({}) == 6);
-    CHECK_FALSE(asks.connected());
-    CHECK_FALSE(asks.ask({}).has_value());
-    CHECK_FALSE(courier::asker<DepthAsked>{}.ask({}).has_value());
-    CHECK(office.size() == 0);
-}
-
 TEST_CASE("a question asked of itself without end is refused") {
     query<DepthAsked> depth{"tides.depth"};
     int times = 0;

@@ -133,45 +133,6 @@ TEST_CASE("a tally follows a group and takes its reports from channels") {
     CHECK(ready.expected() == 2);
 }
 
-TEST_CASE("a tally can be reset, changed and destroyed by those it tells") {
-    SUBCASE("reset at a threshold: no completion") {
-        tally<int> ready{"ready", {1}};
-        const courier::subscription s = ready.at_least(1).subscribe([&] { ready.reset(); });
-        const courier::witness completed{ready.completed()};
-        ready.report(1);
-        CHECK(completed.empty());
-        CHECK(ready.round() == 2);
-    }
-    SUBCASE("one more joins while the last report is told") {
-        tally<int> ready{"ready", {1}};
-        const courier::subscription s = ready.progress().subscribe([&] { ready.expect(2); });
-        const courier::witness completed{ready.completed()};
-        ready.report(1);
-        CHECK(completed.empty());
-    }
-    SUBCASE("destroyed at any point") {
-        for (int point = 0; point < 3; ++point) {
-            auto ready = std::make_unique<tally<int>>("ready", std::initializer_list<int>{1});
-            courier::subscriber in{"board"};
-            int told = 0;
-            const auto end_at = [&](int mine) {
-                return [&, mine] {
-                    ++told;
-                    if (mine == point) {
-                        ready.reset();
-                    }
-                };
-            };
-            in.subscribe(ready->progress(), end_at(0));
-            in.subscribe(ready->at_least(1), end_at(1));
-            in.subscribe(ready->completed(), end_at(2));
-            ready->report(1);
-            CHECK(told == point + 1);
-            CHECK(ready == nullptr);
-        }
-    }
-}
-
 TEST_CASE("a listener that throws keeps no announcement from the others") {
     tally<int> ready{"ready", {1}};
     const courier::subscription s = ready.progress().subscribe([] { throw std::runtime_error("deaf"); });
@@ -282,24 +243,6 @@ TEST_CASE("reports of those who are not expected are told and counted") {
     CHECK(ready.report(7) == report_mark::unexpected);
     CHECK(unexpected.latest().member == 7);
     CHECK(ready.unexpected_reports() == 1);
-}
-
-TEST_CASE("a tally that ends while somebody leaves is left alone") {
-    courier::channel<test::Dawn> dawn{"dawn"};
-    auto ready = std::make_unique<tally<int>>("crew.ready", std::initializer_list<int>{1, 2, 3});
-    courier::subscriber in{"mate"};
-    in.subscribe(dawn, [&] {
-        ready->withdraw(1);
-        ready->withdraw(2);
-    });
-    SUBCASE("in a later handler") {
-        in.subscribe(dawn, [&] { ready.reset(); });
-    }
-    SUBCASE("when the first has left") {
-        in.subscribe(ready->progress(), [&] { ready.reset(); });
-    }
-    dawn.publish();
-    CHECK(ready == nullptr);
 }
 
 TEST_CASE("a tally takes the address of a payload as the member") {

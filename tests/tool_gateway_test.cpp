@@ -83,6 +83,7 @@ TEST_CASE("a report needs a name, and does not overwrite what it is of") {
                                        "'courier --help')");
     const run_result same = courier_tool("report " + night() + " -o " + night());
     CHECK(same.code == 2);
+    CHECK(courier_tool("report " + night() + " -o -").out.starts_with("<!doctype html>"));
     const run_result there = courier_tool("trace " + night() + " -o /nowhere/at/all.json");
     CHECK(there.code == 2);
     CHECK(contains(there.err, "cannot write /nowhere/at/all.json: No such file or directory"));

@@ -1,5 +1,6 @@
 #include "drawing.hpp"
 #include "output.hpp"
+#include "output_file.hpp"
 
 #include <fmt/format.h>
 
@@ -8,6 +9,8 @@
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
+#include <fstream>
+#include <iterator>
 #include <stdexcept>
 
 #include <fcntl.h>
@@ -53,23 +56,19 @@ void write_text(const std::string& file, const std::string& text) {
         print("{}", text);
         return;
     }
-    std::FILE* const out = std::fopen(file.c_str(), "wb");
-    if (out == nullptr) {
-        cannot("write", file);
-    }
-    const bool written = std::fwrite(text.data(), 1, text.size(), out) == text.size();
-    if (std::fclose(out) != 0 || !written) {
-        cannot("write", file);
-    }
+    output_file to(file);
+    to.write(text);
+    to.close();
 }
 
 void draw(const std::string& program, const std::vector<std::string>& arguments, const std::string& package,
           const std::string& text, const std::string& file) {
     const scratch_file input;
+    const scratch_file drawn; // since these programs do not notice that a disk is full
     write_text(input.path(), text);
     std::vector<std::string> words{program};
     words.insert(words.end(), arguments.begin(), arguments.end());
-    words.push_back(file);
+    words.push_back(drawn.path());
     words.push_back(input.path());
     std::vector<char*> pointers;
     pointers.reserve(words.size() + 1);
@@ -94,6 +93,10 @@ void draw(const std::string& program, const std::vector<std::string>& arguments,
     if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) {
         throw std::runtime_error(fmt::format("'{}' could not draw {}; what it says stands above", program, file));
     }
+    std::ifstream in(drawn.path(), std::ios::binary);
+    output_file to(file);
+    to.write(std::string(std::istreambuf_iterator<char>(in), {}));
+    to.close();
 }
 
 } // namespace tool

@@ -20,12 +20,12 @@ private:
 };
 
 /// Writes text to a file, or to standard output for "-". Throws
-/// `std::runtime_error` when that cannot be done.
+/// `output_error` when that cannot be done.
 void write_text(const std::string& file, const std::string& text);
 
 /// Runs `program` with `arguments`, `text` as its standard input, and its
-/// output into `file`. Throws `std::runtime_error` when it is not installed
-/// (with `package`, which has it) or fails.
+/// output into `file`, or to standard output for "-". Throws `std::runtime_error` when it is
+/// not installed (with `package`, which has it) or fails, and `output_error`.
 void draw(const std::string& program, const std::vector<std::string>& arguments, const std::string& package,
           const std::string& text, const std::string& file);
 

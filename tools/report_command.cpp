@@ -1,15 +1,11 @@
 // courier report: the page with a recording inside, as one file.
 #include "commands.hpp"
 #include "output.hpp"
+#include "output_file.hpp"
 #include "run_request.hpp"
 
 #include <courier/gateway/report.hpp>
 
-#include <fmt/format.h>
-
-#include <cerrno>
-#include <cstdio>
-#include <cstring>
 #include <memory>
 #include <stdexcept>
 #include <string>
@@ -28,11 +24,11 @@ int run_report(report_request& request) {
     }
     check_not_the_recording(request.file, "-o", request.output);
     const std::string document = courier::report_of(read(request));
-    std::FILE* const file = std::fopen(request.output.c_str(), "wb");
-    const bool is_written =
-        file != nullptr && std::fwrite(document.data(), 1, document.size(), file) == document.size();
-    if (file == nullptr || std::fclose(file) != 0 || !is_written) {
-        throw output_error(fmt::format("cannot write {}: {}", request.output, std::strerror(errno)));
+    output_file to(request.output);
+    to.write(document);
+    to.close();
+    if (to.is_standard_output()) {
+        return 0;
     }
     print("{}: {:.1f} MB, opens in any browser, from disk\n", request.output,
           static_cast<double>(document.size()) / 1e6);
@@ -46,7 +42,7 @@ void add_report(command_line& to) {
     option_set options = to.add("report", "Make one page of a recording, to keep or to send to somebody",
                                 [request] { return run_report(*request); });
     options.required("FILE", request->file, "A recording")
-        .file("-o", request->output, "Where the page goes")
+        .file("-o", request->output, "Where the page goes ('-': standard output)")
         .examples({"courier report night.jsonl -o night.html"});
 }
 

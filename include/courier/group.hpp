@@ -78,7 +78,7 @@ public:
     /// Leaves the group; does nothing when not live.
     void end() {
         if (const auto core = std::move(core_); core && core->owner != nullptr) {
-            core->owner->leave_once(member_, number_);
+            core->owner->leave_once(member_, number_, where_);
         }
     }
 
@@ -92,12 +92,14 @@ public:
 
 private:
     friend class group<Address>;
-    membership(detail::group_core<Address>& core, const Address& member, std::uint64_t number)
-        : core_(core), member_(member), number_(number) {}
+    membership(detail::group_core<Address>& core, const Address& member, std::uint64_t number,
+               std::source_location where)
+        : core_(core), member_(member), number_(number), where_(where) {}
 
     detail::held<detail::group_core<Address>> core_;
     Address member_{};
     std::uint64_t number_ = 0;
+    std::source_location where_ = {}; ///< that it was made at, and is said to leave from
 };
 
 /// A name for many addresses, to be published to as one and to be followed by
@@ -132,11 +134,11 @@ public:
     /// Makes `member` one, and says so on `joined()` when it was none.
     membership<Address> join(const Address& member, std::source_location where = std::source_location::current()) {
         if (detail::membership_count* there = core_->members.find(member); there != nullptr) {
-            membership<Address> made{*core_, member, there->number}; // which takes memory, perhaps
+            membership<Address> made{*core_, member, there->number, where}; // which takes memory, perhaps
             ++there->times;
             return made;
         }
-        membership<Address> made{*core_, member, core_->stays + 1};
+        membership<Address> made{*core_, member, core_->stays + 1, where};
         const group_joined<Address> announced{member};
         core_->members.add(member, {.times = 1, .number = ++core_->stays});
         joined_.publish(announced, where);
@@ -178,10 +180,10 @@ public:
 private:
     friend class membership<Address>;
 
-    void leave_once(const Address& member, std::uint64_t number) {
+    void leave_once(const Address& member, std::uint64_t number, std::source_location where) {
         detail::membership_count* const there = core_->members.find(member);
         if (there != nullptr && there->number == number && --there->times == 0) {
-            leave(member);
+            leave(member, where);
         }
     }
 

@@ -79,15 +79,15 @@ class lifecycle {
 public:
     lifecycle(Object& self, lifecycle_channels<Object>& on,
               std::source_location where = std::source_location::current())
-        : self_(self), enabled_on_(on.enabled_), disabled_on_(on.disabled_, on.disabled_.name()),
+        : self_(self), where_(where), enabled_on_(on.enabled_), disabled_on_(on.disabled_, on.disabled_.name()),
           destroyed_on_(on.destroyed_, on.destroyed_.name()) {
         on.created_.publish({.object = self}, where);
     }
     lifecycle(const lifecycle&) = delete;
     lifecycle& operator=(const lifecycle&) = delete;
     ~lifecycle() {
-        detail::at_the_end(disabled_on_.name(), [this] { disable(); });
-        detail::at_the_end(destroyed_on_.name(), [this] { destroyed_on_.publish({.object = self_}); });
+        detail::at_the_end(disabled_on_.name(), [this] { disable(where_); });
+        detail::at_the_end(destroyed_on_.name(), [this] { destroyed_on_.publish({.object = self_}, where_); });
     }
 
     /// Announces the change; does nothing when it is none.
@@ -105,6 +105,7 @@ public:
 
 private:
     Object& self_;
+    std::source_location where_; ///< that it was made at, and is said to end at
     bool is_enabled_ = false;
     publisher<enabled<Object>> enabled_on_;
     publisher<disabled<Object>> disabled_on_;

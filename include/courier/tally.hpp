@@ -95,10 +95,12 @@ struct tally_options {
 template <class Member>
 class tally {
 public:
-    /// `name` is for messages and reports and is copied.
-    explicit tally(std::string_view name = {}, std::initializer_list<Member> members = {}, tally_options options = {})
-        : name_(name), options_(options), progress_(name_ + ".progress"), completed_(name_ + ".completed"),
-          unexpected_(name_ + ".unexpected"), in_(name) {
+    /// `name` is for messages and reports and is copied. In reports, `where` publishes
+    /// the tally's announcements, unless a handler reported or withdrew.
+    explicit tally(std::string_view name = {}, std::initializer_list<Member> members = {}, tally_options options = {},
+                   std::source_location where = std::source_location::current())
+        : name_(name), options_(options), where_(where), progress_(name_ + ".progress"),
+          completed_(name_ + ".completed"), unexpected_(name_ + ".unexpected"), in_(name) {
         for (const Member& member : members) {
             expect(member);
         }
@@ -302,15 +304,15 @@ private:
         const std::uint32_t round = round_;
         const auto same_round = [&] { return alive.connected() && round_ == round; };
         detail::first_failure failed;
-        failed.run([&] { progress_.publish({member, change, reported_, expected()}); });
+        failed.run([&] { progress_.publish({member, change, reported_, expected()}, where_); });
         for (std::size_t i = 0; same_round() && i < thresholds_.size() && thresholds_[i]->count <= reported_; ++i) {
             if (!std::exchange(thresholds_[i]->reached, true)) {
-                failed.run([&] { thresholds_[i]->reached_by.publish({reported_, expected()}); });
+                failed.run([&] { thresholds_[i]->reached_by.publish({reported_, expected()}, where_); });
             }
         }
         if (same_round() && !complete_ && reported_ != 0 && reported_ == expected()) {
             complete_ = true;
-            failed.run([&] { completed_.publish({reported_, round}); });
+            failed.run([&] { completed_.publish({reported_, round}, where_); });
         }
         failed.rethrow();
     }
@@ -358,6 +360,7 @@ private:
 
     std::string name_;
     tally_options options_;
+    std::source_location where_; ///< that it was made at
     detail::roll<Member, standing> members_;
     std::vector<Member> leaving_; ///< of those so marked, in that order
     detail::put_off at_the_end_{[](void* self) { static_cast<tally*>(self)->take_out_leaving(); }, this};

@@ -2,11 +2,13 @@
 
 #include <courier/detail/base/in_use.hpp>
 
+#include <algorithm>
 #include <array>
 #include <atomic>
 #include <cstddef>
 #include <cstdio>
 #include <cstdlib>
+#include <iterator>
 #include <mutex>
 #include <optional>
 #include <utility>
@@ -43,10 +45,15 @@ public:
     }
 
 private:
+    // Without a line of code, a text with other numbers is the same.
     static std::string key_of(const fault& report) {
-        return std::string{id_of(report.code)} +
-               (report.where.line() != 0 ? std::string{report.where.file_name()} + std::to_string(report.where.line())
-                                         : report.message);
+        std::string key{id_of(report.code)};
+        if (report.where.line() != 0) {
+            return key + report.where.file_name() + std::to_string(report.where.line());
+        }
+        std::copy_if(report.message.begin(), report.message.end(), std::back_inserter(key),
+                     [](char c) { return c < '0' || c > '9'; });
+        return key;
     }
 
     std::mutex mutex_;

@@ -7,6 +7,8 @@
 #include <fmt/format.h>
 
 #include <chrono>
+#include <filesystem>
+#include <system_error>
 #include <thread>
 #include <utility>
 
@@ -47,6 +49,11 @@ gateway_core::gateway_core(gateway_options its_options, std::string_view its_nam
       latest_catalogue(calls, std::chrono::milliseconds(250), [this] { return list(); }),
       latest_books(calls, std::chrono::seconds(1), [this] { return run != nullptr ? run->read() : books{}; }),
       wires(calls), server_(std::make_unique<http_server>(options, [this](refusal why) { counts.refuse(why); })) {
+    if (std::error_code wrong; !options.folder.empty() && !std::filesystem::is_directory(options.folder, wrong)) {
+        throw gateway_error(fmt::format("cannot serve '{}': there is no such folder; name one whose files pages may "
+                                        "read, or none [courier.gateway.no-folder]",
+                                        options.folder.string()));
+    }
     set_routes(*server_, *this);
     const int port = server_->start();
     door.listens_at(port);

@@ -182,9 +182,15 @@ TEST_CASE("only files below the folder are there") {
     std::ofstream(top / "secret.txt") << "the combination";
     std::ofstream(top / "hud" / "index.html") << "<p>hud</p>";
     std::ofstream(top / "hud" / "sub" / "hud.js") << "1;";
+    const std::string large(100'001, 'x'); // more than is read at a time
+    std::ofstream(top / "hud" / "large.bin") << large;
+    std::ofstream(top / "hud" / "empty.css");
     fs::create_symlink(top / "secret.txt", top / "hud" / "link.txt");
     gateway out{{.folder = top / "hud"}};
     CHECK(get(out, "/").text == "<p>hud</p>");
+    CHECK(get(out, "/large.bin").text == large);
+    CHECK(get(out, "/empty.css").status == 200);
+    CHECK_THROWS_AS(gateway(courier::gateway_options{.folder = top / "nosuch"}), courier::gateway_error);
     CHECK(get(out, "/sub/hud.js").headers.find("Content-Type")->second == "text/javascript; charset=utf-8");
     for (const char* path :
          {"/../secret.txt", "/sub/../../secret.txt", "/%2e%2e/secret.txt", "/..%2fsecret.txt", "/link.txt", "/sub",

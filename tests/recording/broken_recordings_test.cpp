@@ -151,12 +151,22 @@ TEST_CASE("lines of kinds that a later version has are passed over, and counted"
 
 TEST_CASE("a file that cannot be written is said at once, a full disk by failure()") {
     ledger night("night");
-    try {
-        const recorder to_file(night, "/nowhere/at/all.jsonl");
-        FAIL("nothing was thrown");
-    } catch (const recording_error& error) {
-        CHECK(test::contains(error.what(), "cannot write /nowhere/at/all.jsonl: No such file or directory"));
+    ledger other("other night");
+    const auto refused = [&](const std::string& path, const std::string& why) {
+        try {
+            const recorder to_file(other, path);
+            FAIL("nothing was thrown");
+        } catch (const recording_error& error) {
+            CHECK(test::contains(error.what(), "cannot write " + path + ": " + why));
+        }
+    };
+    refused("/nowhere/at/all.jsonl", "No such file or directory");
+    const scratch file("two.jsonl");
+    {
+        const recorder first(night, file.path());
+        refused(file.path(), "another recorder writes it; give each its own file");
     }
+    CHECK(courier::read_run(file.path()).finished); // not emptied by the second
     recorder to_full(night, "/dev/full");
     to_full.flush();
     CHECK(test::contains(to_full.failure(), "No space left"));

@@ -26,8 +26,9 @@ namespace detail {
 class gateway_core;
 }
 
-/// A gateway cannot listen: the port is taken, or is none of this machine's. The text
-/// ends with "[courier.gateway.cannot-listen]".
+/// A gateway cannot begin. The text ends with a code: "[courier.gateway.cannot-listen]" when the
+/// port is taken or the address is none of this machine's, "[courier.gateway.no-folder]" when the
+/// folder of `gateway_options` is not there.
 class gateway_error : public std::runtime_error {
 public:
     using std::runtime_error::runtime_error;
@@ -64,7 +65,7 @@ struct gateway_report {
 /// first, and so may this, at any moment: it takes no longer than a few milliseconds.
 ///
 /// Belongs to one thread, that of what it shows and accepts; `report()`, `address()`
-/// and `token()` may be called from any. Throws `gateway_error` when it cannot listen.
+/// and `token()` may be called from any. Throws `gateway_error` when it cannot listen or has no folder.
 /// Can be neither copied nor moved.
 class gateway {
 public:

@@ -36,7 +36,8 @@ struct gateway_options {
     std::size_t most_connections = 192; ///< at a time; more are turned away at once
     std::size_t most_readers = 96;      ///< of these, that read a stream
     unsigned requests_a_second = 100;   ///< of all together; four times as many may come at once
-    std::size_t largest_body = std::size_t{64} << 10;
+    /// Of a request that brings the token; the body of any other is not read.
+    std::size_t largest_body = std::size_t{1} << 20;
     std::size_t calls_a_frame = 32; ///< actions and payloads; the rest waits for the next frame
 
     std::chrono::milliseconds request_time{5000}; ///< for one request to come, from its first byte on

@@ -22,8 +22,8 @@ void send(gateway_core& core, httplib::Response& response, const reply& what);
 [[nodiscard]] reply about(gateway_core& core);
 [[nodiscard]] reply catalogue_of(gateway_core& core);
 
-/// A file of the user's, or a refusal: nothing outside of the folder is there.
-[[nodiscard]] reply file_of(const gateway_core& core, const std::string& path);
+/// Sends a file of the user's piece by piece, or a refusal: nothing outside of the folder is there.
+void send_file(gateway_core& core, httplib::Response& response, const std::string& path);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -1,10 +1,14 @@
 // Files of the user's.
 #include "gateway/serve/answers.hpp"
 
+#include <algorithm>
 #include <array>
+#include <cstddef>
+#include <cstdint>
 #include <filesystem>
 #include <fstream>
-#include <iterator>
+#include <memory>
+#include <string>
 #include <string_view>
 #include <system_error>
 #include <utility>
@@ -17,6 +21,7 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::uintmax_t largest_file = std::uintmax_t{64} << 20;
+constexpr std::size_t piece = std::size_t{16} << 10; // read at a time, for slow readers hold it
 
 std::string type_of(const fs::path& file) {
     constexpr std::array<std::pair<std::string_view, std::string_view>, 17> types{{
@@ -66,14 +71,27 @@ fs::path inside(const fs::path& folder, const std::string& path) {
 
 } // namespace
 
-reply file_of(const gateway_core& core, const std::string& path) {
+void send_file(gateway_core& core, httplib::Response& response, const std::string& path) {
     const fs::path file = core.options.folder.empty() ? fs::path() : inside(core.options.folder, path);
     std::error_code wrong;
-    if (file.empty() || fs::file_size(file, wrong) > largest_file || wrong) {
-        return refuse(refusal::unknown_path, "there is no '" + path + "' here");
+    const std::uintmax_t size = file.empty() ? 0 : fs::file_size(file, wrong);
+    const auto in = std::make_shared<std::ifstream>(file, std::ios::binary);
+    if (file.empty() || wrong || size > largest_file || !*in) {
+        send(core, response, refuse(refusal::unknown_path, "there is no '" + path + "' here"));
+        return;
     }
-    std::ifstream in(file, std::ios::binary);
-    return {200, type_of(file), std::string(std::istreambuf_iterator<char>(in), {}), {}};
+    if (size == 0) { // the HTTP library takes no provider for it
+        response.set_content("", type_of(file));
+        return;
+    }
+    response.set_content_provider(
+        static_cast<std::size_t>(size), type_of(file), [in](std::size_t from, std::size_t left, httplib::DataSink& to) {
+            std::array<char, piece> some{};
+            in->seekg(static_cast<std::streamoff>(from));
+            in->read(some.data(), static_cast<std::streamsize>(std::min(left, some.size())));
+            const std::streamsize read = in->gcount(); // none when the file has become shorter
+            return read > 0 && to.write(some.data(), static_cast<std::size_t>(read));
+        });
 }
 
 } // namespace detail

@@ -93,7 +93,7 @@ void answer_get(gateway_core& core, const Request& request, Response& response) 
     } else if (path == "/" && core.options.folder.empty()) {
         response.set_redirect("/page");
     } else {
-        send(core, response, file_of(core, path));
+        send_file(core, response, path);
     }
 }
 

@@ -3,6 +3,7 @@
 #include "recording/write/chunk_queue.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
+#include "recording/write/output_file.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/ledger/ledger_core.hpp>
@@ -87,23 +88,13 @@ private:
     std::thread thread_;
 };
 
-std::FILE* open_file(const std::filesystem::path& path) {
-    std::FILE* const file = std::fopen(path.c_str(), "wb");
-    if (file == nullptr) {
-        throw recording_error(recording_fault::cannot_open, "cannot write " + path.string() + ": " +
-                                                                std::strerror(errno) +
-                                                                "; name a file in a folder that can be written to");
-    }
-    return file;
-}
-
 } // namespace
 } // namespace detail
 
 class recorder::implementation final : public detail::event_packer {
 public:
     implementation(detail::ledger_core& of, const std::filesystem::path& file, recorder_options&& options)
-        : options_(std::move(options)), to_(detail::open_file(file), options_.most_waiting) {
+        : options_(std::move(options)), to_(detail::open_output(file), options_.most_waiting) {
         if (options_.only) {
             only_ = std::make_shared<const std::function<bool(std::string_view)>>(std::move(options_.only));
         }

@@ -156,7 +156,7 @@ public:
         type = type_name<change<value_type_of>>();
         fields = fields_of<change<value_type_of>>();
         state = &known<value_type_of>::type;
-        own_ = of.subscribe([this](const change<value_type_of>& c) { latest_ = c.after(); }, {});
+        own_ = in_.subscribe(of, [this](const change<value_type_of>& c) { latest_ = c.after(); });
     }
 
     subscription_key attach(subscriber& in, live_wire& wire, const void*, wire_options options) override {
@@ -167,14 +167,14 @@ public:
             *of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); }, options.of<change<value_type_of>>(),
             options.where);
     }
-    [[nodiscard]] bool is_there() const noexcept override { return own_.live(); }
+    [[nodiscard]] bool is_there() const noexcept override { return in_.live(own_); }
     [[nodiscard]] const void* value() const noexcept override { return &latest_; }
 
 private:
     const Source* of_; ///< good while the subscription lives
     value_type_of latest_;
     subscriber in_;
-    subscription own_;
+    subscription_key own_;
 };
 
 } // namespace detail
