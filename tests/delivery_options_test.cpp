@@ -36,3 +36,23 @@ TEST_CASE("a condition that throws is treated as a handler that throws") {
     CHECK_THROWS_WITH_AS(dawn.publish(), "fog", std::runtime_error);
     CHECK(heard == 1);
 }
+
+TEST_CASE("a condition may end its own subscription, or pause it") {
+    channel<Dawn> dawn{"watch.dawn"};
+    int heard = 0;
+    subscription ends;
+    subscription pauses;
+    ends = dawn.subscribe([&] { ++heard; }, {.condition = [&](const Dawn&) {
+                              ends.end();
+                              return true;
+                          }});
+    pauses = dawn.subscribe([&] { ++heard; }, {.condition = [&](const Dawn&) {
+                                pauses.pause();
+                                return true;
+                            }});
+    CHECK(dawn.publish().served() == 0);
+    CHECK(heard == 0);
+    CHECK_FALSE(ends.live());
+    pauses.resume();
+    CHECK(pauses.live());
+}

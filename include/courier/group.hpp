@@ -39,18 +39,12 @@ struct membership_count {
 };
 
 template <class Address>
-struct group_core {
+struct group_core : counted<group_core<Address>> {
+    explicit group_core(group<Address>& of) : owner(&of) {}
+
     group<Address>* owner;
     roll<Address, membership_count> members;
     std::uint64_t stays = 0;
-    std::uint32_t refs = 1;
-
-    friend void retain(group_core& core) noexcept { ++core.refs; }
-    friend void release(group_core& core) noexcept {
-        if (--core.refs == 0) {
-            delete &core;
-        }
-    }
 };
 
 } // namespace detail
@@ -119,8 +113,7 @@ public:
     /// `name` is for messages and reports and is copied.
     explicit group(std::string_view name = {})
         : joined_(std::string{name} + ".joined"), left_(std::string{name} + ".left"), name_(name),
-          core_(detail::held<detail::group_core<Address>>::taking_over(
-              new detail::group_core<Address>{.owner = this, .members = {}})) {}
+          core_(detail::held<detail::group_core<Address>>::taking_over(new detail::group_core<Address>(*this))) {}
     group(const group&) = delete;
     group& operator=(const group&) = delete;
     /// All members leave, which is not announced.

@@ -19,20 +19,12 @@ namespace detail {
 
 struct guards;
 
-struct period_core {
-    std::uint32_t refs = 1;
+struct period_core : counted<period_core> {
+    period_core(bool is_running, std::string_view its_name) : running(is_running), name(its_name) {}
+
     bool running;
     std::string name;
 };
-
-inline void retain(period_core& core) noexcept {
-    ++core.refs;
-}
-inline void release(period_core& core) noexcept {
-    if (--core.refs == 0) {
-        delete &core;
-    }
-}
 
 /// Whether a period, which may end first, is running.
 struct while_running {
@@ -75,8 +67,7 @@ public:
     /// `name` is for messages and reports and is copied. It runs from the start
     /// unless `is_running` is false.
     explicit period(std::string_view name = {}, bool is_running = true)
-        : core_(detail::held<detail::period_core>::taking_over(
-              new detail::period_core{.running = is_running, .name = std::string{name}})) {}
+        : core_(detail::held<detail::period_core>::taking_over(new detail::period_core(is_running, name))) {}
     period(const period&) = delete;
     period& operator=(const period&) = delete;
     ~period() { core_->running = false; }

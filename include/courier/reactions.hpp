@@ -119,7 +119,7 @@ private:
     }
 
     /// Stays while its function runs.
-    struct core {
+    struct core : detail::counted<core> {
         template <class How>
         core(std::string_view its_name, How what) : name(its_name), how(std::move(what)) {}
 
@@ -135,14 +135,6 @@ private:
             return true;
         }
 
-        friend void retain(core& of) noexcept { ++of.refs; }
-        friend void release(core& of) noexcept {
-            if (--of.refs == 0) {
-                delete &of;
-            }
-        }
-
-        std::uint32_t refs = 1;
         bool over = false;
         std::string name;
         std::function<void(subscriber&, given)> how;

@@ -69,9 +69,8 @@ void remove_those_left_out(parts<What>& from) noexcept {
 
 } // namespace
 
-struct frame_driver::core {
-    std::uint32_t refs = 1; ///< the driver, and a frame
-    bool over = false;      ///< the driver is gone
+struct frame_driver::core : detail::counted<core> { // by the driver, and a frame
+    bool over = false;                              ///< the driver is gone
     bool running = false;
     parts<inbox> sources;
     parts<timetable> timetables;
@@ -79,13 +78,6 @@ struct frame_driver::core {
     parts<outbox> stages;
     frame_report report;
     game_time elapsed{}; ///< for ledgers, should there be no timetable
-
-    friend void retain(core& of) noexcept { ++of.refs; }
-    friend void release(core& of) noexcept {
-        if (--of.refs == 0) {
-            delete &of;
-        }
-    }
 
     template <class What>
     void leave(parts<What>& from, const What& gone) noexcept {

@@ -18,7 +18,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-class live_wire {
+class live_wire : public counted<live_wire> {
 public:
     live_wire(const wire_plan& plan, std::string label, std::shared_ptr<cause_base> cause, std::source_location where);
     live_wire(const live_wire&) = delete;
@@ -42,7 +42,6 @@ public:
 
     [[nodiscard]] bool waits_for_target() const noexcept { return target != nullptr && target->address == nullptr; }
 
-    std::uint32_t refs = 1;
     std::string label;
     std::shared_ptr<cause_base> cause;
     std::shared_ptr<target_place> target; ///< of the cause; null: none
@@ -77,15 +76,6 @@ private:
     std::optional<game_time> last_;
     bool is_over_ = false;
 };
-
-inline void retain(live_wire& wire) noexcept {
-    ++wire.refs;
-}
-inline void release(live_wire& wire) noexcept {
-    if (--wire.refs == 0) {
-        delete &wire;
-    }
-}
 
 /// A reference to a wire, which may go on running after it.
 using wire_held = held<live_wire>;

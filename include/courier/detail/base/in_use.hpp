@@ -6,6 +6,7 @@
 #include <courier/config.hpp>
 
 #include <cstddef>
+#include <cstdint>
 #include <new>
 #include <type_traits>
 #include <utility>
@@ -63,6 +64,20 @@ public:
 
 private:
     Core* core_ = nullptr;
+};
+
+/// The base of a core that is deleted with the last `held` reference to it. It is made
+/// with one reference, which its owner takes over.
+template <class Core>
+class counted {
+    std::uint32_t refs_ = 1;
+
+    friend void retain(Core& core) noexcept { ++static_cast<counted&>(core).refs_; }
+    friend void release(Core& core) noexcept {
+        if (--static_cast<counted&>(core).refs_ == 0) {
+            delete &core;
+        }
+    }
 };
 
 /// Gives `handle` what `fresh` owns, and ends what it owned before: last, since

@@ -180,7 +180,7 @@ void serve_by_order(channel_core& core, slot& s, std::vector<kept_place>& places
                     std::source_location where);
 
 /// What a channel keeps for late joiners.
-class kept_payloads {
+class kept_payloads : public counted<kept_payloads> { // by the channel, and those that serve it
 public:
     kept_payloads() = default;
     kept_payloads(const kept_payloads&) = delete;
@@ -196,18 +196,8 @@ public:
     /// What is kept for everyone, or null.
     [[nodiscard]] virtual const void* latest() const noexcept = 0;
 
-    std::uint32_t refs = 1; ///< the channel, and those that serve it
-    bool is_quiet = false;  ///< keeping runs no code of the user's
+    bool is_quiet = false; ///< keeping runs no code of the user's
 };
-
-inline void retain(kept_payloads& kept) noexcept {
-    ++kept.refs;
-}
-inline void release(kept_payloads& kept) noexcept {
-    if (--kept.refs == 0) {
-        delete &kept;
-    }
-}
 
 struct channel_core {
     std::uint32_t work = 0;

@@ -38,7 +38,7 @@ struct party_walk {
     party_walk* outer;
 };
 
-struct party {
+struct party : counted<party> { // by the subscriber, stop notes, and its slots that wait to be freed
     party() = default;
     party(const party&) = delete;
     party& operator=(const party&) = delete;
@@ -47,7 +47,6 @@ struct party {
     slot* first = nullptr;
     std::size_t count = 0;
     std::string name;
-    std::uint32_t refs = 1; ///< the subscriber, stop notes, and its slots that wait to be freed
     bool paused = false;
     bool ended = false;          ///< the subscriber is gone
     key_index* keys = nullptr;   ///< owned
@@ -59,16 +58,6 @@ struct party {
 /// Puts a subscription into its owner's list, or takes it out.
 void enter_party(slot& s) noexcept;
 void leave_party(slot& s) noexcept;
-
-inline void retain(party& p) noexcept {
-    ++p.refs;
-}
-
-inline void release(party& p) noexcept {
-    if (--p.refs == 0) {
-        delete &p;
-    }
-}
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END
