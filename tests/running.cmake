@@ -109,8 +109,8 @@ courier_test(model_taken COMMAND model_test --steps ${overseen_steps} --seed 700
 
 # Everything public at random, from every place where code of the user's runs.
 add_executable(acts_test acts/main.cpp acts/world.cpp acts/world_ending.cpp acts/world_later.cpp acts/world_level.cpp acts/world_subscribing.cpp
-  acts/world_values.cpp memory_bound.cpp)
-target_link_libraries(acts_test PRIVATE WiredCourier::core CLI11::CLI11 fmt::fmt)
+  acts/world_values.cpp acts/world_wiring.cpp memory_bound.cpp)
+target_link_libraries(acts_test PRIVATE WiredCourier::wiring CLI11::CLI11 fmt::fmt)
 set_source_files_properties(acts/main.cpp PROPERTIES COMPILE_OPTIONS "${plainly}")
 wired_courier_warnings(acts_test)
 courier_test(acts COMMAND acts_test --programs ${WIRED_COURIER_TEST_ACTS})

@@ -69,7 +69,7 @@ void world::act() {
     --left_;
     ++depth_;
     try {
-        switch (roll(18)) {
+        switch (roll(20)) {
         case 0:
         case 1:
             publish();
@@ -112,6 +112,10 @@ void world::act() {
         case 15:
             live_in_a_level();
             break;
+        case 17:
+        case 18:
+            wire_up();
+            break;
         case 16:
             assign_a_handle();
             break;
@@ -128,6 +132,7 @@ courier::outbox& world::later() {
         if (frame_ != nullptr && hours_ != nullptr) {
             frame_->leave(*hours_);
         }
+        wires_.reset();
         hours_.reset();
         still_ = false;
         later_ = std::make_unique<courier::outbox>("later");

@@ -6,6 +6,7 @@
 
 #include <courier/courier.hpp>
 #include <courier/ledger.hpp>
+#include <courier/wiring/wiring.hpp>
 
 #include <array>
 #include <cstddef>
@@ -64,6 +65,7 @@ private:
     courier::timetable& hours();
     courier::inbox& arrivals();
     courier::frame_driver& frame();
+    courier::wiring& wires();
 
     void act();
     void publish();
@@ -84,6 +86,7 @@ private:
     void end_level();
     void live_in_a_level();
     void live_in_systems();
+    void wire_up();
     void assign_a_handle();
     courier::systems& systems();
     courier::reactions<int>& reactions();
@@ -117,6 +120,7 @@ private:
     place<courier::timetable> hours_;
     place<courier::inbox> arrivals_;
     place<courier::frame_driver> frame_;
+    place<courier::wiring> wires_; ///< ends before its timetable
     std::array<place<courier::poster<Parcel>>, 3> posters_;
     std::array<place<courier::poster<Anchor>>, 2> anchor_posters_;
     std::array<place<courier::addressed_poster<Parcel>>, 2> addressed_posters_;

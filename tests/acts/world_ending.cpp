@@ -17,7 +17,10 @@ void world::end_later() {
         if (frame_ != nullptr && hours_ != nullptr) {
             frame_->leave(*hours_);
         }
-        { const auto gone = std::move(hours_); }
+        {
+            const auto time = std::move(hours_);
+            const auto gone = std::move(wires_);
+        }
         break;
     case 1:
         if (frame_ != nullptr && arrivals_ != nullptr) {
@@ -65,7 +68,11 @@ void world::end_value() {
 }
 
 void world::end_something() {
-    switch (roll(15)) {
+    switch (roll(16)) {
+    case 15: {
+        const auto gone = std::move(wires_);
+        break;
+    }
     case 0:
         end_one(channels_, roll(3));
         break;
@@ -132,6 +139,7 @@ std::string world::finish() {
     end_all(posters_);
     end_all(anchor_posters_);
     end_all(addressed_posters_);
+    wires_.reset();
     hours_.reset();
     later_.reset();
     end_all(tallies_);
