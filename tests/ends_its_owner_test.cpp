@@ -1,82 +1,16 @@
-// Every function of the user's that the library runs ends the object that runs it, and then
-// uses what it has captured (docs/design.md, "Code of the user's"); and every handle is
-// assigned while the end of what it owned does something to it.
-#include "in_use_scene.hpp"
+// Every function of the user's that the library runs where something is delivered, now or later, ends the object
+// that runs it, and then uses what it has captured; and every handle is assigned while the end of what it owned does
+// something to it.
+#include "ends_its_owner_scene.hpp"
 
-#include <doctest/doctest.h>
-
-#include <array>
-#include <string_view>
-#include <utility>
-
-using namespace in_use;
 using courier::group;
-using courier::next;
 
 namespace ends_its_owner {
 
-struct Ping {
-    int n = 0;
-};
 struct Asked {
     using answer = std::string;
     static constexpr auto answered = courier::answering::in_order;
     int n = 0;
-};
-
-inline const std::string text = "a text that is long enough to be on the heap, so that its end is seen";
-
-struct scene {
-    const char* name;
-    void (*play)();
-};
-
-/// Holds an owner, and a function that ends it and then looks at its own captures.
-template <class Owner>
-struct ended {
-    std::unique_ptr<Owner> owner;
-
-    auto end() {
-        return [this, t = text] {
-            owner.reset();
-            CHECK(t == text);
-        };
-    }
-    Owner& operator*() const { return *owner; }
-    Owner* operator->() const { return owner.get(); }
-};
-
-template <class Owner, class... Arguments>
-void make(ended<Owner>& e, Arguments&&... arguments) {
-    e.owner = std::make_unique<Owner>(std::forward<Arguments>(arguments)...);
-}
-
-courier::sequence<void> waits_for_a_test(channel<Ping>& c, ended<subscriber>& in) {
-    const auto test = [e = in.end()](const Ping&) {
-        e();
-        return true;
-    };
-    co_await next(c, test);
-    FAIL("it goes on");
-}
-courier::sequence<void> waits_until(courier::state<int>& s, ended<subscriber>& in) {
-    const auto test = [&s, e = in.end()]() {
-        if (s.read() == 1) {
-            e();
-        }
-        return s.read() == 1;
-    };
-    co_await courier::until(test);
-    FAIL("it goes on");
-}
-courier::sequence<void> waits_until_of_formula(courier::formula<int>& f, courier::state<int>& s) {
-    co_await courier::until([&] { return f.read() > 5 && s.read() > 0; });
-    FAIL("it goes on");
-}
-
-struct Item {
-    last_words token;
-    friend bool operator==(const Item& a, const Item& b) { return a.token == b.token; }
 };
 
 struct Terrain {
@@ -99,7 +33,7 @@ struct Barges {
 
 enum class posture { ready, loaded };
 
-constexpr std::array<scene, 35> functions{{
+const scene functions[] = {
     {"reactions, attached",
      [] {
          ended<courier::reactions<int>> r;
@@ -315,62 +249,6 @@ constexpr std::array<scene, 35> functions{{
          in.reset();
          CHECK(made == 0);
      }},
-    {"the test of a wait",
-     [] {
-         channel<Ping> c{"c"};
-         ended<subscriber> in;
-         make(in, "in");
-         in->start(waits_for_a_test(c, in));
-         c.publish({1});
-     }},
-    {"the test of until()",
-     [] {
-         courier::state<int> s{"s", 0};
-         ended<subscriber> in;
-         make(in, "in");
-         in->start(waits_until(s, in));
-         s.set(1);
-     }},
-    {"a formula that until() reads",
-     [] {
-         courier::state<int> s{"s", 0};
-         channel<Ping> c{"c"};
-         ended<subscriber> in;
-         make(in, "in");
-         courier::formula<int> f{"f", [&] { return s.read() == 1 ? (c.publish({1}), 10) : 0; }};
-         subscriber other{"o"};
-         other.subscribe(c, in.end());
-         in->start(waits_until_of_formula(f, s));
-         s.set(1);
-     }},
-    {"a formula that a refresher reads",
-     [] {
-         courier::state<int> hull{"hull", 3};
-         channel<Ping> sunk{"sunk"};
-         courier::formula<int> left{"left", [&] { return hull.read() == 0 ? (sunk.publish({}), 0) : hull.read(); }};
-         ended<subscriber> in;
-         make(in, "in");
-         int runs = 0;
-         in->keep_current([&] { ++runs, static_cast<void>(left.read()); });
-         subscriber level{"level"};
-         level.subscribe(sunk, in.end());
-         hull.set(0);
-         CHECK(runs == 1);
-     }},
-    {"an item of a list that is cleared",
-     [] {
-         ended<courier::announced_list<Item>> l;
-         make(l, "l");
-         l->add({});
-         l->add({at_its_end(l.end())});
-         l->clear();
-     }},
-    {"the edit of a state",
-     [] {
-         ended<courier::state<int>> s;
-         make(s, "s", 1);
-         CHECK(!s->edit([e = s.end()](int& v) { v = 2, e(); }));
-     }},
     {"who hears of a phase that is left",
      [] {
          ended<courier::phases<posture>> p;
@@ -419,27 +297,6 @@ constexpr std::array<scene, 35> functions{{
          frame.publish({});
          CHECK(Terrain::gone + Barges::gone == 2);
      }},
-    {"a pipeline's function",
-     [] {
-         channel<Ping> c{"c"};
-         const auto scene_of = [&c](auto adapted) {
-             ended<subscriber> in;
-             make(in, "in");
-             in->subscribe(adapted([&in, t = text] {
-                               in.owner.reset();
-                               CHECK(t == text);
-                           }),
-                           [] { FAIL("it is served"); });
-             c.publish({1});
-         };
-         scene_of([&c](auto e) { return c | courier::filter([e](const Ping&) { return e(), true; }); });
-         scene_of([&c](auto e) { return c | courier::transform([e](const Ping&) { return e(), 1; }); });
-         scene_of([&c](auto e) { return c | courier::accumulate(0, [e](int a, const Ping&) { return e(), a; }); });
-         scene_of([&c](auto e) { return c | courier::take_while([e](const Ping&) { return e(), true; }); });
-         scene_of([&c](auto e) { return c | courier::drop_while([e](const Ping&) { return e(), false; }); });
-         scene_of([&c](auto e) { return c | courier::only_changes([e](const Ping& p) { return e(), p.n; }); });
-         scene_of([&c](auto e) { return merge(c, c) | courier::transform([e](const Ping&) { return e(), 1; }); });
-     }},
     {"what is asked for at once while time passes",
      [] {
          channel<Ping> c{"c"};
@@ -457,31 +314,7 @@ constexpr std::array<scene, 35> functions{{
          CHECK(h.advance(1s) == 1);
          CHECK(h.advance(0s) == 1);
      }},
-    {"the local of a sequence, in what ends with its waits",
-     [] {
-         channel<Ping> never{"never"};
-         channel<Ping> heard{"heard"};
-         struct story {
-             static courier::sequence<int> inner(channel<Ping>& never, channel<Ping>& heard) {
-                 const farewell f([&heard] { heard.publish({1}); });
-                 co_await next(never);
-                 co_return 1;
-             }
-             static courier::sequence<int> listening(channel<Ping>& heard) {
-                 co_await next(heard);
-                 FAIL("it goes on");
-                 co_return 1;
-             }
-             static courier::sequence<void> outer(channel<Ping>& never, channel<Ping>& heard) {
-                 co_await courier::when_all(inner(never, heard), next(heard), listening(heard));
-                 FAIL("it goes on");
-             }
-         };
-         auto in = std::make_unique<subscriber>("in");
-         in->start(story::outer(never, heard));
-         in.reset();
-     }},
-}};
+};
 
 /// The last owner of the object that has the handle is what the handle owns.
 template <class Handle, class Make>
@@ -505,10 +338,7 @@ void replace_in_last_owner(Make made) {
 using namespace ends_its_owner;
 
 TEST_CASE("a function of the user's may end what runs it, and use its captures afterwards") {
-    for (const scene& one : functions) {
-        CAPTURE(one.name);
-        one.play();
-    }
+    play_all(functions);
 }
 
 TEST_CASE("a handle may be assigned whatever the end of what it owned does") {

@@ -1,15 +1,23 @@
 #include "sanitized.hpp"
 #include "sequence_scene.hpp"
 
+#include <courier/group.hpp>
+#include <courier/pipeline.hpp>
+#include <courier/sequence.hpp>
+#include <courier/state.hpp>
+#include <courier/wait.hpp>
+
 #include <doctest/doctest.h>
 
 #include <chrono>
 #include <cstdlib>
 #include <memory>
 #include <random>
+#include <string>
 #include <vector>
 
 using courier::sequence;
+using test::Moored;
 using test::scene;
 using namespace std::chrono_literals;
 
@@ -114,4 +122,71 @@ TEST_CASE("sequences ended at random points leave nothing behind") {
     CHECK(s.port->size() == 0);
     CHECK(s.starboard.size() == 0);
     CHECK(courier::list_refreshers().empty());
+}
+
+TEST_CASE("every wait takes a function that captures a text, once it has a name, and destroys it once") {
+    struct counted {
+        std::string text = "a text that is long enough to be on the heap, as a second end would show";
+        int* live;
+        explicit counted(int& of) : live(&of) { ++*live; }
+        counted(const counted& other) : text(other.text), live(other.live) { ++*live; }
+        ~counted() { --*live; }
+    };
+    struct stories {
+        static sequence<> of(int which, courier::channel<Moored>& port, courier::state<int>& tide,
+                             courier::group<int>& crew, courier::timetable& hours, int& live) {
+            const counted own(live);
+            const auto passes = [own](const Moored& m) { return m.boat > 0 && !own.text.empty(); };
+            const auto holds = [own, &tide] { return tide.read() > 0 && !own.text.empty(); };
+            const auto other = [own, &port] { return courier::next(port); };
+            const auto each = [own, &port](int) { return courier::next(port); };
+            const auto piped = port | courier::filter(passes);
+            switch (which) {
+            case 0:
+                co_await courier::next(port, passes);
+                break;
+            case 1:
+                co_await courier::next(piped);
+                break;
+            case 2:
+                co_await courier::until(holds);
+                break;
+            case 3:
+                co_await courier::or_else(courier::within(hours, std::chrono::seconds(1), courier::next(port)), other);
+                break;
+            case 4:
+                co_await courier::all_in(crew, each);
+                break;
+            case 5:
+                co_await courier::any_in(crew, each);
+                break;
+            default:
+                co_await courier::when_any(courier::next(port, passes), courier::until(holds));
+            }
+        }
+    };
+    for (int which = 0; which < 7; ++which) {
+        for (const bool goes_on : {true, false}) {
+            CAPTURE(which);
+            int live = 0;
+            courier::channel<Moored> port{"port"};
+            courier::state<int> tide{"tide"};
+            courier::group<int> crew{"crew"};
+            const auto member = crew.join(1);
+            courier::outbox later{"later"};
+            courier::timetable hours{later};
+            {
+                courier::subscriber in{"in"};
+                const auto key = in.start(stories::of(which, port, tide, crew, hours, live));
+                CHECK(live > 0);
+                if (goes_on) {
+                    port.publish({1, 0});
+                    tide.set(1);
+                    CHECK_FALSE(in.live(key));
+                    CHECK(live == 0);
+                }
+            }
+            CHECK(live == 0);
+        }
+    }
 }

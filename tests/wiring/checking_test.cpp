@@ -1,4 +1,4 @@
-// Random wirings against an interpreter that is slow and obviously right.
+// Random wirings against an interpreter that is slow and obviously right, and texts that are refused before anything is made.
 #include "support.hpp"
 
 #include <doctest/doctest.h>
@@ -292,4 +292,38 @@ TEST_CASE("random wirings do what an interpreter says that is slow and obviously
     for (unsigned seed = 1; seed <= 300; ++seed) {
         compare_one(seed);
     }
+}
+
+TEST_CASE("a name that no object can have is a mistake, and not a name to wait for") {
+    for (const char* const at : {"{at}", "*", "<bell>", "bell {order}"}) {
+        harbour h;
+        CAPTURE(at);
+        CHECK(test::contains(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = { action = 'bell.ring', at = '" +
+                                    std::string(at) + "', with = { strokes = 1 } }\n"),
+                             "can be the name of no object"));
+    }
+}
+
+TEST_CASE("what is nested deeply, and what a few lines multiply, is bounded before it is made") {
+    harbour h;
+    std::string dots = "a";
+    for (int i = 0; i < 100'000; ++i) {
+        dots += ".a";
+    }
+    const std::string brackets = "x = " + std::string(100'000, '[') + std::string(100'000, ']');
+    for (const std::string& text : {dots + " = 1\n", brackets + "\n", "[" + dots + "]\n"}) {
+        CHECK(test::contains(h.load(text), "deep in one another [courier.wiring.too-large]"));
+    }
+    const std::string quoted(100, '[');
+    CHECK(h.load("[[wire]] # " + quoted + "\nwhen = 'hoist.raised'\nnote = '''" + quoted + "\n" + quoted +
+                 "'''\nname = \"\\\"" + quoted + "\"\ndo = 'horn.sound'\n") == "");
+    std::string product = "[pattern.p]\nneeds = ['x']\nwhen = 'hoist.raised'\nname = '<x>'\ndo = [";
+    for (int i = 0; i < 2300; ++i) {
+        product += "'horn.sound',";
+    }
+    product += "]\n[[use]]\npattern = 'p'\neach = [";
+    for (int i = 0; i < 2500; ++i) {
+        product += "{ x = '" + std::to_string(i) + "' },";
+    }
+    CHECK(test::contains(h.load(product + "]\n"), "patterns have become more than 300000 values"));
 }

@@ -392,37 +392,3 @@ TEST_CASE("a wire whose cause has ended is not live, and the audit says so") {
     REQUIRE(report.count(courier::finding_code::cause_ended) == 1);
     CHECK(report.findings[0].what == "'fanfare' waits for 'level.begun', which has ended; it never fires any more");
 }
-
-TEST_CASE("a name that no object can have is a mistake, and not a name to wait for") {
-    for (const char* const at : {"{at}", "*", "<bell>", "bell {order}"}) {
-        harbour h;
-        CAPTURE(at);
-        CHECK(test::contains(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = { action = 'bell.ring', at = '" +
-                                    std::string(at) + "', with = { strokes = 1 } }\n"),
-                             "can be the name of no object"));
-    }
-}
-
-TEST_CASE("what is nested deeply, and what a few lines multiply, is bounded before it is made") {
-    harbour h;
-    std::string dots = "a";
-    for (int i = 0; i < 100'000; ++i) {
-        dots += ".a";
-    }
-    const std::string brackets = "x = " + std::string(100'000, '[') + std::string(100'000, ']');
-    for (const std::string& text : {dots + " = 1\n", brackets + "\n", "[" + dots + "]\n"}) {
-        CHECK(test::contains(h.load(text), "deep in one another [courier.wiring.too-large]"));
-    }
-    const std::string quoted(100, '[');
-    CHECK(h.load("[[wire]] # " + quoted + "\nwhen = 'hoist.raised'\nnote = '''" + quoted + "\n" + quoted +
-                 "'''\nname = \"\\\"" + quoted + "\"\ndo = 'horn.sound'\n") == "");
-    std::string product = "[pattern.p]\nneeds = ['x']\nwhen = 'hoist.raised'\nname = '<x>'\ndo = [";
-    for (int i = 0; i < 2300; ++i) {
-        product += "'horn.sound',";
-    }
-    product += "]\n[[use]]\npattern = 'p'\neach = [";
-    for (int i = 0; i < 2500; ++i) {
-        product += "{ x = '" + std::to_string(i) + "' },";
-    }
-    CHECK(test::contains(h.load(product + "]\n"), "patterns have become more than 300000 values"));
-}
