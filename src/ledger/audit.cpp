@@ -14,13 +14,12 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 using detail::quoted;
+using detail::reasons;
+using detail::times;
+using detail::waiting_text;
 using detail::who;
 
 namespace {
-
-std::string times(std::uint64_t count) {
-    return count == 1 ? "once" : count == 2 ? "twice" : std::to_string(count) + " times";
-}
 
 /// The books and what is asked of them; each rule is a member.
 class auditor {
@@ -155,17 +154,6 @@ private:
                     p.last_channel, p.name, p.last_frame);
             }
         }
-    }
-
-    static std::string reasons(const turn_counts& turns) {
-        std::string list;
-        for (std::size_t i = 1; i < turn_kinds; ++i) {
-            if (turns.of[i] != 0) {
-                list +=
-                    (list.empty() ? "" : ", ") + std::string{text_of(static_cast<turn>(i))} + " " + times(turns.of[i]);
-            }
-        }
-        return list.empty() ? "its turn never came" : list;
     }
 
     // A line of code may make one subscription for each of many, such as the
@@ -329,8 +317,8 @@ private:
     void waiting() {
         for (const waiting_books& w : of_.waiting) {
             const channel_books* const c = channel(w.channel);
-            const bool in_vain = c != nullptr && c->published == 0 && long_enough(w.since_frame);
-            if (w.source_gone || in_vain) {
+            const bool nothing_came = c != nullptr && c->published == 0 && long_enough(w.since_frame);
+            if (w.source_gone || nothing_came) {
                 add(finding_code::waits_for_ever,
                     "a sequence of " + who(w.subscriber) + " waits for " + w.waits_for +
                         (w.source_gone ? "" : ", on which nobody ever published"),
@@ -359,10 +347,6 @@ private:
                 o.first.text() + ", " + o.second.text(), "put one of them into a stage before or after the other",
                 o.channel, o.first_name, o.first_frame);
         }
-    }
-
-    static std::string waiting_text(std::uint64_t payloads) {
-        return std::to_string(payloads) + (payloads == 1 ? " payload waits" : " payloads wait");
     }
 
     void left_waiting() {

@@ -1,8 +1,11 @@
 // How findings and faults name things.
 #pragma once
 
+#include <courier/books.hpp>
 #include <courier/config.hpp>
 
+#include <cstddef>
+#include <cstdint>
 #include <string>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -14,6 +17,25 @@ inline std::string quoted(const std::string& name) {
 
 inline std::string who(const std::string& subscriber) {
     return subscriber.empty() ? "a subscription without a subscriber" : quoted(subscriber);
+}
+
+inline std::string times(std::uint64_t count) {
+    return count == 1 ? "once" : count == 2 ? "twice" : std::to_string(count) + " times";
+}
+
+/// Why turns came to nothing, and how often each.
+inline std::string reasons(const turn_counts& turns) {
+    std::string list;
+    for (std::size_t i = 1; i < turn_kinds; ++i) {
+        if (turns.of[i] != 0) {
+            list += (list.empty() ? "" : ", ") + std::string{text_of(static_cast<turn>(i))} + " " + times(turns.of[i]);
+        }
+    }
+    return list.empty() ? "its turn never came" : list;
+}
+
+inline std::string waiting_text(std::uint64_t payloads) {
+    return std::to_string(payloads) + (payloads == 1 ? " payload waits" : " payloads wait");
 }
 
 } // namespace detail
