@@ -1,5 +1,6 @@
 #include <courier/detail/later/timed_call.hpp>
 
+#include "delivery/acting_as.hpp"
 #include "delivery/anchors.hpp"
 
 #include <courier/detail/base/in_use.hpp>
@@ -64,6 +65,7 @@ void timed_call::make() {
             }
         }
     } const now(*this);
+    const acting_as owner(anchor->owner);
     if (!repeats_) {
         detach(*anchor); // before the call, which may ask for another one
     }

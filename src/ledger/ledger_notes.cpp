@@ -189,7 +189,11 @@ void note_detached(slot& s) noexcept {
     }
     channel_core& core = *s.list->core;
     ledger_core& ledger = *core.books->ledger;
-    for (const noted_now* now = this_oversight.now; now != nullptr; now = now->outer) {
+    for (noted_now* now = this_oversight.now; now != nullptr; now = now->outer) {
+        if (now->called() == &s) { // what it goes on to publish is its own all the same
+            now->ended = &s;
+            now->ended_number = found->number;
+        }
         if (found->joined < now->walk && is_ahead(*now, s) && !now->is_for_later(s)) {
             --found->extra; // that one it will not hear, though the walk counts
         }

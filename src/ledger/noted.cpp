@@ -63,11 +63,20 @@ namespace {
 // What happens now is caused by, when a publish is under way.
 origin origin_in(const noted_now& now) noexcept {
     if (now.id() == this_oversight.cause && &now.ledger() == this_oversight.ledger) {
+        if (now.ended != nullptr && now.called() == now.ended) {
+            return of_this_ledger(this_oversight.cause, now.ended_number);
+        }
         const slot* const serving = now.serving();
         const subscription_note* const note = serving != nullptr ? note_of(*serving) : nullptr;
         return of_this_ledger(this_oversight.cause, note != nullptr ? note->number : 0);
     }
     return of_this_ledger(this_oversight.cause, this_oversight.handling);
+}
+
+// Of what a timed call or a refresher publishes, unless a handler asked for that.
+std::string_view acting_publisher() noexcept {
+    const bool acts = this_oversight.acting != nullptr && this_oversight.acting_in == this_oversight.now;
+    return acts && this_oversight.handling == 0 ? std::string_view{this_oversight.acting->name} : std::string_view{};
 }
 
 } // namespace
@@ -94,8 +103,9 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
       before_(of_this_ledger(this_oversight.cause, this_oversight.handling)), is_retained_(is_retained) {
     begin(core);
     is_full_ = true;
-    site_ = publish_site(account_, where,
-                         note.publisher != nullptr ? std::string_view{*note.publisher} : std::string_view{});
+    const std::string_view publisher =
+        note.publisher != nullptr ? std::string_view{*note.publisher} : acting_publisher();
+    site_ = publish_site(account_, where, publisher);
     note_in_frame(*ledger_, account_, *account_.site);
     ++account_.site->count;
     ++account_.sums.published;
@@ -106,7 +116,7 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
         account_.until_timed = ledger_->time_every - 1;
         is_timed_ = ledger_->time_every != 0;
     }
-    const void* const key = note.publisher == nullptr ? key_of(where) : nullptr;
+    const void* const key = publisher.empty() ? key_of(where) : nullptr;
     account_.site_key = key != nullptr ? key : &account_;
     if (!ledger_->takers.empty() || ledger_->shake != 0) [[unlikely]] {
         look_closer(core, payload, note.to);

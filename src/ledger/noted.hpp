@@ -52,7 +52,9 @@ public:
     const entry* at = nullptr;        ///< whose turn it is, in an array that is walked plainly
     const stage_list* list = nullptr; ///< the list of that
     slot* turn_of = nullptr;          ///< whose turn it is otherwise
-    std::uint64_t walk = 0;           ///< which of its channel's walks it is; 0: none that counts
+    const slot* ended = nullptr;      ///< the newest that ended in its own turn, and its number
+    std::uint32_t ended_number = 0;
+    std::uint64_t walk = 0; ///< which of its channel's walks it is; 0: none that counts
 
 protected:
     noted_now(ledger_core& ledger, noted_now* around, flight* now) noexcept

@@ -159,7 +159,7 @@ inline bool is_plain(const channel_core& core, const account& books, std::source
     return (core.work & ~std::uint32_t{work_verdicts}) == (work_entries | work_noted) &&
            !this_thread.outermost.is_under_way() && books.plain_in == books.ledger->epoch &&
            books.site_key == key_of(where) && books.until_timed != 0 && !this_oversight.outside &&
-           this_oversight.now == nullptr;
+           this_oversight.now == nullptr && this_oversight.acting == nullptr;
 }
 
 // Something out of the ordinary happened; `now` is no longer this thread's.

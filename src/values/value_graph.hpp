@@ -1,6 +1,7 @@
 // What the nodes of one thread share.
 #pragma once
 
+#include "delivery/acting_as.hpp"
 #include "values/scheduler.hpp"
 
 #include <courier/detail/delivery/channel_core.hpp>
@@ -42,6 +43,11 @@ inline void run(reader_node& node) {
         return;
     }
     ++node.runs;
+    if (overseen() && node.kind != reader_kind::formula) [[unlikely]] {
+        const acting_as owner(static_cast<refresher_node&>(node).self->owner);
+        node.does->renew(node);
+        return;
+    }
     node.does->renew(node);
 }
 

@@ -57,15 +57,17 @@ struct post_mark {
 /// What is true right now on this thread. Plain, so that it is read without a
 /// guard; all of it is meaningless while `ledger` is null.
 struct thread_oversight {
-    ledger_core* ledger = nullptr;       ///< attached to something on this thread
-    std::uint32_t serial = 0;            ///< its number; 0 for none
-    std::uint64_t cause = 0;             ///< the event that is being handled
-    noted_now* now = nullptr;            ///< the innermost publish with an account
-    std::uint32_t handling = 0;          ///< when `cause` is not that of `now`
-    bool outside = false;                ///< what happens comes from outside, not from an event
-    std::uint64_t frame = 0;             ///< of the ledger
-    std::uint64_t carried = 0;           ///< a cause that is handed on, on a thread without a ledger
-    const foreign_event* from = nullptr; ///< what causes that which nothing here causes
+    ledger_core* ledger = nullptr;        ///< attached to something on this thread
+    std::uint32_t serial = 0;             ///< its number; 0 for none
+    std::uint64_t cause = 0;              ///< the event that is being handled
+    noted_now* now = nullptr;             ///< the innermost publish with an account
+    std::uint32_t handling = 0;           ///< when `cause` is not that of `now`
+    bool outside = false;                 ///< what happens comes from outside, not from an event
+    std::uint64_t frame = 0;              ///< of the ledger
+    std::uint64_t carried = 0;            ///< a cause that is handed on, on a thread without a ledger
+    const foreign_event* from = nullptr;  ///< what causes that which nothing here causes
+    const party* acting = nullptr;        ///< whose timed call or refresher runs; see acting_as
+    const noted_now* acting_in = nullptr; ///< what `now` was when it began
 };
 
 #if defined(__GNUC__)
