@@ -2,6 +2,8 @@
 #include "recording_scene.hpp"
 
 #include <courier/fields.hpp>
+#include <courier/state.hpp>
+#include <courier/timetable.hpp>
 
 #include <doctest/doctest.h>
 
@@ -130,6 +132,45 @@ TEST_CASE("an address belongs to the publish that it was given to, whatever its 
             CHECK(e.to == 0);
         }
     }
+}
+
+TEST_CASE("what a function of a subscriber publishes is the subscriber's, also when it ends with that call or has no "
+          "channel") {
+    const scratch file("makers.jsonl");
+    {
+        ledger night("night");
+        recorder to_file(night, file.path());
+        night.attach_everything();
+        channel<Bell> rung("rung");
+        channel<Bell> answered("answered");
+        courier::state<int> tide("tide");
+        courier::outbox later("later");
+        courier::timetable hours(later);
+        courier::subscriber in("keeper");
+        const auto answer = [&] { answered.publish({1}); };
+        in.subscribe(rung, answer, {.times = 1});
+        in.once(rung, answer);
+        in.after(hours, std::chrono::seconds(1), answer);
+        in.every(hours, std::chrono::seconds(1), answer);
+        in.keep_current([&] {
+            static_cast<void>(tide.read());
+            answer();
+        });
+        rung.publish({1});
+        hours.advance(std::chrono::seconds(1));
+        later.deliver();
+        tide.set(2);
+        answer(); // and nobody's
+    }
+    const run recorded = courier::read_run(file.path());
+    std::vector<std::string> makers;
+    for (const courier::recorded_event& e : recorded.events) {
+        if (e.id != 0 && e.channel == recorded.channel_named("answered")) {
+            makers.push_back(recorded.maker_of(e));
+        }
+    }
+    CHECK(makers == std::vector<std::string>{"keeper", "keeper", "keeper", "keeper", "keeper", "keeper",
+                                             "recorded_details_test.cpp"});
 }
 
 TEST_CASE("memory: a recording is whole in each line, whichever allocation fails") {
