@@ -55,7 +55,7 @@ private:
 /// courier/replay.hpp. What comes through an inbox is from outside in any case.
 class from_outside {
 public:
-    from_outside() noexcept : outside_(detail::this_oversight.outside, true) {}
+    from_outside() noexcept : outside_(detail::this_oversight.unusual.outside, true) {}
 
 private:
     detail::meanwhile<bool> outside_;

@@ -14,12 +14,14 @@ class acting_as {
 public:
     explicit acting_as(party* who) noexcept
         : who_(overseen() ? who : nullptr), acting_(this_oversight.acting, who_.get()),
-          in_(this_oversight.acting_in, this_oversight.now) {}
+          in_(this_oversight.acting_in, this_oversight.now), is_(this_oversight.unusual.acting, who_.get() != nullptr) {
+    }
 
 private:
     held<party> who_; ///< its function may end it
     meanwhile<const party*> acting_;
     meanwhile<const noted_now*> in_;
+    meanwhile<bool> is_;
 };
 
 } // namespace detail

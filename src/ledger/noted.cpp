@@ -123,7 +123,7 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
     } else {
         account_.plain_in = ledger_->epoch;
     }
-    this_oversight.outside = false; // what its handlers do is not
+    this_oversight.unusual.outside = false; // what its handlers do is not
     this_oversight.cause = id_;
     this_oversight.now = this;
 }
@@ -155,7 +155,7 @@ void noted_publish::look_closer(const channel_core& core, const void* payload, c
 
 noted_publish::~noted_publish() {
     this_oversight.now = outer;
-    this_oversight.outside = before_.outside;
+    this_oversight.unusual.outside = before_.outside;
     const bool goes_on = before_.ledger == this_oversight.serial; // a handler may have put another ledger in its place
     this_oversight.cause = goes_on ? before_.cause : 0;
     this_oversight.handling = goes_on ? before_.handling : 0;

@@ -5,6 +5,7 @@
 #include <courier/detail/base/in_use.hpp>
 
 #include <algorithm>
+#include <bit>
 #include <numeric>
 #include <optional>
 #include <utility>
@@ -158,8 +159,8 @@ deliver_fully_noted(channel_core& core, const void* payload, std::source_locatio
 inline bool is_plain(const channel_core& core, const account& books, std::source_location where) noexcept {
     return (core.work & ~std::uint32_t{work_verdicts}) == (work_entries | work_noted) &&
            !this_thread.outermost.is_under_way() && books.plain_in == books.ledger->epoch &&
-           books.site_key == key_of(where) && books.until_timed != 0 && !this_oversight.outside &&
-           this_oversight.now == nullptr && this_oversight.acting == nullptr;
+           books.site_key == key_of(where) && books.until_timed != 0 && this_oversight.now == nullptr &&
+           std::bit_cast<std::uint16_t>(this_oversight.unusual) == 0;
 }
 
 // Something out of the ordinary happened; `now` is no longer this thread's.

@@ -54,15 +54,21 @@ struct post_mark {
     bool is_set = false;
 };
 
+/// Both are looked at in one step.
+struct unusual_state {
+    bool outside = false; ///< what happens comes from outside, not from an event
+    bool acting = false;  ///< a timed call or refresher runs
+};
+
 /// What is true right now on this thread. Plain, so that it is read without a
 /// guard; all of it is meaningless while `ledger` is null.
 struct thread_oversight {
-    ledger_core* ledger = nullptr;        ///< attached to something on this thread
-    std::uint32_t serial = 0;             ///< its number; 0 for none
-    std::uint64_t cause = 0;              ///< the event that is being handled
-    noted_now* now = nullptr;             ///< the innermost publish with an account
-    std::uint32_t handling = 0;           ///< when `cause` is not that of `now`
-    bool outside = false;                 ///< what happens comes from outside, not from an event
+    ledger_core* ledger = nullptr; ///< attached to something on this thread
+    std::uint32_t serial = 0;      ///< its number; 0 for none
+    std::uint64_t cause = 0;       ///< the event that is being handled
+    noted_now* now = nullptr;      ///< the innermost publish with an account
+    std::uint32_t handling = 0;    ///< when `cause` is not that of `now`
+    unusual_state unusual;
     std::uint64_t frame = 0;              ///< of the ledger
     std::uint64_t carried = 0;            ///< a cause that is handed on, on a thread without a ledger
     const foreign_event* from = nullptr;  ///< what causes that which nothing here causes
@@ -97,7 +103,8 @@ extern thread_local constinit post_mark newest_change;
 class caused_by {
 public:
     explicit caused_by(origin by) noexcept
-        : before_{this_oversight.cause, this_oversight.handling, this_oversight.serial, this_oversight.outside} {
+        : before_{this_oversight.cause, this_oversight.handling, this_oversight.serial,
+                  this_oversight.unusual.outside} {
         set(by);
     }
     caused_by(const caused_by&) = delete;
@@ -109,7 +116,7 @@ private:
         const bool holds = by.ledger == this_oversight.serial; // another one may have come meanwhile
         this_oversight.cause = holds ? by.cause : 0;
         this_oversight.handling = holds ? by.handling : 0;
-        this_oversight.outside = by.outside;
+        this_oversight.unusual.outside = by.outside;
     }
 
     origin before_;
@@ -117,7 +124,7 @@ private:
 
 /// An event of the ledger that this thread has now.
 [[nodiscard]] inline origin of_this_ledger(std::uint64_t cause, std::uint32_t handling) noexcept {
-    return {cause, handling, this_oversight.serial, this_oversight.outside};
+    return {cause, handling, this_oversight.serial, this_oversight.unusual.outside};
 }
 
 /// Sets one thing for a while.
@@ -183,9 +190,9 @@ inline constexpr std::uint64_t carried_bit = std::uint64_t{1} << serial_bits;
 /// The same for what is sent; on a thread without a ledger, what was handed to it.
 [[nodiscard]] inline std::uint64_t sending_cause() noexcept {
     if constexpr (ledger_built_in) {
-        return this_oversight.outside ? 0
-               : overseen()           ? packed_cause()
-                                      : this_oversight.carried | (this_oversight.carried != 0 ? carried_bit : 0);
+        return this_oversight.unusual.outside ? 0
+               : overseen()                   ? packed_cause()
+                            : this_oversight.carried | (this_oversight.carried != 0 ? carried_bit : 0);
     } else {
         return 0;
     }
