@@ -76,6 +76,7 @@ TEST_CASE("a trace has every frame and event, handlers as long as they took, and
     CHECK(lines.contains("horn"));
     CHECK(latest < 60e6); // 120 frames of half a second
     CHECK(json::parse(courier_tool("trace " + night()).out) == made);
+    CHECK(json::parse(courier_tool("trace " + night() + " -o -").out) == made);
 }
 
 TEST_CASE("a report needs a name, and does not overwrite what it is of") {
@@ -83,7 +84,6 @@ TEST_CASE("a report needs a name, and does not overwrite what it is of") {
                                        "'courier --help')");
     const run_result same = courier_tool("report " + night() + " -o " + night());
     CHECK(same.code == 2);
-    CHECK(courier_tool("report " + night() + " -o -").out.starts_with("<!doctype html>"));
     const run_result there = courier_tool("trace " + night() + " -o /nowhere/at/all.json");
     CHECK(there.code == 2);
     CHECK(contains(there.err, "cannot write /nowhere/at/all.json: No such file or directory"));
