@@ -36,6 +36,26 @@ struct logbook {
 
 } // namespace
 
+TEST_CASE("contracts 1, 2 and 3: the order, and who comes and goes in the middle of a publish") {
+    constexpr courier::stage rules = courier::before(courier::ordinary, "rules");
+    channel<Dawn> dawn{"watch.dawn"};
+    test::trace heard;
+    subscription third;
+    subscription added;
+    const subscription second = dawn.subscribe([&] {
+        heard.push_back(2);
+        third.end();
+        if (!added.live()) {
+            added = dawn.subscribe([&] { heard.push_back(4); });
+        }
+    });
+    third = dawn.subscribe([&] { heard.push_back(3); });
+    const subscription first = dawn.subscribe([&] { heard.push_back(1); }, {.stage = rules});
+    CHECK(dawn.publish().served() == 2);
+    CHECK(dawn.publish().served() == 3);
+    CHECK(heard == test::trace{1, 2, 1, 2, 4});
+}
+
 TEST_CASE("a published payload reaches the handler with its named fields") {
     channel<Moored> moored{"harbour.moored"};
     Moored seen;
