@@ -38,10 +38,12 @@ await page.waitForTimeout(300);
 await shot("map");
 await page.keyboard.press("p");
 // Each night counts its own wires; this is late in one of 240 frames.
-await page.waitForFunction(() => {
-  const frame = Number(/frame ([\d,]+)/.exec(document.querySelector("header").textContent)?.[1].replaceAll(",", "")) % 240;
-  return frame > 150 && frame < 200;
-}, null, { timeout: 20000 });
+for (let tries = 0; tries < 100; ++tries) {
+  const shown = await page.locator("header").textContent();
+  const frame = Number(/frame ([\d,]+)/.exec(shown)?.[1].replaceAll(",", "")) % 240;
+  if (frame > 150 && frame < 200) break;
+  await page.waitForTimeout(200);
+}
 await page.click("nav button:has-text('Wiring')");
 await page.waitForTimeout(700);
 const maker = page.locator("form[aria-label='New wire']");

@@ -1,4 +1,4 @@
-// Random wirings against an interpreter that is slow and obviously right, and texts that are refused before anything is made.
+// Random wirings against an interpreter that is slow and obviously right, and texts that are refused at once.
 #include "support.hpp"
 
 #include <doctest/doctest.h>
