@@ -1,6 +1,7 @@
 // What subscriptions know of the subscriber that owns them.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/slot.hpp>
 
 #include <cstddef>
