@@ -47,7 +47,8 @@ struct recorder_options {
 /// under way included, and leaves whole lines and at most one cut line.
 ///
 /// Belongs to the ledger's thread. Any number of recorders may record a ledger,
-/// each from its beginning to its end. Throws `recording_error` when the file cannot be made.
+/// each from its beginning to its end. Throws `recording_error` when the file cannot be
+/// made, or another recorder writes it.
 class recorder {
 public:
     recorder(ledger& of, const std::filesystem::path& file, recorder_options options = {});

@@ -18,7 +18,8 @@ namespace detail {
 namespace {
 
 [[noreturn]] void cannot_write(const std::filesystem::path& path, const std::string& why) {
-    throw recording_error(recording_fault::cannot_open, "cannot write " + path.string() + ": " + why);
+    throw recording_error(recording_fault::cannot_open,
+                          "cannot write " + path.string() + ": " + why + " [courier.recording.cannot-open]");
 }
 
 [[noreturn]] void cannot_open(const std::filesystem::path& path) {
