@@ -2,7 +2,9 @@
 #include "recording_scene.hpp"
 
 #include <courier/fields.hpp>
+#include <courier/group.hpp>
 #include <courier/state.hpp>
+#include <courier/tally.hpp>
 #include <courier/timetable.hpp>
 
 #include <doctest/doctest.h>
@@ -161,16 +163,27 @@ TEST_CASE("what a function of a subscriber publishes is the subscriber's, also w
         later.deliver();
         tide.set(2);
         answer(); // and nobody's
+        courier::group<int> crew("crew");
+        courier::tally<int> ready("ready", {1});
+        static_cast<void>(crew.join(1)); // and it leaves at once
+        ready.report(1);
     }
     const run recorded = courier::read_run(file.path());
     std::vector<std::string> makers;
+    std::size_t of_parts = 0; // of the library, which are made in a line of this file
     for (const courier::recorded_event& e : recorded.events) {
+        const std::string channel = e.id != 0 ? recorded.channels[e.channel].name : std::string();
+        if (channel.starts_with("crew.") || channel.starts_with("ready.")) {
+            ++of_parts;
+            CHECK(recorded.maker_of(e) == "recorded_details_test.cpp");
+        }
         if (e.id != 0 && e.channel == recorded.channel_named("answered")) {
             makers.push_back(recorded.maker_of(e));
         }
     }
     CHECK(makers == std::vector<std::string>{"keeper", "keeper", "keeper", "keeper", "keeper", "keeper",
                                              "recorded_details_test.cpp"});
+    CHECK(of_parts == 5); // joined, left, expected, reported, completed
 }
 
 TEST_CASE("memory: a recording is whole in each line, whichever allocation fails") {
