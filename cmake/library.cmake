@@ -85,20 +85,38 @@ function(wired_courier_add_core name)
     WIRED_COURIER_LEDGER=$<BOOL:${WIRED_COURIER_LEDGER}>)
 endfunction()
 
+set(WIRED_COURIER_DATA_SOURCES
+    base64.cpp
+    cbor_reader.cpp
+    cbor_writer.cpp
+    chunk_queue.cpp
+    json.cpp
+    json_reader.cpp
+    json_text.cpp
+    json_writer.cpp
+    named_place.cpp
+    pack_value.cpp
+    process_names.cpp
+    schema.cpp
+    value_shape.cpp
+    words.cpp)
+
+# wired_courier_add_data(NAME CORE [STATIC|SHARED]): values as JSON, CBOR and words; what the other components share.
+function(wired_courier_add_data name core)
+  find_package(fmt REQUIRED)
+  find_package(nlohmann_json REQUIRED)
+  find_package(Threads REQUIRED)
+  wired_courier_add_component(${name} "${ARGN}" src/data ${WIRED_COURIER_DATA_SOURCES})
+  target_link_libraries(${name} PUBLIC ${core} Threads::Threads PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
+endfunction()
+
 set(WIRED_COURIER_RECORDING_SOURCES
-    write/base64.cpp
-    write/chunk_queue.cpp
     write/event_packer.cpp
-    write/json_text.cpp
     write/line_writer.cpp
     write/output_file.cpp
-    write/pack_value.cpp
-    write/process_names.cpp
     write/recorder.cpp
-    write/value_writer.cpp
     read/event_taker.cpp
     read/line_taker.cpp
-    read/payload_reader.cpp
     read/recording_file.cpp
     read/replay.cpp
     read/run.cpp
@@ -115,15 +133,15 @@ set(WIRED_COURIER_RECORDING_SOURCES
     tell/system_map.cpp
     tell/trace_events.cpp)
 
-# wired_courier_add_recording(NAME CORE [STATIC|SHARED]): recordings and what is told from them.
-function(wired_courier_add_recording name core)
+# wired_courier_add_recording(NAME DATA [STATIC|SHARED]): recordings and what is told from them.
+function(wired_courier_add_recording name data)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_package(simdjson REQUIRED)
   find_package(Threads REQUIRED)
   wired_courier_add_component(${name} "${ARGN}" src/recording ${WIRED_COURIER_RECORDING_SOURCES})
   target_link_libraries(${name}
-    PUBLIC ${core} Threads::Threads
+    PUBLIC ${data} Threads::Threads
     PRIVATE fmt::fmt nlohmann_json::nlohmann_json simdjson::simdjson)
 endfunction()
 
@@ -132,7 +150,6 @@ set(WIRED_COURIER_WIRING_SOURCES
     catalogue/asyncapi_writer.cpp
     catalogue/catalogue.cpp
     catalogue/comparison.cpp
-    catalogue/json_fill.cpp
     check/check_files.cpp
     check/check_wiring.cpp
     check/conditions.cpp
@@ -149,7 +166,6 @@ set(WIRED_COURIER_WIRING_SOURCES
     run/reach.cpp
     run/trial.cpp
     run/values.cpp
-    run/wire_place.cpp
     run/wiring_audit.cpp
     run/wire_table.cpp
     run/wiring.cpp
@@ -159,14 +175,14 @@ set(WIRED_COURIER_WIRING_SOURCES
     text/read_toml.cpp
     text/wiring_fault.cpp)
 
-# wired_courier_add_wiring(NAME CORE [STATIC|SHARED]): wiring files, checked and in force.
-function(wired_courier_add_wiring name core)
+# wired_courier_add_wiring(NAME DATA [STATIC|SHARED]): wiring files, checked and in force.
+function(wired_courier_add_wiring name data)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_path(WIRED_COURIER_TOMLPP toml++/toml.h REQUIRED) # headers only
   wired_courier_add_component(${name} "${ARGN}" src/wiring ${WIRED_COURIER_WIRING_SOURCES})
   target_include_directories(${name} SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
-  target_link_libraries(${name} PUBLIC ${core} PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
+  target_link_libraries(${name} PUBLIC ${data} PRIVATE fmt::fmt nlohmann_json::nlohmann_json)
 endfunction()
 
 set(WIRED_COURIER_GATEWAY_SOURCES
@@ -218,7 +234,6 @@ set(WIRED_COURIER_FERRY_SOURCES
     link/mqtt_client.cpp
     link/waker.cpp
     losses.cpp
-    outward/cbor_text.cpp
     outward/kept_messages.cpp
     outward/outward_box.cpp
     outward/outward_message.cpp
@@ -227,12 +242,12 @@ set(WIRED_COURIER_FERRY_SOURCES
     questions.cpp
     topics.cpp)
 
-# wired_courier_add_ferry(NAME RECORDING WIRING [STATIC|SHARED]): channels between processes, over a broker.
-function(wired_courier_add_ferry name recording wiring)
+# wired_courier_add_ferry(NAME DATA [STATIC|SHARED]): channels between processes, over a broker.
+function(wired_courier_add_ferry name data)
   find_package(fmt REQUIRED)
   find_package(nlohmann_json REQUIRED)
   find_package(PkgConfig REQUIRED)
   pkg_check_modules(mosquitto REQUIRED IMPORTED_TARGET GLOBAL libmosquitto)
   wired_courier_add_component(${name} "${ARGN}" src/ferry ${WIRED_COURIER_FERRY_SOURCES})
-  target_link_libraries(${name} PUBLIC ${recording} ${wiring} PRIVATE PkgConfig::mosquitto fmt::fmt nlohmann_json::nlohmann_json)
+  target_link_libraries(${name} PUBLIC ${data} PRIVATE PkgConfig::mosquitto fmt::fmt nlohmann_json::nlohmann_json)
 endfunction()

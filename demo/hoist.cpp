@@ -1,12 +1,14 @@
 #include "hoist.hpp"
 
+#include <courier/data/in_words.hpp>
+
 namespace reef {
 
 hoist::hoist(courier::wiring& wires, night_log& log) {
     wires.offer(raised_);
     wires.announce("hoist.raise", raised_.name());
     wires.action<Raise>(in_, "hoist.raise", [this, &log](const Raise& r) {
-        signal_ += (up_ == 0 ? "" : " ") + std::string(name_of(r.shown));
+        signal_ += (up_ == 0 ? "" : " ") + courier::in_words(r.shown);
         log.publish("hoist", raised_, {.shown = r.shown, .up = ++up_});
     });
     wires.action<Read>(in_, "hoist.read", [this](const Read& r) -> courier::outcome<> {

@@ -1,10 +1,11 @@
 // The log of one night: what was published, who reacted, and the sums.
 #pragma once
 
-#include "describe.hpp"
+#include "payloads.hpp"
 
 #include <courier/addressed_publisher.hpp>
 #include <courier/channel.hpp>
+#include <courier/data/in_words.hpp>
 #include <courier/poster.hpp>
 #include <courier/publisher.hpp>
 
@@ -48,7 +49,7 @@ public:
     template <class Payload>
     courier::receipt publish(std::string_view who, courier::channel<Payload>& on, const Payload& payload,
                              std::source_location where = std::source_location::current()) {
-        const std::size_t line = open(who, on.name(), describe(payload));
+        const std::size_t line = open(who, on.name(), courier::in_words(payload));
         const courier::receipt receipt = courier::publisher<Payload>(on, who).publish(payload, where);
         close(line, receipt, on.size() != 0);
         return receipt;
@@ -59,7 +60,7 @@ public:
     courier::receipt publish_to(std::string_view who, const courier::addressed_publisher<Payload>& on,
                                 std::string_view channel, const To& to, std::string_view to_whom,
                                 const Payload& payload, std::source_location where = std::source_location::current()) {
-        const std::size_t line = open(who, channel, describe(payload), to_whom);
+        const std::size_t line = open(who, channel, courier::in_words(payload), to_whom);
         const courier::receipt receipt = on.publish_to(to, payload, where);
         close(line, receipt, true);
         return receipt;
@@ -69,7 +70,7 @@ public:
     template <class Payload>
     void post(std::string_view who, const courier::poster<Payload>& on, std::string_view channel,
               const Payload& payload, std::source_location where = std::source_location::current()) {
-        note(who, " posts ", channel, describe(payload));
+        note(who, " posts ", channel, courier::in_words(payload));
         on.post(payload, where);
     }
 
@@ -77,7 +78,7 @@ public:
     /// thread, before.
     template <class Payload>
     void announce(std::string_view who, std::string_view channel, const Payload& payload) {
-        note(who, ": ", channel, describe(payload));
+        note(who, ": ", channel, courier::in_words(payload));
     }
 
     /// Makes a listener known, so that the sums can tell who heard nothing.

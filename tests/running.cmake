@@ -24,6 +24,15 @@ courier_test(core COMMAND core_test)
 courier_test(core_overseen COMMAND core_test "-tce=*alloc*,*ledger*,*bytes*,*what ended is reused*"
   ENVIRONMENT COURIER_TEST_LEDGER=1)
 
+# Values as data, through public headers.
+if(TARGET wired_courier_data AND NOT WIRED_COURIER_TEST_THREADS_ONLY)
+  find_package(nlohmann_json REQUIRED)
+  add_executable(data_component_test data/json_test.cpp)
+  target_link_libraries(data_component_test PRIVATE WiredCourier::data doctest_main nlohmann_json::nlohmann_json)
+  wired_courier_warnings(data_component_test)
+  courier_test(data COMMAND data_component_test)
+endif()
+
 # The recording component through its public headers. It writes and reads on threads of its own.
 if(TARGET wired_courier_recording)
   find_package(nlohmann_json REQUIRED)
@@ -48,7 +57,7 @@ endif()
 if(TARGET wired_courier_ferry)
   add_executable(ferry_component_test ferry/asking_test.cpp ferry/crossing_test.cpp ferry/ending_test.cpp
     ferry/hostile_test.cpp ferry/link_test.cpp ferry/promises_test.cpp ferry/support.cpp ferry/waiting_test.cpp ${PROJECT_SOURCE_DIR}/demo/local_broker.cpp)
-  target_link_libraries(ferry_component_test PRIVATE WiredCourier::ferry doctest_main PkgConfig::mosquitto Threads::Threads)
+  target_link_libraries(ferry_component_test PRIVATE WiredCourier::ferry WiredCourier::recording doctest_main PkgConfig::mosquitto Threads::Threads)
   target_compile_definitions(ferry_component_test PRIVATE WIRED_COURIER_BROKER_FILES="${PROJECT_SOURCE_DIR}/examples/broker")
   wired_courier_warnings(ferry_component_test)
   courier_test(ferry COMMAND ferry_component_test)

@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 
+#include <initializer_list>
 #include <memory>
 
 namespace tool {
@@ -17,6 +18,7 @@ namespace {
 
 struct compare_request : run_request {
     std::string other;
+    bool lines = false;
 };
 
 std::string words_or_end(const courier::run& of, const courier::recorded_event* e) {
@@ -24,17 +26,29 @@ std::string words_or_end(const courier::run& of, const courier::recorded_event* 
 }
 
 void print_json(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
-    json all{{"equal", result.equal()}, {"same", result.same}, {"facts", result.facts}};
+    json all{{"equal", result.equal()},
+             {"same", result.same},
+             {"same_before_first", result.same_before},
+             {"facts", result.facts}};
     if (result.first) {
         all.set("first", {{"one", words_or_end(one, result.first->one)},
                           {"other", words_or_end(other, result.first->other)},
                           {"what", result.first->what}});
     }
-    json counts = json::array();
-    for (const courier::count_difference& c : result.counts) {
-        counts.add({{"channel", c.channel}, {"one", c.one}, {"other", c.other}});
+    json channels = json::array();
+    for (const courier::channel_comparison& c : result.channels) {
+        channels.add({{"channel", c.channel},
+                      {"same", c.same},
+                      {"changed", c.changed},
+                      {"only_one", c.only_one},
+                      {"only_other", c.only_other}});
     }
-    all.set("counts", std::move(counts));
+    all.set("channels", std::move(channels));
+    json what(std::initializer_list<json::member>{});
+    for (const auto& [field, events] : result.what) {
+        what.set(field, events);
+    }
+    all.set("changed_in", std::move(what));
     print("{}\n", all.on_lines());
 }
 
@@ -44,24 +58,29 @@ void print_text(const courier::run& one, const courier::run& other, const courie
     for (const std::string& fact : result.facts) {
         print("  {}\n", fact);
     }
-    if (result.first) {
-        print("\n{} {} events are the same, then\n", paint("first difference:", colour::bold, colours), result.same);
-        print("  one:   {}\n", words_or_end(one, result.first->one));
-        print("  other: {}\n", words_or_end(other, result.first->other));
-        for (const std::string& what : result.first->what) {
-            print("    {}\n", paint(what, colour::cyan, colours));
-        }
-    }
-    if (!result.counts.empty()) {
-        print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>9}{:>9}", "published on", "one", "other", "more"),
-                              colour::bold, colours));
-        for (const courier::count_difference& c : result.counts) {
-            print("  {:<26}{:>9}{:>9}{:>+9}\n", c.channel, c.one, c.other,
-                  static_cast<long long>(c.other) - static_cast<long long>(c.one));
-        }
-    }
     if (result.equal()) {
         print("no difference in {} events\n", result.same);
+        return;
+    }
+    print("\n{} {} {} the same, then\n", paint("first difference:", colour::bold, colours), result.same_before,
+          result.same_before == 1 ? "event is" : "events are");
+    print("  one:   {}\n", words_or_end(one, result.first->one));
+    print("  other: {}\n", words_or_end(other, result.first->other));
+    for (const std::string& what : result.first->what) {
+        print("    {}\n", paint(what, colour::cyan, colours));
+    }
+    print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>9}{:>11}{:>12}", "in all, events on", "same", "changed",
+                                      "only in one", "only in other"),
+                          colour::bold, colours));
+    for (const courier::channel_comparison& c : result.channels) {
+        print("  {:<26}{:>9}{:>9}{:>11}{:>13}\n", c.channel, c.same, c.changed, c.only_one, c.only_other);
+    }
+    std::string what;
+    for (const auto& [field, events] : result.what) {
+        what += fmt::format("{}{} ({})", what.empty() ? "" : ", ", field, events);
+    }
+    if (!what.empty()) {
+        print("\nchanged in: {}\n", what);
     }
 }
 
@@ -70,7 +89,7 @@ int run_compare(compare_request& request) {
     run_request second = static_cast<const run_request&>(request);
     second.file = request.other;
     courier::run other = read(second);
-    const courier::run_comparison result = compare(one, other, request.filter);
+    const courier::run_comparison result = compare(one, other, request.filter, {.lines = request.lines});
     if (request.json) {
         print_json(one, other, result);
     } else {
@@ -83,12 +102,12 @@ int run_compare(compare_request& request) {
 
 void add_compare(command_line& to) {
     auto request = std::make_shared<compare_request>();
-    option_set options =
-        to.add("compare",
-               "Show the first difference between two recordings, and counts by channel; exit code 1 if they differ",
-               [request] { return run_compare(*request); });
+    option_set options = to.add(
+        "compare", "Show the first difference between two recordings, and all by channel; exit code 1 if they differ",
+        [request] { return run_compare(*request); });
     add_file(options, *request);
     options.required("OTHER", request->other, "The other recording");
+    options.flag("--lines", request->lines, "Compare lines of code as well");
     add_filters(options, *request);
     options.examples({"courier compare good.jsonl bad.jsonl"});
 }

@@ -1,13 +1,12 @@
 #include "ferry/ferry_core.hpp"
 
+#include "data/named_place.hpp"
+#include "data/process_names.hpp"
 #include "ferry/topics.hpp"
-#include "recording/write/process_names.hpp"
-#include "wiring/run/wire_place.hpp"
 
 #include <courier/cause.hpp>
+#include <courier/data/detail/shape.hpp>
 #include <courier/detail/ledger/ledger_core.hpp>
-#include <courier/wiring/catalogue.hpp>
-#include <courier/wiring/detail/shape.hpp>
 
 #include <fmt/format.h>
 
@@ -151,7 +150,7 @@ void ferry_core::enter(std::shared_ptr<inward_route> route) {
     std::erase_if(routes_, [&](const auto& one) { return one.use_count() == 1; }); // others have taken their place
     route->is_exact = route->filter.find_first_of("+#") == std::string::npos;
     route->version = version_of(route->door->fields);
-    route->place = wire_place("ferry " + route->filter, 0);
+    route->place = named_place("ferry " + route->filter, 0);
     routes_.push_back(route);
     link_->add(std::move(route));
 }

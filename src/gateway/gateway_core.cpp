@@ -2,7 +2,7 @@
 
 #include "gateway/serve/router.hpp"
 
-#include <courier/wiring/detail/shape.hpp>
+#include <courier/data/detail/shape.hpp>
 
 #include <fmt/format.h>
 

@@ -1,4 +1,4 @@
-#include "recording/write/broken_pipes.hpp"
+#include "data/broken_pipes.hpp"
 #include <courier/gateway/run_follower.hpp>
 
 #include <courier/gateway/gateway.hpp>

@@ -1,6 +1,7 @@
 // What records are made of.
 #pragma once
 
+#include "data/described.hpp"
 #include "recording/limits.hpp"
 
 #include <courier/detail/ledger/event_sink.hpp>
@@ -17,16 +18,6 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 inline constexpr int recording_format = 1;
-
-inline constexpr bool always = true;
-
-/// A member of a line's `data`. What is not always there is left out where it
-/// is zero, false or empty.
-struct field {
-    std::string_view key;
-    std::string_view says = {};
-    bool is_always_there = false;
-};
 
 // Attributes of the line itself.
 struct from_source {}; ///< `source`, a URI reference

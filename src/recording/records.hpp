@@ -3,6 +3,7 @@
 // the functions `attributes` and `data` here.
 #pragma once
 
+#include "data/schema.hpp"
 #include "recording/record_parts.hpp"
 #include "recording/state_records.hpp"
 
@@ -276,18 +277,6 @@ struct site_record {
         with(field{"number"}, self.number);
         with(field{"at"}, self.at);
         with(field{"by"}, self.by);
-    }
-};
-
-/// A field of a payload.
-struct schema_field {
-    std::string_view name;
-    std::vector<schema_field> inside;
-
-    template <class Self, class With>
-    static void data(Self& self, With& with) {
-        with(field{"name"}, self.name);
-        with(field{"inside"}, self.inside);
     }
 };
 

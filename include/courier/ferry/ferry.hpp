@@ -92,7 +92,7 @@ public:
     void send(const Source& source, std::string_view topic, outward_options options = {},
               std::source_location where = std::source_location::current()) {
         detail::shown_source what = detail::described(source);
-        if constexpr (detail::has_value<Source>) {
+        if constexpr (detail::holds_value<Source>) {
             what.fields = &detail::value_as_field<typename Source::value_type>::table;
         }
         detail::subscribe_taker(in_, source, add_source(what, topic, options), where);

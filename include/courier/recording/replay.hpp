@@ -3,11 +3,12 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/data/detail/kept_texts.hpp>
+#include <courier/data/detail/read_address.hpp>
+#include <courier/data/json_fault.hpp>
 #include <courier/fields.hpp>
 #include <courier/inbox.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/detail/kept_texts.hpp>
-#include <courier/recording/detail/read_address.hpp>
 #include <courier/recording/recording_error.hpp>
 #include <courier/recording/run.hpp>
 
@@ -27,6 +28,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// to run once more; nothing when it was started in another way. What comes of
 /// it goes back to the command from `replay::finish()`.
 [[nodiscard]] std::optional<std::filesystem::path> replay_wanted();
+
+/// How strictly replay reads an event's payload. One that came from outside is fed again, so it
+/// has to fit its type; any other is published anew, and compared field by field as far as it
+/// was recorded. `courier changes` goes by the same rules.
+[[nodiscard]] json_rules rules_of_replay(const recorded_event& event) noexcept;
 
 /// Feeds a recording's outside events into a fresh run, and compares.
 ///

@@ -4,6 +4,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
+#include <courier/data/detail/shape.hpp>
 #include <courier/game_time.hpp>
 #include <courier/hub.hpp>
 #include <courier/phases.hpp>
@@ -16,7 +17,6 @@
 #include <courier/wiring/catalogue.hpp>
 #include <courier/wiring/detail/action.hpp>
 #include <courier/wiring/detail/cause.hpp>
-#include <courier/wiring/detail/shape.hpp>
 #include <courier/wiring/outcome.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 

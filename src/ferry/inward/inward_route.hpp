@@ -5,8 +5,8 @@
 #include "ferry/topics.hpp"
 
 #include <courier/config.hpp>
+#include <courier/data/detail/payload_door.hpp>
 #include <courier/ferry/promise.hpp>
-#include <courier/recording/detail/payload_door.hpp>
 
 #include <cstdint>
 #include <functional>

@@ -1,8 +1,7 @@
 #include "ferry/inward/message_reader.hpp"
 
-#include "wiring/catalogue/json_fill.hpp"
-
-#include <courier/detail/base/nesting.hpp>
+#include "data/cbor_reader.hpp"
+#include "data/json_reader.hpp"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -16,7 +15,6 @@ namespace detail {
 
 namespace {
 
-constexpr int deepest_cbor = 32;
 constexpr std::string_view no_answer_type = "wired-courier.no-answer";
 
 /// What came, as its sender must have declared it: "barge: a text, crates: a number".
@@ -29,19 +27,13 @@ std::string version_sent(const nlohmann::json& payload) {
         if (made.size() > 200) {
             return made + ", ...";
         }
-        made += fmt::format("{}{}: {}", made.empty() ? "" : ", ", key.substr(0, 64),
-                            value.is_string()    ? "a text"
-                            : value.is_boolean() ? "a truth value"
-                            : value.is_number()  ? "a number"
-                            : value.is_array()   ? "a list"
-                            : value.is_object()  ? "an object"
-                                                 : "null");
+        made += fmt::format("{}{}: {}", made.empty() ? "" : ", ", key.substr(0, 64), kind_in_words(value));
     }
     return made.empty() ? "no fields" : made;
 }
 
-std::string first_of(const std::vector<misfit>& wrong) {
-    const misfit& first = wrong.front();
+std::string first_of(const std::vector<json_fault>& wrong) {
+    const json_fault& first = wrong.front();
     return fmt::format("'{}' {}{}", first.pointer, first.what,
                        wrong.size() > 1 ? fmt::format(" (and {} more)", wrong.size() - 1) : "");
 }
@@ -53,112 +45,7 @@ bool is_for(const inward_route& route, std::string_view type) {
     return !is_internal || route.takes == type || (route.takes == "wired-courier.answer" && type == no_answer_type);
 }
 
-/// Takes one item's head off CBOR: how many items are inside, or bytes to pass over.
-class cbor_scan {
-public:
-    explicit cbor_scan(std::string_view bytes) : rest_(bytes) {}
-
-    struct item {
-        std::uint64_t inside = 0;
-        bool is_endless = false;
-        bool is_break = false;
-    };
-    [[nodiscard]] bool is_over() const noexcept { return rest_.empty(); }
-
-    bool next(item& into) {
-        if (rest_.empty()) {
-            return false;
-        }
-        const auto first = static_cast<unsigned char>(rest_.front());
-        rest_.remove_prefix(1);
-        into = {};
-        const unsigned kind = first >> 5U;
-        const unsigned more = first & 31U;
-        std::uint64_t value = more;
-        if (more == 31) {
-            into.is_break = kind == 7;
-            into.is_endless = kind >= 2 && kind <= 5;
-            return into.is_break || into.is_endless;
-        }
-        if (more > 27) {
-            return false;
-        }
-        if (more >= 24 && !take_number(std::size_t{1} << (more - 24), value)) {
-            return false;
-        }
-        switch (kind) {
-        case 2:
-        case 3:
-            return pass(value);
-        case 4:
-            into.inside = value;
-            return value <= rest_.size();
-        case 5:
-            into.inside = 2 * value;
-            return value <= rest_.size();
-        case 6:
-            into.inside = 1;
-            return true;
-        default:
-            return true;
-        }
-    }
-
-private:
-    bool take_number(std::size_t size, std::uint64_t& value) {
-        if (rest_.size() < size) {
-            return false;
-        }
-        value = 0;
-        for (std::size_t i = 0; i < size; ++i) {
-            value = value << 8U | static_cast<unsigned char>(rest_[i]);
-        }
-        rest_.remove_prefix(size);
-        return true;
-    }
-    bool pass(std::uint64_t size) {
-        if (rest_.size() < size) {
-            return false;
-        }
-        rest_.remove_prefix(static_cast<std::size_t>(size));
-        return true;
-    }
-
-    std::string_view rest_;
-};
-
 } // namespace
-
-bool is_shallow_cbor(std::string_view bytes, int most) {
-    struct level {
-        std::uint64_t left;
-        bool is_endless;
-    };
-    std::vector<level> open{{1, false}};
-    cbor_scan scan(bytes);
-    cbor_scan::item one;
-    while (!open.empty()) {
-        if (!open.back().is_endless && open.back().left == 0) {
-            open.pop_back();
-            continue;
-        }
-        if (!scan.next(one) || (one.is_break && !open.back().is_endless)) {
-            return false;
-        }
-        if (one.is_break) {
-            open.pop_back();
-            continue;
-        }
-        open.back().left -= open.back().is_endless ? 0U : 1U;
-        if (one.is_endless || one.inside != 0) {
-            if (open.size() > static_cast<std::size_t>(most)) {
-                return false;
-            }
-            open.push_back({one.inside, one.is_endless});
-        }
-    }
-    return scan.is_over();
-}
 
 void message_reader::add(std::shared_ptr<inward_route> route) {
     for (const auto& one : entrances_) {
@@ -235,24 +122,13 @@ bool message_reader::is_due(entrance& by, const crossing_head& head, const std::
 
 bool message_reader::fill(const inward_route& route, const crossing_head& head, std::string_view payload,
                           void* object) const {
-    nlohmann::json read;
-    if (head.content_type == cbor_content) {
-        if (is_shallow_cbor(payload, deepest_cbor)) {
-            read = nlohmann::json::from_cbor(payload.begin(), payload.end(), true, false,
-                                             nlohmann::json::cbor_tag_handler_t::ignore);
-        } else {
-            read = nlohmann::json(nlohmann::json::value_t::discarded);
-        }
-    } else {
-        read = is_too_deep(payload, text_format::as_json)
-                   ? nlohmann::json(nlohmann::json::value_t::discarded)
-                   : nlohmann::json::parse(payload.begin(), payload.end(), nullptr, false);
-    }
+    const nlohmann::json read = head.content_type == cbor_content ? parsed_cbor(payload) : parsed_json(payload);
     if (read.is_discarded()) {
         lost_.add(crossing_fault::bad_message, head.topic, 1, fmt::format("is no {}", head.content_type));
         return false;
     }
-    const std::vector<misfit> wrong = fill_fields(read, route.door->fields, object, other_fields::as_is);
+    const std::vector<json_fault> wrong = read_fields(
+        read, route.door->fields, object, {.missing = missing_fields::kept, .unknown = unknown_fields::passed_over});
     if (wrong.empty()) {
         return true;
     }

@@ -57,8 +57,5 @@ private:
     std::atomic<std::uint64_t> unexpected_{0};
 };
 
-/// CBOR that goes no deeper than payloads do; what reads it takes a stack frame for each level.
-[[nodiscard]] bool is_shallow_cbor(std::string_view bytes, int most);
-
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

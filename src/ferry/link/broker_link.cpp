@@ -1,6 +1,6 @@
 // The loop of a ferry's thread.
 #include "ferry/link/broker_link.hpp"
-#include "recording/write/broken_pipes.hpp"
+#include "data/broken_pipes.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 

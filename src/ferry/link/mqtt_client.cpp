@@ -1,5 +1,5 @@
 #include "ferry/link/mqtt_client.hpp"
-#include "recording/write/broken_pipes.hpp"
+#include "data/broken_pipes.hpp"
 
 #include <mosquitto.h>
 #include <mqtt_protocol.h>

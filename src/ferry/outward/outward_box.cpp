@@ -1,7 +1,7 @@
 #include "ferry/outward/outward_box.hpp"
 
+#include "data/pack_value.hpp"
 #include "ferry/link/mqtt_client.hpp"
-#include "recording/write/pack_value.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 
@@ -35,7 +35,7 @@ outward_place& outward_box::add(outward_route route, const field_table* fields) 
     const std::lock_guard lock(guard_);
     made->number = static_cast<std::uint32_t>(routes_.size());
     if (fields != nullptr) {
-        made->fields = nodes_of(schema_of_table(*fields));
+        made->fields = nodes_of(*fields);
     }
     routes_.push_back(made);
     return places_.emplace_back(*this, std::move(made), fields);

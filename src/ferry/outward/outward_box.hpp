@@ -1,15 +1,15 @@
 // What leaves, packed by the game's thread.
 #pragma once
 
+#include "data/chunk_queue.hpp"
+#include "data/packed.hpp"
 #include "ferry/cause_memory.hpp"
 #include "ferry/losses.hpp"
 #include "ferry/outward/outward_route.hpp"
-#include "recording/write/chunk_queue.hpp"
-#include "recording/write/packed.hpp"
 
 #include <courier/config.hpp>
+#include <courier/data/detail/sources.hpp>
 #include <courier/detail/base/field_table.hpp>
-#include <courier/recording/detail/sources.hpp>
 
 #include <cstddef>
 #include <cstdint>

@@ -1,7 +1,7 @@
 #include "ferry/outward/outward_message.hpp"
 
-#include "ferry/outward/cbor_text.hpp"
-#include "recording/write/base64.hpp"
+#include "data/base64.hpp"
+#include "data/cbor_writer.hpp"
 
 #include <nlohmann/json.hpp>
 

@@ -1,12 +1,12 @@
 // A message that leaves, until the broker has it.
 #pragma once
 
+#include "data/chunk_queue.hpp"
+#include "data/packed.hpp"
 #include "ferry/crossing_id.hpp"
 #include "ferry/link/mqtt_client.hpp"
 #include "ferry/losses.hpp"
 #include "ferry/outward/outward_route.hpp"
-#include "recording/write/chunk_queue.hpp"
-#include "recording/write/packed.hpp"
 
 #include <courier/config.hpp>
 

@@ -1,8 +1,8 @@
 // What leaves, and where it goes.
 #pragma once
 
+#include "data/json_writer.hpp"
 #include "ferry/topics.hpp"
-#include "recording/write/value_writer.hpp"
 
 #include <courier/config.hpp>
 #include <courier/ferry/promise.hpp>

@@ -1,11 +1,10 @@
 #include "gateway/ask/offers.hpp"
 
-#include "recording/write/pack_value.hpp"
-#include "recording/write/value_writer.hpp"
-#include "wiring/run/wire_place.hpp"
+#include "data/named_place.hpp"
 
+#include <courier/data/detail/shape.hpp>
+#include <courier/data/json.hpp>
 #include <courier/detail/base/nearest.hpp>
-#include <courier/wiring/detail/shape.hpp>
 
 #include <algorithm>
 #include <exception>
@@ -47,25 +46,13 @@ reply unless_it_throws(Step step) {
     }
 }
 
-nlohmann::json value_of(const value_type& type, const void* value) {
-    packed_bytes packed;
-    pack_value(type, value, packed);
-    const field_entry entry{"", &type};
-    const field_table table{{}, {&entry, 1}, nullptr, false, 0};
-    const schema_node schema = nodes_of(schema_of_table(table)).front();
-    fmt::memory_buffer text;
-    packed_reader in(packed.bytes().data(), packed.bytes().data() + packed.size());
-    write_value(text, in, &schema);
-    return nlohmann::json::parse(text.data(), text.data() + text.size(), nullptr, false);
-}
-
 reply reply_of(const action_base& action, const call_frame& frame) {
     if (frame.has_failed) {
         return failed_in_game(frame.why);
     }
     nlohmann::json body{{"done", true}};
     if (action.answer != nullptr && frame.answer != nullptr) {
-        body["answer"] = value_of(*action.answer, frame.answer);
+        body["answer"] = nlohmann::json::parse(json_of(*action.answer, frame.answer));
     }
     return as_reply(body);
 }
@@ -116,12 +103,12 @@ reply offers::publish(const std::string& channel, const std::string& at, const n
         return refuse(refusal::does_not_fit, wrong);
     }
     const made_object payload(*door);
-    if (const std::vector<misfit> wrong = fill_fields(body, door->fields, payload.get()); !wrong.empty()) {
+    if (const std::vector<json_fault> wrong = read_fields(body, door->fields, payload.get(), {}); !wrong.empty()) {
         return refuse(refusal::does_not_fit, "the payload does not fit '" + channel + "'; nothing was published",
                       wrong);
     }
     return unless_it_throws([&] {
-        const receipt got = door->publish(payload.get(), at, wire_place("POST /channels/" + channel, 0));
+        const receipt got = door->publish(payload.get(), at, named_place("POST /channels/" + channel, 0));
         return as_reply({{"served", got.served()}, {"stopped", got.stopped()}, {"closed", got.closed()}});
     });
 }
@@ -146,18 +133,22 @@ offers::found_action offers::find(std::string_view name) const {
 namespace {
 
 /// What a call has apart from the parameters.
-std::vector<misfit> misfits_around(const nlohmann::json& body, const action_base& action) {
+std::vector<json_fault> misfits_around(const nlohmann::json& body, const action_base& action) {
     if (!body.is_object()) {
-        return {{"", R"(is no object with "parameters" in it)", {}}};
+        return {{json_fault_kind::wrong_type, "", R"(is no object with "parameters" in it)", {}}};
     }
-    std::vector<misfit> wrong;
+    std::vector<json_fault> wrong;
     for (const auto& [key, value] : body.items()) {
         if (key != "parameters" && (key != "at" || !value.is_string())) {
-            wrong.push_back({"/" + key, "means nothing here", R"(there are "parameters", and "at", a text)"});
+            wrong.push_back({json_fault_kind::unknown_field,
+                             "/" + key,
+                             R"(means nothing here; there are "parameters", and "at", a text)",
+                             {}});
         }
     }
     if (wrong.empty() && action.address_type.empty() != (body.value("at", std::string()).empty())) {
-        wrong.push_back({"/at",
+        wrong.push_back({action.address_type.empty() ? json_fault_kind::unknown_field : json_fault_kind::missing_field,
+                         "/at",
                          action.address_type.empty() ? "names an object, and the action is for none in particular"
                                                      : "is missing: the action is for one object among many",
                          {}});
@@ -176,7 +167,7 @@ reply carry_out(action_base& action, const void* address, const void* parameters
         const action_base& action;
         std::optional<reply> made;
     } result{action, {}};
-    action.call(address, parameters, wire_place("POST /actions/" + action.name, 0), &result,
+    action.call(address, parameters, named_place("POST /actions/" + action.name, 0), &result,
                 [](void* context, const call_frame& frame) {
                     auto& to = *static_cast<called*>(context);
                     to.made = reply_of(to.action, frame);
@@ -192,13 +183,13 @@ reply offers::call(const std::string& action, const nlohmann::json& body) const 
         return refuse(refusal::unknown_path, "there is no action '" + action + "'" + did_you_mean(action, found.names));
     }
     action_base& called = *found.action;
-    std::vector<misfit> wrong = misfits_around(body, called);
+    std::vector<json_fault> wrong = misfits_around(body, called);
     const made_object parameters(called);
     if (wrong.empty()) {
         static const nlohmann::json none = nlohmann::json::object();
         const auto given = body.find("parameters");
-        wrong = fill_fields(given != body.end() ? *given : none, called.fields, parameters.get());
-        for (misfit& one : wrong) {
+        wrong = read_fields(given != body.end() ? *given : none, called.fields, parameters.get(), {});
+        for (json_fault& one : wrong) {
             one.pointer.insert(0, "/parameters");
         }
     }

@@ -5,7 +5,7 @@
 #include "wiring/run/wiring_core.hpp"
 
 #include <courier/config.hpp>
-#include <courier/recording/detail/payload_door.hpp>
+#include <courier/data/detail/payload_door.hpp>
 #include <courier/wiring/catalogue.hpp>
 
 #include <nlohmann/json.hpp>

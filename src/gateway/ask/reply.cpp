@@ -22,13 +22,13 @@ reply as_reply(const nlohmann::json& what) {
     return {200, "application/json", as_text(what), {}};
 }
 
-reply refuse(refusal why, const std::string& what, const std::vector<misfit>& wrong) {
+reply refuse(refusal why, const std::string& what, const std::vector<json_fault>& wrong) {
     const http_refusal told = as_http(why);
     nlohmann::json body{{"type", id_of(why)}, {"title", told.title}, {"status", told.status}, {"detail", what}};
-    for (const misfit& one : wrong) {
-        nlohmann::json error{{"pointer", "#" + one.pointer}, {"detail", one.what}};
-        if (!one.advice.empty()) {
-            error["advice"] = one.advice;
+    for (const json_fault& one : wrong) {
+        nlohmann::json error{{"type", id_of(one.kind)}, {"pointer", "#" + one.pointer}, {"detail", one.what}};
+        if (!one.nearest.empty()) {
+            error["advice"] = "did you mean '" + one.nearest + "'?";
         }
         body["errors"].push_back(std::move(error));
     }

@@ -1,7 +1,7 @@
 // What a request is answered with.
 #pragma once
 
-#include "wiring/catalogue/json_fill.hpp"
+#include "data/json_reader.hpp"
 
 #include <courier/config.hpp>
 #include <courier/gateway/refusal.hpp>
@@ -28,7 +28,7 @@ struct reply {
 [[nodiscard]] reply as_reply(const nlohmann::json& what);
 
 /// Problem details as RFC 9457 has them: "what" is for people, `id_of(why)` for programs.
-[[nodiscard]] reply refuse(refusal why, const std::string& what, const std::vector<misfit>& wrong = {});
+[[nodiscard]] reply refuse(refusal why, const std::string& what, const std::vector<json_fault>& wrong = {});
 /// What came was right, and the game said no.
 [[nodiscard]] reply failed_in_game(const std::string& why);
 

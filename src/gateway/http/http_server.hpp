@@ -1,8 +1,8 @@
 // The HTTP library's server with bounds of its own.
 #pragma once
 
+#include "data/broken_pipes.hpp"
 #include "gateway/http/guarded_stream.hpp"
-#include "recording/write/broken_pipes.hpp"
 
 #include <courier/config.hpp>
 #include <courier/gateway/gateway_options.hpp>

@@ -1,8 +1,8 @@
 #include <courier/gateway/report.hpp>
 
+#include "data/base64.hpp"
 #include "gateway/serve/packed_run.hpp"
 #include "gateway/serve/page.hpp"
-#include "recording/write/base64.hpp"
 
 #include <stdexcept>
 #include <string_view>

@@ -2,7 +2,7 @@
 
 #include "gateway/serve/answers.hpp"
 
-#include "recording/write/json_text.hpp"
+#include "data/json_text.hpp"
 
 #include <courier/detail/base/nearest.hpp>
 

@@ -1,8 +1,8 @@
 // All that a ledger tells, as the lines of a recording, for readers that come late, too.
 #pragma once
 
+#include "data/chunk_queue.hpp"
 #include "gateway/stream/stream_memory.hpp"
-#include "recording/write/chunk_queue.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 

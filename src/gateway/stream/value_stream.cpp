@@ -1,7 +1,7 @@
 #include "gateway/stream/value_stream.hpp"
 
-#include "recording/write/json_text.hpp"
-#include "recording/write/pack_value.hpp"
+#include "data/json_text.hpp"
+#include "data/pack_value.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 
@@ -37,11 +37,9 @@ shown_place* value_stream::add(const shown_source& what) {
     made.is_state = what.state != nullptr;
     made.keeps_latest = what.keeps_latest;
     if (what.state != nullptr) {
-        const field_entry entry{"value", what.state};
-        const field_table one{{}, {&entry, 1}, nullptr, false, 0};
-        made.value = nodes_of(schema_of_table(one)).front();
+        made.value = node_of(*what.state);
     } else if (what.fields != nullptr) {
-        made.schema = nodes_of(schema_of_table(*what.fields));
+        made.schema = nodes_of(*what.fields);
     }
     const std::lock_guard lock(guard_);
     sources_.push_back(std::move(made));

@@ -1,13 +1,13 @@
 // What is shown, on its way out: packed by the game's thread, written by another one.
 #pragma once
 
+#include "data/chunk_queue.hpp"
+#include "data/json_writer.hpp"
+#include "data/packed.hpp"
 #include "gateway/stream/stream_memory.hpp"
-#include "recording/write/chunk_queue.hpp"
-#include "recording/write/packed.hpp"
-#include "recording/write/value_writer.hpp"
 
+#include <courier/data/detail/sources.hpp>
 #include <courier/gateway/gateway_options.hpp>
-#include <courier/recording/detail/sources.hpp>
 
 #include <atomic>
 #include <cstdint>

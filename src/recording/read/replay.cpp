@@ -1,6 +1,6 @@
 #include <courier/recording/replay.hpp>
 
-#include "recording/read/payload_reader.hpp"
+#include "data/json_reader.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 
@@ -29,6 +29,10 @@ std::optional<std::filesystem::path> replay_wanted() {
     return file != nullptr ? std::optional<std::filesystem::path>(file) : std::nullopt;
 }
 
+json_rules rules_of_replay(const recorded_event& event) noexcept {
+    return {.missing = event.outside ? missing_fields::refused : missing_fields::kept};
+}
+
 void replay::source::read(const detail::field_table* fields, void* payload) const {
     const auto refuse = [&](const std::string& why) {
         throw recording_error(recording_fault::cannot_replay, run_.file + ": event " + std::to_string(event_.id) +
@@ -43,10 +47,10 @@ void replay::source::read(const detail::field_table* fields, void* payload) cons
     if (fields == nullptr || !fields->can_write || text.empty()) {
         refuse("its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind it");
     }
-    const nlohmann::json json = nlohmann::json::parse(text);
-    std::string wrong;
-    if (!detail::read_fields(json, *fields, payload, texts_, wrong)) {
-        refuse("field '" + wrong + "' is missing, or of another type than now");
+    const auto faults =
+        detail::read_fields(detail::parsed_json(text), fields, payload, rules_of_replay(event_), &texts_);
+    if (!faults.empty()) {
+        refuse(faults.front().text());
     }
 }
 

@@ -1,6 +1,6 @@
 #include <courier/recording/trace_events.hpp>
 
-#include "recording/write/json_text.hpp"
+#include "data/json_text.hpp"
 
 #include <fmt/format.h>
 

@@ -1,9 +1,9 @@
 #include "recording/write/event_packer.hpp"
 
+#include "data/json_writer.hpp"
+#include "data/pack_value.hpp"
+#include "data/process_names.hpp"
 #include "recording/write/pack_record.hpp"
-#include "recording/write/pack_value.hpp"
-#include "recording/write/process_names.hpp"
-#include "recording/write/value_writer.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/waiting_places.hpp>
@@ -198,7 +198,7 @@ std::uint32_t event_packer::find_schema(const payload_kind* kind) {
     const auto [found, is_new] = schemas_.emplace(kind->fields, newest_number_);
     if (is_new) {
         ++newest_number_;
-        pack_record(now_, schema_record{found->second, schema_of_table(*kind->fields)});
+        pack_record(now_, schema_record{found->second, field_names_of(*kind->fields)});
     }
     return found->second;
 }

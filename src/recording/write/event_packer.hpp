@@ -3,7 +3,7 @@
 
 #include "recording/records.hpp"
 
-#include "recording/write/packed.hpp"
+#include "data/packed.hpp"
 #include <courier/detail/base/value_type.hpp>
 #include <courier/detail/ledger/ledger_core.hpp>
 

@@ -1,6 +1,6 @@
 #include "recording/write/line_writer.hpp"
 
-#include "recording/write/json_text.hpp"
+#include "data/json_text.hpp"
 #include "recording/write/pack_record.hpp"
 
 #include <algorithm>

@@ -3,8 +3,8 @@
 
 #include "recording/records.hpp"
 
-#include "recording/write/packed.hpp"
-#include "recording/write/value_writer.hpp"
+#include "data/json_writer.hpp"
+#include "data/packed.hpp"
 
 #include <fmt/format.h>
 

@@ -3,7 +3,7 @@
 
 #include "recording/records.hpp"
 
-#include "recording/write/packed.hpp"
+#include "data/packed.hpp"
 
 #include <concepts>
 #include <cstddef>

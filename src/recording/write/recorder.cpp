@@ -1,6 +1,6 @@
 #include <courier/recording/recorder.hpp>
 
-#include "recording/write/chunk_queue.hpp"
+#include "data/chunk_queue.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 #include "recording/write/output_file.hpp"

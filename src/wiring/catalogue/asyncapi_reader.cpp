@@ -7,9 +7,11 @@
 
 #include <fstream>
 #include <iterator>
+#include <set>
 #include <string>
 #include <system_error>
 #include <utility>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -173,6 +175,10 @@ private:
             if (!choices.is_array() || choices.empty()) {
                 refuse(where + "/anyOf", "this is no list");
             }
+            if (choices.back().is_object() && choices.back().contains("enum")) { // a number, or "NaN"
+                made.kind = from.contains("x-unit") ? value_kind::duration : value_kind::real;
+                return made;
+            }
             made.kind = value_kind::optional;
             made.inner.push_back(shape(choices.front(), where, depth + 1));
         } else if (from.contains("enum")) {
@@ -200,8 +206,13 @@ private:
         } else if (type == "object") {
             made.kind = value_kind::object;
             if (from.contains("properties")) {
+                const std::vector<std::string> required = from.contains("required")
+                                                              ? texts(from.at("required"), where + "/required")
+                                                              : std::vector<std::string>();
+                const std::set<std::string> needed(required.begin(), required.end());
                 for (const auto& [name, field] : from.at("properties").items()) {
-                    made.fields.push_back({name, shape(field, std::string(where).append("/").append(name), depth + 1)});
+                    made.fields.push_back({name, shape(field, std::string(where).append("/").append(name), depth + 1),
+                                           !needed.contains(name)});
                 }
             }
         } else {

@@ -78,12 +78,18 @@ private:
         }
     }
 
+    /// See courier/data/json.hpp.
+    static json real() {
+        return {{"anyOf", json::array({json{{"type", "number"}},
+                                       json{{"enum", json::array({"NaN", "Infinity", "-Infinity"})}}})}};
+    }
+
     json object_schema(const value_shape& shape) {
         json properties = json::object();
         json required = json::array();
         for (const named_shape& field : shape.fields) {
             properties[field.name] = schema(field.shape);
-            if (field.shape.kind != value_kind::optional) {
+            if (!field.has_default) {
                 required.push_back(field.name);
             }
         }
@@ -103,9 +109,13 @@ private:
         case value_kind::natural:
             return {{"type", "integer"}, {"minimum", 0}, {"maximum", shape.most}};
         case value_kind::real:
-            return {{"type", "number"}};
-        case value_kind::duration:
-            return {{"type", "number"}, {"description", "seconds"}, {"x-unit", "s"}};
+            return real();
+        case value_kind::duration: {
+            json made = real();
+            made["description"] = "seconds";
+            made["x-unit"] = "s";
+            return made;
+        }
         case value_kind::text:
             return {{"type", "string"}};
         case value_kind::enumeration:

@@ -110,15 +110,18 @@ private:
             const std::string name = under(path, one.name);
             if (const auto* const now = entry_of(after.fields, one.name)) {
                 shapes(name, one.shape, now->shape, goes);
+                if (goes == way::in && one.has_default && !now->has_default && one.shape == now->shape) {
+                    tell("needs the parameter " + in_quotes(name) + ", which could be left out", true);
+                }
             } else {
                 tell("has no " + std::string(word) + " " + in_quotes(name) + " any more", true);
             }
         }
         for (const named_shape& one : after.fields) {
             if (entry_of(before.fields, one.name) == nullptr) {
-                const bool is_needed = goes == way::in && one.shape.kind != value_kind::optional;
+                const bool is_needed = goes == way::in && !one.has_default;
                 tell((is_needed ? "needs a new " : "has a new ") + std::string(word) + " " +
-                         in_quotes(under(path, one.name)) + ", " + detail::told(one.shape),
+                         in_quotes(under(path, one.name)) + ", " + detail::kind_in_words(one.shape),
                      is_needed);
             }
         }
@@ -131,7 +134,8 @@ private:
         if (before.kind != after.kind && !(is_number && is_still)) {
             const bool may_be_left_out =
                 goes == way::in && after.kind == value_kind::optional && after.inner.front() == before;
-            tell(what + "is " + detail::told(after) + ", and was " + detail::told(before), !may_be_left_out);
+            tell(what + "is " + detail::kind_in_words(after) + ", and was " + detail::kind_in_words(before),
+                 !may_be_left_out);
         } else if (is_number) {
             ranges(what, before, after);
         } else if (before.kind == value_kind::enumeration) {

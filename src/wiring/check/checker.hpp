@@ -3,6 +3,7 @@
 
 #include "wiring/check/plan.hpp"
 
+#include <courier/data/detail/shape.hpp>
 #include <courier/detail/base/nearest.hpp>
 
 #include <functional>
@@ -70,8 +71,6 @@ template <class Entries>
     return all;
 }
 
-/// "a whole number from 0 to 255", ..., for messages.
-[[nodiscard]] std::string told(const value_shape& shape);
 [[nodiscard]] bool is_simple(value_kind kind) noexcept;
 /// Whether values can be compared as to which is more.
 [[nodiscard]] bool has_order(value_kind kind) noexcept;

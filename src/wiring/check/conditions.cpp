@@ -85,7 +85,8 @@ private:
                 refuse_values(one.value);
             } else if (!has_order(shape_.kind)) {
                 by_.faults().add(wiring_code::wrong_type, one.key_at,
-                                 in_quotes(name_) + " is " + told(shape_) + ", of which none is below or above another",
+                                 in_quotes(name_) + " is " + kind_in_words(shape_) +
+                                     ", of which none is below or above another",
                                  "conditions that fit: a value, a list of values, { not = value }");
             } else if (one.key == "between") {
                 between(one.value);
@@ -190,7 +191,8 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
             if (one.value.kind == data_kind::table) {
                 check_fields(by, one.value, found->shape, name + ".", way, into);
             } else {
-                by.faults().add(wiring_code::wrong_type, one.value.at, in_quotes(name) + " is " + told(found->shape));
+                by.faults().add(wiring_code::wrong_type, one.value.at,
+                                in_quotes(name) + " is " + kind_in_words(found->shape));
             }
         } else if (is_simple(without_optional(found->shape).kind)) {
             condition_plan about;
@@ -198,7 +200,7 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
             field_tests(by, name, about, into).take(one.value);
         } else {
             by.faults().add(wiring_code::wrong_type, one.key_at,
-                            in_quotes(name) + " is " + told(found->shape) + ", which cannot be compared");
+                            in_quotes(name) + " is " + kind_in_words(found->shape) + ", which cannot be compared");
         }
     }
 }
@@ -209,7 +211,7 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
         if (const value_shape* const shape = by.state_shape(name); shape != nullptr) {
             if (!is_simple(without_optional(*shape).kind)) {
                 by.faults().add(wiring_code::wrong_type, one.key_at,
-                                in_quotes(name) + " is " + told(*shape) + ", which cannot be compared");
+                                in_quotes(name) + " is " + kind_in_words(*shape) + ", which cannot be compared");
                 continue;
             }
             condition_plan about;

@@ -1,11 +1,10 @@
-// Constants of the types that are wanted, and how types are told.
+// Constants of the types that are wanted.
 #include "wiring/check/checker.hpp"
 
 #include <algorithm>
 #include <array>
 #include <charconv>
 #include <cmath>
-#include <limits>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -38,42 +37,6 @@ bool is_simple(value_kind kind) noexcept {
     return kind <= value_kind::duration;
 }
 
-namespace {
-
-std::string told_range(const value_shape& shape) {
-    return "a whole number from " + std::to_string(shape.least) + " to " + std::to_string(shape.most);
-}
-
-} // namespace
-
-std::string told(const value_shape& shape) {
-    switch (shape.kind) {
-    case value_kind::truth:
-        return "true or false";
-    case value_kind::integer:
-        return shape.most >= static_cast<std::uint64_t>(std::numeric_limits<std::int32_t>::max()) ? "a whole number"
-                                                                                                  : told_range(shape);
-    case value_kind::natural:
-        return shape.most >= std::numeric_limits<std::uint32_t>::max() ? "a whole number from 0 on" : told_range(shape);
-    case value_kind::real:
-        return "a number";
-    case value_kind::enumeration:
-        return "one of the values of " + shape.type;
-    case value_kind::text:
-        return "a text";
-    case value_kind::duration:
-        return "a time, such as 2 or \"500 ms\"";
-    case value_kind::object:
-        return "a table of the fields of " + shape.type;
-    case value_kind::optional:
-        return shape.inner.empty() ? "nothing" : told(shape.inner.front());
-    case value_kind::list:
-        return "a list";
-    default:
-        return "of a type that wiring knows nothing of";
-    }
-}
-
 std::optional<double> wire_checker::seconds(const data& from) {
     if (from.is_number()) {
         return from.number();
@@ -103,14 +66,13 @@ namespace {
 
 std::optional<constant> refuse(wire_checker& by, const data& from, const value_shape& shape, std::string_view name) {
     by.faults().add(wiring_code::wrong_type, from.at,
-                    in_quotes(name) + " is " + told(shape) + ", and here is " + std::string(told(from.kind)));
+                    in_quotes(name) + " is " + kind_in_words(shape) + ", and here is " + std::string(told(from.kind)));
     return std::nullopt;
 }
 
 std::optional<constant> number_out_of_range(wire_checker& by, const data& from, const value_shape& shape,
                                             std::string_view name) {
-    by.faults().add(wiring_code::out_of_range, from.at,
-                    in_quotes(name) + " is " + (shape.most != 0 ? told_range(shape) : told(shape)));
+    by.faults().add(wiring_code::out_of_range, from.at, in_quotes(name) + " is " + range_in_words(shape));
     return std::nullopt;
 }
 
@@ -189,18 +151,5 @@ std::optional<constant> constant_of(wire_checker& by, const data& from, const va
 }
 
 } // namespace detail
-
-std::string in_words(const value_shape& shape) {
-    const bool may_be_missing = shape.kind == value_kind::optional && !shape.inner.empty();
-    const value_shape& held = may_be_missing ? shape.inner.front() : shape;
-    std::string words = detail::told(held);
-    if (held.kind == value_kind::enumeration) {
-        words.clear();
-        for (const std::string& one : held.values) {
-            words += (words.empty() ? "one of " : ", ") + one;
-        }
-    }
-    return may_be_missing ? words + ", or nothing" : words;
-}
 
 WIRED_COURIER_NAMESPACE_END

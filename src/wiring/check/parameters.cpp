@@ -123,7 +123,7 @@ private:
         }
         if (wanted.kind != value_kind::text) {
             by_.faults().add(wiring_code::wrong_type, from.at,
-                             in_quotes(name) + " is " + told(wanted) + ", and here is a text");
+                             in_quotes(name) + " is " + kind_in_words(wanted) + ", and here is a text");
             return std::nullopt;
         }
         value_plan made;
@@ -187,7 +187,8 @@ private:
         }
         if (!is_simple(shape_of_value(made).kind)) {
             by_.faults().add(wiring_code::wrong_type, inside(from, i),
-                             in_quotes(read.name) + " is " + told(*made.field.shape) + ", which is no single value",
+                             in_quotes(read.name) + " is " + kind_in_words(*made.field.shape) +
+                                 ", which is no single value",
                              made.field.shape->kind == value_kind::object
                                  ? nearest_or_all("", names_of(made.field.shape->fields), "name one of its fields")
                                  : "");
@@ -257,8 +258,8 @@ private:
             return true;
         }
         by_.faults().add(wiring_code::wrong_type, at,
-                         in_quotes(name) + " is " + told(want) + ", and here is " +
-                             (may_be_missing ? "one that may be missing" : told(is)),
+                         in_quotes(name) + " is " + kind_in_words(want) + ", and here is " +
+                             (may_be_missing ? "one that may be missing" : kind_in_words(is)),
                          may_be_missing                ? "it fits only where nothing fits, too, and into texts"
                          : whole && is_number(is.kind) ? "round it: {...:.0}"
                                                        : "");
@@ -290,9 +291,9 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
         to.add(i);
         to.shape = &field.shape;
         if (given == nullptr) {
-            if (field.shape.kind != value_kind::optional && !is_sample) {
+            if (!field.has_default && !is_sample) {
                 by.faults().add(wiring_code::missing_parameter, from != nullptr ? from->at : step,
-                                whose + " needs " + in_quotes(field.name) + ", which is " + told(field.shape));
+                                whose + " needs " + in_quotes(field.name) + ", which is " + kind_in_words(field.shape));
             }
         } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
             check_object(by, given, field.shape, whose, given->at, scope, to, into, is_sample);

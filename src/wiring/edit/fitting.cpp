@@ -23,14 +23,14 @@ std::vector<std::string> tests_of(const value_shape& shape) {
     return all;
 }
 
-/// Fields that are single values, and those of fields.
+/// Fields that are single values, and those of fields, and whether each may be left out.
 template <class Visit>
-void each_field(const value_shape& object, const std::string& prefix, const Visit& visit) {
+void each_field(const value_shape& object, const std::string& prefix, const Visit& visit, bool has_default = false) {
     for (const named_shape& one : object.fields) {
         if (one.shape.kind == value_kind::object) {
-            each_field(one.shape, prefix + one.name + ".", visit);
+            each_field(one.shape, prefix + one.name + ".", visit, has_default || one.has_default);
         } else if (is_simple(held(one.shape).kind)) {
-            visit(prefix + one.name, one.shape);
+            visit(prefix + one.name, one.shape, has_default || one.has_default);
         }
     }
 }
@@ -52,7 +52,7 @@ std::vector<std::string> wiring_edit::causes() const {
 std::vector<fitting_field> wiring_edit::conditions_for(std::string_view when) const {
     std::vector<fitting_field> all;
     if (const channel_entry* const cause = has_.channel(when)) {
-        each_field(cause->payload, "", [&](const std::string& name, const value_shape& shape) {
+        each_field(cause->payload, "", [&](const std::string& name, const value_shape& shape, bool) {
             all.push_back({name, shape, tests_of(held(shape))});
         });
     }
@@ -86,12 +86,12 @@ std::vector<fitting_action> wiring_edit::actions_for(std::string_view when) cons
                 made.targets.push_back(target.name);
             }
         }
-        each_field(one.parameters, "", [&](const std::string& name, const value_shape& shape) {
+        each_field(one.parameters, "", [&](const std::string& name, const value_shape& shape, bool has_default) {
             fitting_parameter& parameter = made.parameters.emplace_back();
             parameter.name = name;
             parameter.shape = shape;
-            parameter.may_be_left_out = shape.kind == value_kind::optional;
-            each_field(cause->payload, "", [&](const std::string& field, const value_shape& is) {
+            parameter.may_be_left_out = has_default;
+            each_field(cause->payload, "", [&](const std::string& field, const value_shape& is, bool) {
                 if (is_taken(is, shape)) {
                     parameter.fields.push_back(field);
                 }

@@ -2,8 +2,8 @@
 #include "wiring/check/checker.hpp"
 #include "wiring/run/wiring_core.hpp"
 
+#include <courier/data/detail/shape.hpp>
 #include <courier/detail/base/in_use.hpp>
-#include <courier/wiring/detail/shape.hpp>
 
 #include <stdexcept>
 #include <string>

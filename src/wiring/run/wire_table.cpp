@@ -1,6 +1,6 @@
 #include "wiring/run/wire_table.hpp"
 
-#include "wiring/run/wire_place.hpp"
+#include "data/named_place.hpp"
 
 #include <algorithm>
 #include <unordered_map>
@@ -27,7 +27,7 @@ namespace {
 live_step make_step(const step_plan& plan, const cause_base& cause, const value_type* answer, const std::string& file,
                     const offer_list& has) {
     const std::shared_ptr<action_base>& action = has.actions[plan.action];
-    live_step made(plan, action, cause, answer, has, wire_place(file, plan.at.line));
+    live_step made(plan, action, cause, answer, has, named_place(file, plan.at.line));
     for (const step_plan& one : plan.success) {
         made.success.push_back(make_step(one, cause, action->answer, file, has));
     }
@@ -45,7 +45,7 @@ wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_
                                                       std::to_string(plan.at.line)
                                                 : plan.name;
     const std::shared_ptr<cause_base>& cause = has.causes[plan.cause];
-    auto made = wire_held::taking_over(new live_wire(plan, label, cause, wire_place(file, plan.at.line)));
+    auto made = wire_held::taking_over(new live_wire(plan, label, cause, named_place(file, plan.at.line)));
     made->hours = has.hours;
     made->tests.reserve(plan.conditions.size());
     made->steps.reserve(plan.steps.size());

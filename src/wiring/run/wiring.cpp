@@ -3,10 +3,10 @@
 
 #include "wiring/run/wiring_core.hpp"
 
+#include <courier/data/detail/shape.hpp>
 #include <courier/detail/base/type_name.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/fault.hpp>
-#include <courier/wiring/detail/shape.hpp>
 
 #include <algorithm>
 #include <utility>

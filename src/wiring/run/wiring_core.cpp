@@ -1,8 +1,8 @@
 #include "wiring/run/wiring_core.hpp"
 
+#include <courier/data/detail/shape.hpp>
 #include <courier/detail/base/hold_back.hpp>
 #include <courier/detail/base/type_name.hpp>
-#include <courier/wiring/detail/shape.hpp>
 
 #include <algorithm>
 #include <utility>

@@ -105,12 +105,78 @@ struct WIRED_COURIER_HIDDEN known {
     static const field_table table;
 };
 
+/// False, or no constant expression, for a member to which its struct gives no value.
+/// Texts and lists are empty without an initializer, so that only others count.
+template <class Member>
+constexpr bool starts_with_value(const Member& member) {
+    if constexpr (like_optional<Member>) {
+        return true;
+    } else if constexpr (std::is_pointer_v<Member>) {
+        return member != nullptr;
+    } else if constexpr (like_text<Member>) {
+        return !std::string_view(member).empty();
+    } else if constexpr (std::is_array_v<Member>) {
+        return starts_with_value(member[0]);
+    } else if constexpr (like_range<Member>) {
+        return member.begin() != member.end();
+    } else if constexpr (std::is_trivially_copyable_v<Member>) {
+        [[maybe_unused]] const Member read = member;
+        return true;
+    } else {
+        return false; // copying it may not compile
+    }
+}
+
+/// Defaults are found by a constant expression that reads what `T object;` leaves in a
+/// member (P1331R2 allows it to declare the object, and not to read what has no value).
+template <class T, class Read>
+    requires(std::is_default_constructible_v<T>)
+constexpr bool starts_so(Read read) {
+    T object;
+    return read(object);
+}
+template <bool>
+struct constant_truth {};
+
+// clang-format off
+template <class T, class Read>
+concept reads_default = requires { typename constant_truth<starts_so<T>(Read())>; } && starts_so<T>(Read());
+/// All members that are numbers or the like have an initializer.
+template <class T>
+concept gives_all_values = requires { new const T; };
+template <class T>
+concept is_made_in_constants = requires { typename constant_truth<starts_so<T>([](const T&) { return true; })>; };
+// clang-format on
+
+/// `Read` reads the member. A struct with a member that is not for constant expressions,
+/// such as a map, has defaults when all of it has.
+template <class T, class Member, class Read>
+consteval bool has_default() {
+    if constexpr (like_optional<Member> || reads_default<T, Read>) {
+        return true;
+    } else if constexpr (!is_made_in_constants<T> && !like_text<Member> && !like_list<Member>) {
+        return gives_all_values<T>;
+    } else {
+        return false;
+    }
+}
+
 template <class T>
 struct struct_fields {
+    template <std::size_t I>
+    struct member {
+        constexpr bool operator()(const T& object) const {
+            return so_many<count_members<T>()>::with(object, [](const auto&... each) {
+                std::size_t at = 0;
+                return ((at++ == I && starts_with_value(each)) || ...);
+            });
+        }
+    };
     template <std::size_t... I, class... Members>
     static consteval auto entries(std::index_sequence<I...> each, member_types<Members...>) {
         constexpr auto names = member_names<T>(each);
-        return std::array<field_entry, sizeof...(I)>{field_entry{names[I], &known<Members>::type}...};
+        return std::array<field_entry, sizeof...(I)>{
+            field_entry{names[I], &known<Members>::type, has_default<T, Members, member<I>>()}...};
     }
     static consteval auto entries() {
         return entries(std::make_index_sequence<count_members<T>()>(), types_of_members<T>());
@@ -123,10 +189,17 @@ struct struct_fields {
 
 template <class T, auto... Members>
 struct chosen_fields {
+    template <auto Member>
+    using type_of = std::remove_cvref_t<decltype(std::declval<const T&>().*Member)>;
+    template <auto Member>
+    struct member {
+        constexpr bool operator()(const T& object) const { return starts_with_value(object.*Member); }
+    };
     static consteval auto entries(const named_members<Members...>& named) {
         std::size_t next = 0;
-        return std::array<field_entry, sizeof...(Members)>{field_entry{
-            named.names[next++], &known<std::remove_cvref_t<decltype(std::declval<const T&>().*Members)>>::type}...};
+        return std::array<field_entry, sizeof...(Members)>{
+            field_entry{named.names[next++], &known<type_of<Members>>::type,
+                        has_default<T, type_of<Members>, member<Members>>()}...};
     }
     WIRED_COURIER_HIDDEN static void locate(const void* object, const void** fields) {
         const T& known = *static_cast<const T*>(object);

@@ -1,5 +1,4 @@
-// What a value is made of, as data: for whoever reads or writes values whose types
-// he does not know.
+// The parts of a value, as data, for code that reads and writes values of any type.
 #pragma once
 
 #include <courier/config.hpp>
@@ -66,6 +65,7 @@ struct value_type {
 struct field_entry {
     std::string_view name;
     const value_type* type;
+    bool has_default = false; ///< optional, or with an initializer in the struct
 };
 
 /// The fields of a struct.

@@ -3,8 +3,8 @@
 
 #include <courier/asker.hpp>
 #include <courier/config.hpp>
+#include <courier/data/detail/payload_door.hpp>
 #include <courier/query.hpp>
-#include <courier/recording/detail/payload_door.hpp>
 
 #include <memory>
 #include <optional>

@@ -1,4 +1,6 @@
-#include "recording/write/pack_value.hpp"
+#include "data/pack_value.hpp"
+
+#include "data/schema.hpp"
 
 #include <array>
 #include <vector>
@@ -26,21 +28,22 @@ void pack_enumeration(const value_type& type, const void* value, packed_bytes& t
     }
 }
 
-void pack_list(const value_type& type, const void* list, packed_bytes& to) {
+void pack_list(const value_type& type, const void* list, packed_bytes& to, int depth) {
     struct items {
         const value_type& type;
         packed_bytes& to;
-    } each{*type.inner, to};
+        int depth;
+    } each{*type.inner, to, depth};
     to.put(tag::list, static_cast<std::uint32_t>(type.count(list)));
     type.each(list, &each, [](void* context, const void* item) {
         const auto& known = *static_cast<const items*>(context);
-        pack_value(known.type, item, known.to);
+        pack_value(known.type, item, known.to, known.depth);
     });
 }
 
 } // namespace
 
-void pack_value(const value_type& type, const void* value, packed_bytes& to) {
+void pack_value(const value_type& type, const void* value, packed_bytes& to, int depth) {
     switch (type.kind) {
     case value_kind::truth:
         to.put(*static_cast<const bool*>(value) ? tag::yes : tag::no);
@@ -62,18 +65,22 @@ void pack_value(const value_type& type, const void* value, packed_bytes& to) {
         pack_text(type.text(value), to);
         return;
     case value_kind::object:
+        if (depth > deepest_schema) {
+            to.put(tag::null);
+            return;
+        }
         to.put(tag::object);
-        pack_fields(*type.fields, value, to);
+        pack_fields(*type.fields, value, to, depth);
         return;
     case value_kind::optional:
         if (const void* const held = type.held(value); held != nullptr) {
-            pack_value(*type.inner, held, to);
+            pack_value(*type.inner, held, to, depth);
         } else {
             to.put(tag::null);
         }
         return;
     case value_kind::list:
-        pack_list(type, value, to);
+        pack_list(type, value, to, depth);
         return;
     case value_kind::other:
         to.put(tag::null);
@@ -81,7 +88,7 @@ void pack_value(const value_type& type, const void* value, packed_bytes& to) {
     }
 }
 
-void pack_fields(const field_table& table, const void* object, packed_bytes& to) {
+void pack_fields(const field_table& table, const void* object, packed_bytes& to, int depth) {
     constexpr std::size_t few = 64;
     std::array<const void*, few> fields; // NOLINT(cppcoreguidelines-pro-type-member-init): written by locate
     std::vector<const void*> many;
@@ -92,7 +99,7 @@ void pack_fields(const field_table& table, const void* object, packed_bytes& to)
     }
     table.locate(object, at);
     for (const field_entry& entry : table.entries) {
-        pack_value(*entry.type, *at++, to);
+        pack_value(*entry.type, *at++, to, depth + 1);
     }
 }
 

@@ -1,8 +1,8 @@
 // Packed values as CBOR (RFC 8949), by their schema.
 #pragma once
 
-#include "recording/write/packed.hpp"
-#include "recording/write/value_writer.hpp"
+#include "data/packed.hpp"
+#include "data/schema.hpp"
 
 #include <string>
 #include <vector>

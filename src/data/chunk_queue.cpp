@@ -1,4 +1,4 @@
-#include "recording/write/chunk_queue.hpp"
+#include "data/chunk_queue.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 

@@ -13,7 +13,7 @@ namespace detail {
 
 /// A place in a file. It is kept for as long as the program runs, once for each line,
 /// since ledgers refer to places without owning them.
-[[nodiscard]] std::source_location wire_place(std::string_view file, std::uint32_t line);
+[[nodiscard]] std::source_location named_place(std::string_view file, std::uint32_t line);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

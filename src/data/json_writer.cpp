@@ -1,44 +1,12 @@
-#include "recording/write/value_writer.hpp"
+#include "data/json_writer.hpp"
 
-#include "recording/write/json_text.hpp"
+#include "data/json_text.hpp"
 
 #include <cmath>
 #include <iterator>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-namespace {
-
-/// Of a struct, of what may be there, or of a list's items.
-const field_table* fields_inside(const value_type& type) {
-    return type.kind == value_kind::optional || type.kind == value_kind::list ? fields_inside(*type.inner)
-                                                                              : type.fields;
-}
-
-} // namespace
-
-std::vector<schema_field> schema_of_table(const field_table& table, int depth) {
-    std::vector<schema_field> all(table.entries.size());
-    for (std::size_t i = 0; i < all.size(); ++i) {
-        const field_entry& entry = table.entries[i];
-        const field_table* const inside = fields_inside(*entry.type);
-        all[i].name = entry.name;
-        if (inside != nullptr && depth < 16) { // a struct may hold a list of its own kind
-            all[i].inside = schema_of_table(*inside, depth + 1);
-        }
-    }
-    return all;
-}
-
-std::vector<schema_node> nodes_of(const std::vector<schema_field>& fields) {
-    std::vector<schema_node> all;
-    all.reserve(fields.size());
-    for (const schema_field& one : fields) {
-        all.push_back({quoted_json(one.name) + ":", std::string(one.name), nodes_of(one.inside)});
-    }
-    return all;
-}
 
 void write_text(fmt::memory_buffer& to, std::string_view plain) {
     if (is_plain(plain)) {
@@ -79,7 +47,7 @@ void write_value(fmt::memory_buffer& to, packed_reader& in, const schema_node* k
         if (std::isfinite(real)) {
             fmt::format_to(std::back_inserter(to), "{}", real);
         } else {
-            write_raw(to, "null"); // JSON has no other word for it
+            write_text(to, std::isnan(real) ? "NaN" : real < 0 ? "-Infinity" : "Infinity"); // see courier/data/json.hpp
         }
         break;
     }

@@ -1,4 +1,4 @@
-#include "wiring/run/wire_place.hpp"
+#include "data/named_place.hpp"
 
 #include <bit>
 #include <map>
@@ -25,7 +25,7 @@ static_assert(sizeof(std::source_location) == sizeof(const place_layout*),
 
 } // namespace
 
-std::source_location wire_place(std::string_view file, std::uint32_t line) {
+std::source_location named_place(std::string_view file, std::uint32_t line) {
     static std::mutex one_at_a_time;
     static auto& files = *new std::set<std::string, std::less<>>();
     static auto& places = *new std::map<std::pair<const char*, std::uint32_t>, place_layout>();

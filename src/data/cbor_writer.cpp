@@ -1,4 +1,4 @@
-#include "ferry/outward/cbor_text.hpp"
+#include "data/cbor_writer.hpp"
 
 #include <nlohmann/json.hpp>
 

@@ -1,31 +1,17 @@
 // Packed values as JSON, by their schema.
 #pragma once
 
-#include "recording/records.hpp"
-
-#include "recording/write/packed.hpp"
-#include <courier/detail/base/value_type.hpp>
+#include "data/packed.hpp"
+#include "data/schema.hpp"
 
 #include <fmt/format.h>
 
 #include <cstdint>
-#include <string>
 #include <string_view>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-/// A copy, since the module that it is from may go.
-struct schema_node {
-    std::string name;  ///< as a key: quoted and escaped, with a colon
-    std::string plain; ///< as it is
-    std::vector<schema_node> inside;
-};
-
-/// The names of a table's fields, for as long as its module is there.
-[[nodiscard]] std::vector<schema_field> schema_of_table(const field_table& table, int depth = 0);
-[[nodiscard]] std::vector<schema_node> nodes_of(const std::vector<schema_field>& fields);
 
 void write_text(fmt::memory_buffer& to, std::string_view plain);
 void write_number(fmt::memory_buffer& to, std::uint64_t plain);

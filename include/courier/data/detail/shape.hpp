@@ -1,9 +1,10 @@
-// From types to what a catalogue tells of them.
+// The shapes of types, and their kinds for messages.
 #pragma once
 
+#include <courier/data/value_shape.hpp>
 #include <courier/detail/base/value_type.hpp>
-#include <courier/wiring/catalogue.hpp>
 
+#include <string>
 #include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -13,6 +14,11 @@ namespace detail {
 /// Of a struct; without fields where they are not known. Of one that is to be filled,
 /// texts that somebody else keeps are `other`: nobody would keep them.
 [[nodiscard]] value_shape shape_of(const field_table* fields, std::string_view type, bool to_fill = false);
+
+/// "a whole number", "one of the values of flag".
+[[nodiscard]] std::string kind_in_words(const value_shape& shape);
+/// "a whole number from 0 to 255".
+[[nodiscard]] std::string range_in_words(const value_shape& shape);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -4,6 +4,7 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/change.hpp>
 #include <courier/channel.hpp>
+#include <courier/data/json.hpp>
 #include <courier/detail/base/field_table.hpp>
 #include <courier/detail/delivery/address_text.hpp>
 #include <courier/subscriber.hpp>
@@ -19,11 +20,6 @@ namespace detail {
 // clang-format off
 template <class Source>
 concept has_addresses = requires { typename Source::address_type; };
-template <class Source>
-concept has_value = requires(const Source& source) {
-    typename Source::value_type;
-    source.glance();
-};
 // clang-format on
 
 /// What is said of a source when it is shown.
@@ -40,7 +36,7 @@ template <class Source>
 [[nodiscard]] shown_source described(const Source& source) {
     shown_source what;
     what.name = source.name();
-    if constexpr (has_value<Source>) {
+    if constexpr (holds_value<Source>) {
         using value = typename Source::value_type;
         what.type = type_name<value>();
         what.state = &known<value>::type;
@@ -77,7 +73,7 @@ protected:
 /// `to` gets what there is and what will come, as long as `in` lives.
 template <class Source>
 void subscribe_taker(subscriber& in, const Source& source, payload_taker& to, std::source_location where) {
-    if constexpr (has_value<Source>) {
+    if constexpr (holds_value<Source>) {
         using changed = change<typename Source::value_type>;
         in.subscribe(
             source, [&to](const changed& c) { to.take(&c.after(), {}); }, {.retained = true}, where);

@@ -1,4 +1,4 @@
-#include "recording/write/json_text.hpp"
+#include "data/json_text.hpp"
 
 #include <nlohmann/json.hpp>
 

@@ -1,4 +1,4 @@
-#include "recording/write/base64.hpp"
+#include "data/base64.hpp"
 
 #include <cstddef>
 #include <cstdint>

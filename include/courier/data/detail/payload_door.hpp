@@ -5,10 +5,10 @@
 #include <courier/addressed_publisher.hpp>
 #include <courier/change.hpp>
 #include <courier/channel.hpp>
+#include <courier/data/detail/read_address.hpp>
 #include <courier/detail/base/field_table.hpp>
 #include <courier/publisher.hpp>
 #include <courier/receipt.hpp>
-#include <courier/recording/detail/read_address.hpp>
 #include <courier/state.hpp>
 #include <courier/subscription.hpp>
 

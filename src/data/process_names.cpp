@@ -1,4 +1,4 @@
-#include "recording/write/process_names.hpp"
+#include "data/process_names.hpp"
 
 #include <algorithm>
 #include <atomic>
