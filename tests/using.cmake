@@ -8,18 +8,11 @@ courier_test(documents COMMAND ${CMAKE_COMMAND}
 
 # Use from another project: installed, also both kinds at once, as a subdirectory, and through pkg-config.
 set(ways package subdirectory pkgconfig both_kinds)
-if(TARGET wired_courier_recording)
-  list(APPEND ways recording pkgconfig_recording)
-endif()
-if(TARGET wired_courier_wiring)
-  list(APPEND ways wiring pkgconfig_wiring)
-endif()
-if(TARGET wired_courier_gateway)
-  list(APPEND ways gateway pkgconfig_gateway)
-endif()
-if(TARGET wired_courier_ferry)
-  list(APPEND ways ferry pkgconfig_ferry)
-endif()
+foreach(component data recording wiring gateway ferry)
+  if(TARGET wired_courier_${component})
+    list(APPEND ways ${component} pkgconfig_${component})
+  endif()
+endforeach()
 foreach(way IN LISTS ways)
   courier_test(consumer/${way} COMMAND ${CMAKE_COMMAND}
     -DWAY=${way} -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}

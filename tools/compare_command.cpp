@@ -22,7 +22,7 @@ struct compare_request : run_request {
 };
 
 std::string words_or_end(const courier::run& of, const courier::recorded_event* e) {
-    return e != nullptr ? in_words(of, *e) : "(nothing more)";
+    return e != nullptr ? in_words(of, *e) : "(not in this one)";
 }
 
 void print_json(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
@@ -69,11 +69,11 @@ void print_text(const courier::run& one, const courier::run& other, const courie
     for (const std::string& what : result.first->what) {
         print("    {}\n", paint(what, colour::cyan, colours));
     }
-    print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>9}{:>11}{:>12}", "in all, events on", "same", "changed",
+    print("\n{}\n", paint(fmt::format("  {:<26}{:>9}{:>10}{:>13}{:>15}", "in all, events on", "same", "changed",
                                       "only in one", "only in other"),
                           colour::bold, colours));
     for (const courier::channel_comparison& c : result.channels) {
-        print("  {:<26}{:>9}{:>9}{:>11}{:>13}\n", c.channel, c.same, c.changed, c.only_one, c.only_other);
+        print("  {:<26}{:>9}{:>10}{:>13}{:>15}\n", c.channel, c.same, c.changed, c.only_one, c.only_other);
     }
     std::string what;
     for (const auto& [field, events] : result.what) {
