@@ -1,5 +1,6 @@
 #include "careless.hpp"
 
+#include <courier/accept_finding.hpp>
 #include <courier/wait/next.hpp>
 
 #include <chrono>
@@ -17,6 +18,9 @@ void paint_for_too_long() {
 
 careless::careless(const barges& convoy, const wyrms& out_there, courier::hub& reef, courier::outbox& later)
     : convoy_(convoy), later_(later), reef_(reef) {
+    courier::accept_finding({.code = courier::finding_code::unheard,
+                             .channel = "careless.fog_bell",
+                             .reason = "nobody is near enough to hear it"}); // it was taken down years ago
     diver_.subscribe(*wreck_, [] {});
     deaf_bell_.subscribe(out_there.sighted(), [] {});
     deaf_bell_.subscribe(convoy_.moved(), [] {});
@@ -114,6 +118,7 @@ const std::vector<planted_mistake>& careless::mistakes() {
         {"courier.audit.order-matters", "careless.rations", "cook"},
         {"courier.audit.left-waiting", "", ""},
         {"courier.audit.unexpected", "careless.muster.unexpected", ""},
+        {"courier.audit.needless-accept", "careless.fog_bell", ""},
     };
     return all;
 }

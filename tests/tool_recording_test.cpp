@@ -70,6 +70,19 @@ TEST_CASE("courier audit finds every planted mistake by name, and nothing else")
     REQUIRE(about_one.size() == 1);
     CHECK(about_one[0].at("code") == "courier.audit.outlived");
     CHECK(courier_tool("audit --channel weather.flashed " + careless_night()).code == 0);
+
+    // Accepted ones are told apart, and what is accepted and is not there is a finding.
+    const std::string file = scratch("accepted.json", R"([{"code":"every-frame","reason":"it shines"},)"
+                                                      R"({"code":"growing","channel":"careless.lamp","reason":"no"}])");
+    const std::string asked = "audit --budget 10000 --accepted " + file + " ";
+    const json some = printed(courier_tool(asked + "--json " + careless_night()));
+    CHECK(some.size() == planted.size() + 1);
+    CHECK(some.back().at("accepted") == "it shines");
+    CHECK(contains(courier_tool(asked + careless_night()).out, ", and 1 accepted in "));
+    scratch("accepted.json", R"([{"code":"every-day","reason":"it shines"}])");
+    CHECK(contains(courier_tool(asked + careless_night()).err, "there is no finding 'every-day'; there are growing, "));
+    scratch("accepted.json", R"([{"code":"growing","raison":"it shines"}])");
+    CHECK(contains(courier_tool(asked + careless_night()).err, "/0/raison is no field of tool::accepted_line"));
 }
 
 TEST_CASE("courier audit has nothing to say of a clean night, whatever the seed") {

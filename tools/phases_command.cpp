@@ -43,7 +43,8 @@ void print_json(const std::vector<courier::phases_books>& sets) {
 
 void print_set(const courier::phases_books& set, bool colours) {
     print("{}  {}\n", paint(set.name, colour::cyan, colours),
-          paint(fmt::format("is {}; {} moves{}", set.now, set.moves,
+          paint(fmt::format("{} {}; {} {}{}", set.ended ? "ended in" : "is", set.now, set.moves,
+                            set.moves == 1 ? "move" : "moves",
                             set.refused != 0 ? fmt::format(", {} refused", set.refused) : ""),
                 colour::grey, colours));
     for (const std::string& phase : set.phases) {
@@ -74,6 +75,7 @@ int run_phases(picture_request& request) {
         if (recorded.phases.empty()) {
             print("no phases were recorded; a game has some when it uses courier::phases\n");
         }
+        print_as_of(recorded);
     }
     return 0;
 }

@@ -81,4 +81,12 @@ void warn_of(const courier::run& recorded) {
     }
 }
 
+void print_as_of(const courier::run& recorded) {
+    if (!recorded.finished) {
+        print(
+            "as of frame {}; what happened from then to frame {} is not in it, since the recording was not finished\n",
+            recorded.state_frame, recorded.frames());
+    }
+}
+
 } // namespace tool

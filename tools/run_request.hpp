@@ -33,4 +33,8 @@ courier::run read(run_request& request, bool payloads = true);
 /// A line of standard error for what is wrong with the file as a whole.
 void warn_of(const courier::run& recorded);
 
+/// Of what is recorded every so many frames: systems, phases and what waits. Prints up to which
+/// frame it is known, if the recording was not finished.
+void print_as_of(const courier::run& recorded);
+
 } // namespace tool

@@ -78,9 +78,10 @@ int run_systems(picture_request& request) {
         }
         print("{}\n", paint(recorded.systems.empty() ? "no systems were recorded; a game has some when it uses "
                                                        "courier::systems"
-                                                     : "systems of one wave have nothing in common that one of "
-                                                       "them changes",
+                                                     : "systems of one wave can run at the same time: none "
+                                                       "changes what another uses",
                             colour::grey, colours));
+        print_as_of(recorded);
     }
     return 0;
 }

@@ -3,6 +3,7 @@
 
 #include <courier/books.hpp>
 #include <courier/config.hpp>
+#include <courier/finding_code.hpp>
 #include <courier/game_time.hpp>
 #include <courier/ledger.hpp>
 
@@ -14,31 +15,6 @@
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-
-/// Each has a stable text form, see `id_of()`.
-enum class finding_code : std::uint8_t {
-    growing,         ///< a line of code makes subscriptions that do not end
-    outlived,        ///< a subscriber is still there, and all that it listened to is gone
-    never_served,    ///< a handler's turn never came, though its channel was published on
-    unheard,         ///< a channel is published on, and nobody ever heard
-    never_published, ///< a channel is subscribed to, and nobody ever published
-    nobody_there,    ///< payloads were for addresses at which nobody was
-    handler_twice,   ///< one subscriber has the same handler twice on a channel
-    could_be_local,  ///< a hub's channel has one publisher and one subscriber
-    every_frame,     ///< a channel is published on in every frame
-    over_budget,     ///< a handler takes longer than it may
-    circle,          ///< an event came to cause another one on its own channel
-    waits_for_ever,  ///< a sequence waits for what does not come
-    order_matters,   ///< two handlers of one stage depend on their order
-    left_waiting,    ///< payloads wait in an outbox or inbox that is not delivered or taken in
-    unexpected,      ///< a tally gets reports of those it does not expect, and nobody is told
-    never_came,      ///< wires wait for an object that never had its name; see courier/wiring/wiring_audit.hpp
-    always_fails,    ///< a wire whose actions failed each time; the same
-    cause_ended,     ///< a wire that waits for a channel or state which has ended; the same
-};
-
-/// The stable text form, such as "courier.audit.growing".
-[[nodiscard]] std::string_view id_of(finding_code code) noexcept;
 
 struct finding {
     finding_code code;
@@ -62,15 +38,24 @@ struct audit_options {
     std::uint64_t growth = 8;
     /// How often a chain of causes must come back to its channel.
     std::uint64_t returns = 3;
+    /// Findings that are as they should be, besides those that the books have.
+    std::vector<accepted_finding> accepted = {};
+};
+
+/// A finding, and why it is as it should be.
+struct acceptance_met {
+    finding found;
+    std::string reason;
 };
 
 struct audit_report {
-    std::vector<finding> findings; ///< by code, then in the order of the books
+    std::vector<finding> findings;        ///< by code, then in the order of the books
+    std::vector<acceptance_met> accepted; ///< the same, of those that were accepted; see accept_finding()
 
     [[nodiscard]] bool clean() const noexcept { return findings.empty(); }
     /// How many there are of a code.
     [[nodiscard]] std::size_t count(finding_code code) const noexcept;
-    /// For people: four lines for each finding, and a line with the sum.
+    /// For people: four lines for each finding, one for each that was accepted, and a line with the sum.
     [[nodiscard]] std::string text() const;
 };
 

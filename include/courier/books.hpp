@@ -4,9 +4,11 @@
 
 #include <courier/config.hpp>
 #include <courier/turn.hpp>
+#include <courier/waiting_kind.hpp>
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -131,16 +133,18 @@ struct waiting_books {
     std::string channel;      ///< that it waits for, when it is one; else empty
     bool source_gone = false; ///< what it waits for is gone
     std::uint64_t since_frame = 0;
+    std::optional<std::uint64_t> ended_frame; ///< in which its owner ended it; empty: it waits
 };
 
-/// An outbox or inbox in which payloads wait.
+/// An outbox, inbox or timetable in which something waits.
 struct left_waiting_books {
-    std::string name;
-    bool is_inbox = false;         ///< taken in, instead of delivered
-    std::uint64_t payloads = 0;    ///< that wait
-    code_line posted;              ///< one of them; empty: not known
-    std::uint64_t since_frame = 0; ///< in which they began to, or it was last delivered or taken in
-    bool was_called = false;       ///< it was delivered, or taken in, before
+    std::string name; ///< timetables have none
+    waiting_kind kind = waiting_kind::outbox;
+    std::uint64_t payloads = 0;               ///< that wait
+    code_line posted;                         ///< one of them; empty: not known
+    std::uint64_t since_frame = 0;            ///< in which they began to, or it was last delivered or taken in
+    bool was_called = false;                  ///< it was delivered, taken in, or advanced, before
+    std::optional<std::uint64_t> ended_frame; ///< in which it ended, and they with it; empty: it is there
 };
 
 /// A system; see courier/systems.hpp.
@@ -156,6 +160,7 @@ struct system_books {
     bool updated = false; ///< it has an update
     bool paused = false;
     std::uint32_t wave = 0; ///< systems of one wave have nothing in common
+    bool ended = false;     ///< and this is what it was
 };
 
 /// One set of phases; see courier/phases.hpp.
@@ -178,6 +183,7 @@ struct phases_books {
     std::vector<step> history; ///< the latest moves, the oldest first
     std::uint64_t moves = 0;   ///< all
     std::uint64_t refused = 0;
+    bool ended = false; ///< and this is what they were
 };
 
 /// A chain of causes that comes back to its channel.
@@ -208,6 +214,15 @@ struct order_books {
     std::uint64_t first_frame = 0;
 };
 
+/// A finding that is as it should be; see courier/accept_finding.hpp.
+struct accepted_finding {
+    std::string code;    ///< as `id_of()` has it: "courier.audit.every-frame"
+    std::string channel; ///< empty: on any
+    std::string party;   ///< empty: about any
+    std::string reason;
+    code_line where = {};
+};
+
 /// Everything.
 struct books {
     /// Notes for which there was no memory: what is in the books' way never
@@ -227,6 +242,7 @@ struct books {
     std::vector<phases_books> phases;
     std::vector<circle_books> circles;
     std::vector<order_books> orders;
+    std::vector<accepted_finding> accepted;
 };
 
 WIRED_COURIER_NAMESPACE_END

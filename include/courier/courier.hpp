@@ -1,6 +1,7 @@
 // Everything. Prefer the single headers where compile time matters.
 #pragma once
 
+#include <courier/accept_finding.hpp>
 #include <courier/addressed_channel.hpp>
 #include <courier/addressed_publisher.hpp>
 #include <courier/announced_list.hpp>
@@ -19,6 +20,7 @@
 #include <courier/failure.hpp>
 #include <courier/fault.hpp>
 #include <courier/fields.hpp>
+#include <courier/finding_code.hpp>
 #include <courier/formula.hpp>
 #include <courier/frame_driver.hpp>
 #include <courier/game_time.hpp>
@@ -57,3 +59,4 @@
 #include <courier/value_kind.hpp>
 #include <courier/verdict.hpp>
 #include <courier/wait.hpp>
+#include <courier/waiting_kind.hpp>

@@ -184,9 +184,10 @@ struct sequence_report {
     std::source_location waits_at; ///< the `co_await`
     std::string waits_for;
     bool paused;
-    bool source_gone = false;      ///< what it waits for is gone
-    std::string channel;           ///< that it waits for, if it is one and there
-    std::uint64_t since_frame = 0; ///< of the thread's ledger; 0 without one
+    bool source_gone = false;                      ///< what it waits for is gone
+    std::string channel;                           ///< that it waits for, if it is one and there
+    std::uint64_t since_frame = 0;                 ///< of the thread's ledger; 0 without one
+    std::optional<std::uint64_t> ended_frame = {}; ///< in which its owner ended it; empty: it is there
 };
 
 /// All of the calling thread that have not ended, in the order in which they were started.

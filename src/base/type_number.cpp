@@ -22,8 +22,11 @@ std::string plain_type_name(std::string_view type) {
 #undef WIRED_COURIER_TEXT
 #undef WIRED_COURIER_TEXT_
     std::string plain{type};
-    for (std::size_t at = plain.find(version); at != std::string::npos; at = plain.find(version, at)) {
-        plain.erase(at, version.size());
+    for (const std::string_view part :
+         {version, std::string_view("{anonymous}::"), std::string_view("(anonymous namespace)::")}) {
+        for (std::size_t at = plain.find(part); at != std::string::npos; at = plain.find(part, at)) {
+            plain.erase(at, part.size());
+        }
     }
     return plain;
 }

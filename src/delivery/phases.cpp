@@ -3,6 +3,7 @@
 
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/base/type_name.hpp>
+#include <courier/detail/delivery/last_reports.hpp>
 #include <courier/detail/delivery/oversight.hpp>
 #include <courier/fault.hpp>
 
@@ -74,7 +75,49 @@ phases_core* open_phases(std::string_view name, const std::string_view* names, s
     return made.release();
 }
 
+namespace {
+
+/// The oldest first.
+std::vector<phase_step> steps_of(const phases_core& core) {
+    constexpr std::size_t most = phase_history::most;
+    std::vector<phase_step> all;
+    const auto count = static_cast<std::size_t>(std::min<std::uint64_t>(core.moves, most));
+    for (std::size_t i = 0; i < count; ++i) {
+        all.push_back(core.history.steps[(core.history.next - count + i) & (most - 1)]);
+    }
+    return all;
+}
+
+phases_report report_of(const phases_core& core) {
+    phases_report one;
+    one.name = core.name;
+    one.now = core.names[core.now];
+    one.moves = core.moves;
+    one.refused = core.refused;
+    for (std::size_t from = 0; from < core.allowed.size(); ++from) {
+        if (core.names[from].empty()) {
+            continue;
+        }
+        one.phases.emplace_back(core.names[from]);
+        for (std::size_t to = 0; to < core.allowed.size(); ++to) {
+            if (from != to && !core.names[to].empty() && (core.allowed[from] & bit_of(to)) != 0) {
+                one.allowed.emplace_back(core.names[from], core.names[to]);
+            }
+        }
+    }
+    for (const phase_step& step : steps_of(core)) {
+        one.history.push_back(
+            {std::string{core.names[step.from]}, std::string{core.names[step.to]}, step.frame, step.cause, step.where});
+    }
+    return one;
+}
+
+} // namespace
+
 void close_phases(phases_core& core) noexcept {
+    if (overseen()) [[unlikely]] {
+        if_memory_allows([&] { this_oversight.last->keep(core.name, report_of(core)); });
+    }
     core.over = true;
     *core.back = core.next;
     if (core.next != nullptr) {
@@ -110,17 +153,6 @@ std::string refuse_move(phases_core& core, std::size_t to, std::string why, std:
 
 namespace {
 
-/// The oldest first.
-std::vector<detail::phase_step> steps_of(const detail::phases_core& core) {
-    constexpr std::size_t most = detail::phase_history::most;
-    std::vector<detail::phase_step> all;
-    const auto count = static_cast<std::size_t>(std::min<std::uint64_t>(core.moves, most));
-    for (std::size_t i = 0; i < count; ++i) {
-        all.push_back(core.history.steps[(core.history.next - count + i) & (most - 1)]);
-    }
-    return all;
-}
-
 /// In the order in which they were made.
 std::vector<const detail::phases_core*> all_phases() {
     std::vector<const detail::phases_core*> all;
@@ -136,26 +168,7 @@ std::vector<const detail::phases_core*> all_phases() {
 std::vector<phases_report> list_phases() {
     std::vector<phases_report> all;
     for (const detail::phases_core* core : all_phases()) {
-        phases_report& one = all.emplace_back();
-        one.name = core->name;
-        one.now = core->names[core->now];
-        one.moves = core->moves;
-        one.refused = core->refused;
-        for (std::size_t from = 0; from < core->allowed.size(); ++from) {
-            if (core->names[from].empty()) {
-                continue;
-            }
-            one.phases.emplace_back(core->names[from]);
-            for (std::size_t to = 0; to < core->allowed.size(); ++to) {
-                if (from != to && !core->names[to].empty() && (core->allowed[from] & detail::bit_of(to)) != 0) {
-                    one.allowed.emplace_back(core->names[from], core->names[to]);
-                }
-            }
-        }
-        for (const detail::phase_step& step : steps_of(*core)) {
-            one.history.push_back({std::string{core->names[step.from]}, std::string{core->names[step.to]}, step.frame,
-                                   step.cause, step.where});
-        }
+        all.push_back(detail::report_of(*core));
     }
     return all;
 }

@@ -3,6 +3,8 @@
 #include "delivery/anchors.hpp"
 
 #include <courier/detail/base/at_the_end.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/last_reports.hpp>
 #include <courier/fault.hpp>
 
 #include <algorithm>
@@ -77,7 +79,36 @@ void give_up(sequence_core& core) noexcept {
     core.handle.destroy();
 }
 
+/// Of one that has an anchor.
+sequence_report report_of(const sequence_core& core) {
+    const slot& anchor = *core.anchor;
+    sequence_report made{anchor.where, anchor.owner != nullptr ? anchor.owner->name : std::string{}, core.waiting_at,
+                         core.waiting != nullptr ? core.waiting->describe() : std::string{}, core.is_paused()};
+    if (core.waiting != nullptr) {
+        made.source_gone = core.waiting->is_source_gone();
+        if (const channel_core* const awaited = core.waiting->awaited(); awaited != nullptr) {
+            made.channel = awaited->name;
+        }
+    }
+    made.since_frame = core.waiting_since;
+    return made;
+}
+
+/// Its owner ends it while it waits.
+void keep_report(const sequence_core& core) noexcept {
+    if_memory_allows([&] {
+        sequence_report last = report_of(core);
+        last.ended_frame = this_oversight.frame;
+        std::string key = place(last.started_at);
+        key.append(" ").append(place(last.waits_at)).append(last.source_gone ? " gone" : "");
+        this_oversight.last->keep(key, std::move(last));
+    });
+}
+
 void end_outermost(sequence_core& core) noexcept {
+    if (overseen() && core.waiting != nullptr) [[unlikely]] {
+        keep_report(core);
+    }
     core.anchor = nullptr;
     core.end();
     this_sequences.anchors.leave();
@@ -253,19 +284,9 @@ bool sequence_core::is_ended() const noexcept {
 std::vector<sequence_report> list_sequences() {
     std::vector<sequence_report> all;
     for (const detail::sequence_core* core = detail::this_sequences.outermost; core != nullptr; core = core->next) {
-        if (core->anchor == nullptr) {
-            continue; // it is just ending
+        if (core->anchor != nullptr) { // else it is just ending
+            all.push_back(detail::report_of(*core));
         }
-        const detail::slot& anchor = *core->anchor;
-        all.push_back({anchor.where, anchor.owner != nullptr ? anchor.owner->name : std::string{}, core->waiting_at,
-                       core->waiting != nullptr ? core->waiting->describe() : std::string{}, core->is_paused()});
-        if (core->waiting != nullptr) {
-            all.back().source_gone = core->waiting->is_source_gone();
-            if (const detail::channel_core* const awaited = core->waiting->awaited(); awaited != nullptr) {
-                all.back().channel = awaited->name;
-            }
-        }
-        all.back().since_frame = core->waiting_since;
     }
     std::reverse(all.begin(), all.end());
     return all;

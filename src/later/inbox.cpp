@@ -234,7 +234,7 @@ waiting_place::contents inbox_core::look_into(const void* inbox) {
 
 inbox_core::inbox_core(std::string_view inbox_name, std::size_t bound, std::function<void()> hook)
     : number(next_number()), limit(bound), wake(std::move(hook)), wakes(wake != nullptr), name(inbox_name), room(bound),
-      place(name, true, &look_into, this) {}
+      place(name, waiting_kind::inbox, &look_into, this) {}
 
 inbox_core::~inbox_core() {
     adopt_new_logs(*this);

@@ -155,7 +155,7 @@ void let_go_after_use(backlog_base& backlog) noexcept {
 }
 
 outbox_core::outbox_core(std::string_view outbox_name)
-    : thread(this_thread_number()), name(outbox_name), place(name, false, &look_into, this) {}
+    : thread(this_thread_number()), name(outbox_name), place(name, waiting_kind::outbox, &look_into, this) {}
 
 outbox_core* core_of(outbox& box) noexcept {
     return access::outbox(box);

@@ -55,5 +55,8 @@ struct system_parts {
     std::vector<update_step> updates;
 };
 
+/// Of those that have not ended, in the order of their updates.
+[[nodiscard]] std::vector<system_report> system_reports_of(const systems_core& core);
+
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

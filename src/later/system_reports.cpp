@@ -73,9 +73,7 @@ std::vector<std::size_t> systems_core::waves() const {
     return wave;
 }
 
-namespace {
-
-std::vector<system_report> report_of(const systems_core& core) {
+std::vector<system_report> system_reports_of(const systems_core& core) {
     const std::vector<std::size_t> waves = core.waves();
     std::vector<system_report> all;
     for (std::size_t i = 0; i < core.parts.entries.size(); ++i) {
@@ -101,17 +99,16 @@ std::vector<system_report> report_of(const systems_core& core) {
     return all;
 }
 
-} // namespace
 } // namespace detail
 
 std::vector<system_report> systems::list() const {
-    return detail::report_of(*core_);
+    return detail::system_reports_of(*core_);
 }
 
 std::vector<system_report> list_systems() {
     std::vector<system_report> all;
     for (const detail::systems_core* core = detail::newest_systems(); core != nullptr; core = core->next) {
-        std::vector<system_report> its = detail::report_of(*core);
+        std::vector<system_report> its = detail::system_reports_of(*core);
         all.insert(all.begin(), std::make_move_iterator(its.begin()), std::make_move_iterator(its.end()));
     }
     return all;

@@ -6,6 +6,8 @@
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/last_reports.hpp>
+#include <courier/detail/delivery/oversight.hpp>
 #include <courier/fault.hpp>
 
 #include <algorithm>
@@ -207,6 +209,7 @@ void systems_core::pause_team(std::uint32_t number, bool pause) {
 }
 
 void systems_core::end_team(std::uint32_t number) {
+    keep_reports();
     std::erase_if(parts.teams, [=](const team_note& t) { return t.number == number; });
     for (system_entry& entry : parts.entries) {
         std::erase(entry.teams, number);
@@ -344,7 +347,19 @@ void systems_core::end_frame() noexcept {
     remove_ended_when_safe();
 }
 
+void systems_core::keep_reports() const noexcept {
+    if (overseen()) [[unlikely]] {
+        if_memory_allows([this] {
+            for (system_report& one : system_reports_of(*this)) {
+                const std::string key = name + '/' + one.name;
+                this_oversight.last->keep(key, std::move(one));
+            }
+        });
+    }
+}
+
 void systems_core::close() noexcept {
+    keep_reports();
     over = true;
     *back = next;
     if (next != nullptr) {

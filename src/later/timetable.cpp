@@ -242,6 +242,18 @@ void end_timer(timetable_core& core, std::uint32_t place) noexcept {
 
 } // namespace
 
+namespace {
+
+const std::string no_name;
+
+waiting_place::contents look_into_timetable(const void* whose) {
+    return {static_cast<const timetable_core*>(whose)->live, {}};
+}
+
+} // namespace
+
+timetable_core::timetable_core() noexcept : place(no_name, waiting_kind::timetable, &look_into_timetable, this) {}
+
 timetable_core* open_timetable() {
     auto* const made = new timetable_core;
     made->thread = this_thread_number();
@@ -259,6 +271,7 @@ void check_thread(const timetable_core& core, const char* what) {
 
 void close_timetable(timetable_core& core) noexcept {
     core.closed = true;
+    core.place.leave();
     for (std::uint32_t place = 0; place < core.timers.size(); ++place) {
         timer& t = core.timers[place];
         if (t.waits) {
@@ -299,7 +312,9 @@ timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32
     t.sleeper = sleeper;
     t.catches_up_once = catches_up_once;
     t.waits = true;
-    ++core.live;
+    if (core.live++ == 0) {
+        core.place.note_frame();
+    }
     return {place, t.stay};
 }
 
@@ -346,6 +361,7 @@ std::size_t advance(timetable_core& core, std::int64_t step) {
     if (checked_build) {
         check_thread(core, "advanced");
     }
+    core.place.note_call();
     if (core.paused || core.advancing) {
         return 0;
     }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <optional>
 #include <set>
 #include <string>
 #include <string_view>
@@ -49,10 +50,12 @@ public:
         every_frame();
         over_budget();
         circles();
+        nothing_seen();
         waiting();
         orders();
         left_waiting();
         unexpected();
+        accept();
         return std::move(report_);
     }
 
@@ -64,8 +67,9 @@ private:
     }
 
     // Whether `since` is long enough ago to judge what has not happened.
-    [[nodiscard]] bool long_enough(std::uint64_t since) const noexcept {
-        return of_.frames == 0 || of_.frames - std::min(since, of_.frames) >= options_.patience;
+    [[nodiscard]] bool long_enough(std::uint64_t since, std::optional<std::uint64_t> until = {}) const noexcept {
+        const std::uint64_t past = until.value_or(of_.frames);
+        return of_.frames == 0 || past - std::min(since, past) >= options_.patience;
     }
 
     [[nodiscard]] const channel_books* channel(const std::string& name) const noexcept {
@@ -274,8 +278,8 @@ private:
                     quoted(c.name) + " was published in " + std::to_string(c.frames) + " of " + std::to_string(span) +
                         " frames, at most " + times(c.most_in_frame) + " a frame",
                     publish_lines(c.name),
-                    c.most_in_frame > 1 ? "post it through an outbox that keeps one of them, or make it a state"
-                                        : "make it a courier::state, which tells when it has changed",
+                    "if only the latest counts, make it a courier::state, which tells when it has changed, or post it "
+                    "through an outbox that keeps one; if each counts, say so with courier::accept_finding()",
                     c.name, "", c.first_frame);
             }
         }
@@ -317,11 +321,11 @@ private:
     void waiting() {
         for (const waiting_books& w : of_.waiting) {
             const channel_books* const c = channel(w.channel);
-            const bool nothing_came = c != nullptr && c->published == 0 && long_enough(w.since_frame);
+            const bool nothing_came = c != nullptr && c->published == 0 && long_enough(w.since_frame, w.ended_frame);
             if (w.source_gone || nothing_came) {
                 add(finding_code::waits_for_ever,
-                    "a sequence of " + who(w.subscriber) + " waits for " + w.waits_for +
-                        (w.source_gone ? "" : ", on which nobody ever published"),
+                    "a sequence of " + who(w.subscriber) + (w.ended_frame ? " waited to its end for " : " waits for ") +
+                        w.waits_for + (w.source_gone ? "" : ", on which nobody ever published"),
                     w.waits_at.text() + ", started at " + w.started.text(),
                     "give the wait a limit with courier::within(), or end the sequence with what it waits for",
                     w.channel, w.subscriber, w.since_frame);
@@ -349,14 +353,62 @@ private:
         }
     }
 
+    /// Sets aside what is accepted.
+    void accept() {
+        std::vector<const accepted_finding*> all;
+        for (const std::vector<accepted_finding>* const some : {&of_.accepted, &options_.accepted}) {
+            for (const accepted_finding& one : *some) {
+                all.push_back(&one);
+            }
+        }
+        std::set<const accepted_finding*> met;
+        std::erase_if(report_.findings, [&](finding& f) {
+            const auto found = std::find_if(all.begin(), all.end(), [&](const accepted_finding* one) {
+                return one->code == id_of(f.code) && (one->channel.empty() || one->channel == f.channel) &&
+                       (one->party.empty() || one->party == f.party);
+            });
+            if (found == all.end()) {
+                return false;
+            }
+            met.insert(*found);
+            report_.accepted.push_back({std::move(f), (*found)->reason});
+            return true;
+        });
+        for (const accepted_finding* const one : all) {
+            if (!met.contains(one) && long_enough(0)) { // else it may still come
+                add(finding_code::needless_accept,
+                    "'" + one->code + "' is accepted" + (one->channel.empty() ? "" : " on " + quoted(one->channel)) +
+                        (one->party.empty() ? "" : " about " + quoted(one->party)) + ", and there is no such finding",
+                    one->where.file.empty() ? "" : one->where.text(), "take the acceptance out, or see what it was for",
+                    one->channel, one->party, 0);
+            }
+        }
+    }
+
+    void nothing_seen() {
+        if (of_.channels.empty()) {
+            add(finding_code::nothing_seen, "no channel is in these books, so nothing can be said", "",
+                "call attach_everything() early in main(), or attach the channels or hubs that matter", "", "", 0);
+        } else if (of_.events == 0 && long_enough(0)) {
+            add(finding_code::nothing_seen,
+                "nothing was published on the " + std::to_string(of_.channels.size()) +
+                    (of_.channels.size() == 1 ? " channel" : " channels") + " in these books",
+                "", "see whether the ledger was attached before the game ran", "", "", 0);
+        }
+    }
+
     void left_waiting() {
         for (const left_waiting_books& box : of_.left_waiting) {
-            if (of_.frames != 0 ? long_enough(box.since_frame) : !box.was_called) {
-                const std::string call = box.is_inbox ? "take_in()" : "deliver()";
-                std::string waits = waiting_text(box.payloads);
-                waits.append(box.is_inbox ? " in inbox " : " in outbox ").append(quoted(box.name));
-                waits.append(", and ").append(call).append(" is not called");
-                add(finding_code::left_waiting, std::move(waits), box.posted.text(),
+            if (of_.frames != 0 ? long_enough(box.since_frame, box.ended_frame) : !box.was_called) {
+                const auto kind = static_cast<std::size_t>(box.kind);
+                constexpr std::array<const char*, 3> calls{"deliver()", "take_in()", "advance()"};
+                constexpr std::array<const char*, 3> places{"outbox ", "inbox ", "a timetable"};
+                const std::string call = calls[kind];
+                std::string waits = waiting_text(box.payloads, box.kind, box.ended_frame.has_value());
+                waits.append(" in ").append(places[kind]).append(box.name.empty() ? "" : quoted(box.name));
+                waits.append(", and ").append(call).append(box.ended_frame ? " was not called before it ended"
+                                                                           : " is not called");
+                add(finding_code::left_waiting, std::move(waits), box.posted.file.empty() ? "" : box.posted.text(),
                     "call " + call + " in each frame, or give it to a courier::frame_driver", "", "", box.since_frame);
             }
         }

@@ -34,8 +34,14 @@ inline std::string reasons(const turn_counts& turns) {
     return list.empty() ? "its turn never came" : list;
 }
 
-inline std::string waiting_text(std::uint64_t payloads) {
-    return std::to_string(payloads) + (payloads == 1 ? " payload waits" : " payloads wait");
+/// "3 payloads wait", "1 payload waited", "2 payloads or calls wait".
+inline std::string waiting_text(std::uint64_t count, waiting_kind kind, bool is_over) {
+    const bool is_one = count == 1;
+    std::string made = std::to_string(count) + (is_one ? " payload" : " payloads");
+    if (kind == waiting_kind::timetable) {
+        made += is_one ? " or call" : " or calls";
+    }
+    return made + (is_over ? " waited" : is_one ? " waits" : " wait");
 }
 
 } // namespace detail

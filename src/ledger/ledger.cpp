@@ -84,6 +84,7 @@ ledger_core* open_ledger(std::string_view name, const ledger_options& options, s
     this_oversight.cause = 0;
     this_oversight.handling = 0;
     this_oversight.frame = 0;
+    this_oversight.last = &core->last;
     return core.release();
 }
 
@@ -115,6 +116,7 @@ ledger::~ledger() {
         detail::this_oversight.serial = 0;
         detail::this_oversight.cause = 0;
         detail::this_oversight.handling = 0;
+        detail::this_oversight.last = nullptr;
     }
     core.over = true;
     for (const detail::noted_now* now = detail::this_oversight.now; now != nullptr; now = now->outer) {

@@ -1,4 +1,5 @@
 // A ledger's books, copied out.
+#include <courier/accept_finding.hpp>
 #include <courier/detail/later/waiting_places.hpp>
 #include <courier/ledger.hpp>
 #include <courier/phases.hpp>
@@ -10,7 +11,9 @@
 
 #include <algorithm>
 #include <functional>
+#include <set>
 #include <string>
+#include <string_view>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -112,64 +115,71 @@ void copy_parties(const ledger_core& ledger, books& copy) {
     }
 }
 
-void copy_waiting(books& copy) {
-    for (const sequence_report& one : list_sequences()) {
-        waiting_books waits;
-        waits.subscriber = one.subscriber;
-        waits.started = {one.started_at.file_name(), one.started_at.line()};
-        waits.waits_at = {one.waits_at.file_name(), one.waits_at.line()};
-        waits.waits_for = one.waits_for;
-        waits.source_gone = one.source_gone;
-        waits.channel = one.channel;
-        waits.since_frame = one.since_frame;
-        copy.waiting.push_back(std::move(waits));
-    }
+code_line line_of(std::source_location where) {
+    return where.line() != 0 ? code_line{where.file_name(), where.line()} : code_line{};
 }
 
-void copy_left_waiting(books& copy) {
-    for (const left_waiting& one : list_left_waiting()) {
-        copy.left_waiting.push_back({one.name,
-                                     one.is_inbox,
-                                     one.payloads,
-                                     {one.posted.file_name(), one.posted.line()},
-                                     one.since_frame,
-                                     one.was_called});
-    }
+waiting_books copy_of(const sequence_report& one) {
+    return {one.subscriber, line_of(one.started_at), line_of(one.waits_at), one.waits_for,
+            one.channel,    one.source_gone,         one.since_frame,       one.ended_frame};
 }
 
-void copy_systems(books& copy) {
-    for (system_report& one : list_systems()) {
-        system_books& made = copy.systems.emplace_back();
-        made.name = std::move(one.name);
-        for (system_report::need& need : one.needs) {
-            made.needs.push_back({std::move(need.name), need.changes});
-        }
-        made.teams = std::move(one.teams);
-        made.lent = one.lent;
-        made.updated = one.updated;
-        made.paused = one.paused;
-        made.wave = static_cast<std::uint32_t>(one.wave);
-    }
+left_waiting_books copy_of(const left_waiting& one) {
+    return {one.name, one.kind, one.payloads, line_of(one.posted), one.since_frame, one.was_called, one.ended_frame};
 }
 
-void copy_phases(books& copy) {
-    for (phases_report& one : list_phases()) {
-        phases_books& made = copy.phases.emplace_back();
-        made.name = std::move(one.name);
-        made.now = std::move(one.now);
-        made.phases = std::move(one.phases);
-        for (auto& [from, to] : one.allowed) {
-            made.allowed.push_back({std::move(from), std::move(to)});
+system_books copy_of(const system_report& one) {
+    system_books made;
+    made.name = one.name;
+    for (const system_report::need& need : one.needs) {
+        made.needs.push_back({need.name, need.changes});
+    }
+    made.teams = one.teams;
+    made.lent = one.lent;
+    made.updated = one.updated;
+    made.paused = one.paused;
+    made.wave = static_cast<std::uint32_t>(one.wave);
+    return made;
+}
+
+phases_books copy_of(const phases_report& one) {
+    phases_books made;
+    made.name = one.name;
+    made.now = one.now;
+    made.phases = one.phases;
+    for (const auto& [from, to] : one.allowed) {
+        made.allowed.push_back({from, to});
+    }
+    for (const phases_report::step& step : one.history) {
+        made.history.push_back({step.from, step.to, step.frame, step.cause, line_of(step.where)});
+    }
+    made.moves = one.moves;
+    made.refused = one.refused;
+    return made;
+}
+
+/// What there is, and what ended before and is not there again.
+template <class Report, class Book>
+void copy_named(const std::vector<Report>& there, const last_reports& last, std::vector<Book>& to) {
+    std::set<std::string_view> names;
+    for (const Report& one : there) {
+        to.push_back(copy_of(one));
+        names.insert(one.name);
+    }
+    last.each<Report>([&](const Report& one) {
+        if (!names.contains(one.name)) {
+            to.push_back(copy_of(one));
+            to.back().ended = true;
         }
-        for (phases_report::step& step : one.history) {
-            made.history.push_back({std::move(step.from),
-                                    std::move(step.to),
-                                    step.frame,
-                                    step.cause,
-                                    {step.where.file_name(), step.where.line()}});
-        }
-        made.moves = one.moves;
-        made.refused = one.refused;
+    });
+}
+
+/// Those that ended come first.
+template <class Report, class Book>
+void copy_waiting(const std::vector<Report>& there, const last_reports& last, std::vector<Book>& to) {
+    last.each<Report>([&](const Report& one) { to.push_back(copy_of(one)); });
+    for (const Report& one : there) {
+        to.push_back(copy_of(one));
     }
 }
 
@@ -200,7 +210,31 @@ void copy_orders(const ledger_core& ledger, books& copy) {
 }
 
 } // namespace
+
+void copy_state(const ledger_core& ledger, books& to) {
+    copy_waiting(list_sequences(), ledger.last, to.waiting);
+    copy_waiting(list_left_waiting(), ledger.last, to.left_waiting);
+    copy_named(list_systems(), ledger.last, to.systems);
+    copy_named(list_phases(), ledger.last, to.phases);
+    to.accepted = ledger.accepted;
+}
+
 } // namespace detail
+
+void accept_finding(const acceptance& what, std::source_location where) {
+    constexpr std::size_t most = 4096;
+    if (!detail::overseen()) {
+        return;
+    }
+    std::vector<accepted_finding>& all = detail::this_oversight.ledger->accepted;
+    const std::string_view code = id_of(what.code);
+    const bool is_known = std::any_of(all.begin(), all.end(), [&](const accepted_finding& one) {
+        return one.code == code && one.channel == what.channel && one.party == what.party;
+    });
+    if (!is_known && all.size() < most) {
+        all.push_back({std::string(code), what.channel, what.party, what.reason, detail::line_of(where)});
+    }
+}
 
 books ledger::read() const {
     const detail::ledger_core& core = *core_;
@@ -220,10 +254,7 @@ books ledger::read() const {
         detail::copy_subscribes(core, copy);
         detail::copy_subscriptions(core, copy);
         detail::copy_parties(core, copy);
-        detail::copy_waiting(copy);
-        detail::copy_left_waiting(copy);
-        detail::copy_systems(copy);
-        detail::copy_phases(copy);
+        detail::copy_state(core, copy);
     }
     detail::copy_circles(core, copy);
     detail::copy_orders(core, copy);

@@ -98,8 +98,6 @@ using fact_list = std::vector<std::pair<std::string_view, std::string_view>>;
 
 template <class Record>
 concept has_attributes = requires(Record& one, int& with) { Record::attributes(one, with); };
-template <class Record>
-concept has_data = requires(Record& one, int& with) { Record::data(one, with); };
 
 template <class Record, class With>
 void visit_record(Record& one, With& with) {
@@ -107,7 +105,7 @@ void visit_record(Record& one, With& with) {
         Record::attributes(one, with);
     }
     if constexpr (has_data<Record>) {
-        Record::data(one, with);
+        visit_data(one, with);
     }
 }
 

@@ -1,84 +1,74 @@
-// Records of what there is, apart from events: what waits, systems, phases.
-// They are written every 256 frames and at the end; described as in records.hpp.
+// Records of what there is, apart from events: what waits, systems, phases. They are
+// written every 256 frames and at the end, as a ledger has them in its books.
 #pragma once
 
 #include "recording/record_parts.hpp"
 
-#include <cstdint>
+#include <courier/books.hpp>
+
+#include <array>
+#include <cstddef>
+#include <string>
 #include <string_view>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-struct waiting_sequence {
-    std::string_view name;
-    std::string_view started;
-    std::string_view at;
-    std::string_view waits_for;
-    std::string_view channel;
-    std::uint64_t since = 0;
-    bool source_gone = false;
+inline constexpr std::array<std::string_view, 3> waiting_kinds{"outbox", "inbox", "timetable"};
 
+[[nodiscard]] inline std::string_view text_of_member(waiting_kind kind) noexcept {
+    return kind == waiting_kind::outbox ? std::string_view() : waiting_kinds[static_cast<std::size_t>(kind)];
+}
+[[nodiscard]] inline std::string text_of_member(const code_line& where) {
+    return where.file.empty() ? std::string() : where.text();
+}
+
+template <>
+struct description<waiting_books> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
-        with(field{"name", "the subscriber's", always}, self.name);
+        with(field{"name", "the subscriber's", always}, self.subscriber);
         with(field{"started", "the line of code", always}, self.started);
-        with(field{"at", "the line of code", always}, self.at);
+        with(field{"at", "the line of code", always}, self.waits_at);
         with(field{"for", "what it waits for", always}, self.waits_for);
         with(field{"channel", "where", always}, self.channel);
-        with(field{"since", "the frame", always}, self.since);
-        with(field{"source_gone", "true if it waits in vain"}, self.source_gone);
+        with(field{"since", "the frame", always}, self.since_frame);
+        with(field{"source_gone", "true if what it waits for is gone"}, self.source_gone);
+        with(field{"ended", "the frame in which its owner ended it, if it did"}, self.ended_frame);
     }
 };
 
-/// An outbox or inbox in which something waits.
-struct waiting_box {
-    std::string_view name;
-    bool is_inbox = false;
-    std::uint64_t payloads = 0;
-    std::string_view at;
-    std::uint64_t since = 0;
-    bool was_called = false;
-
+template <>
+struct description<left_waiting_books> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
-        with(field{"name", "its name", always}, self.name);
-        with(field{"inbox", "true for an inbox, which is taken in; else an outbox, which is delivered"}, self.is_inbox);
+        with(field{"name", "its name, if it has one"}, self.name);
+        with(field{"kind", "inbox or timetable; else an outbox"}, self.kind);
         with(field{"payloads", "how many wait", always}, self.payloads);
-        with(field{"at", "the line of code that posted one of them"}, self.at);
-        with(field{"since", "the frame of the latest call, or of the first payload", always}, self.since);
-        with(field{"was_called", "true if it was delivered, or taken in, before"}, self.was_called);
+        with(field{"at", "the line of code that posted one of them"}, self.posted);
+        with(field{"since", "the frame of the latest call, or of the first payload", always}, self.since_frame);
+        with(field{"was_called", "true if it was delivered, taken in or advanced before"}, self.was_called);
+        with(field{"ended", "the frame in which it ended, if it did, and they with it"}, self.ended_frame);
     }
 };
 
 struct waiting_record {
     static constexpr std::string_view type = "waiting";
-    static constexpr std::string_view says = "which sequences and payloads wait; every 256 frames, and at the end";
-    std::vector<waiting_sequence> sequences;
-    std::vector<waiting_box> boxes;
+    static constexpr std::string_view says = "which sequences and payloads wait, or did when their owner ended; every "
+                                             "256 frames, and at the end";
+    std::vector<waiting_books> sequences;
+    std::vector<left_waiting_books> boxes;
 
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"sequences", "a list", always}, self.sequences);
-        with(field{"boxes", "a list of the outboxes and inboxes in which something waits"}, self.boxes);
+        with(field{"boxes", "a list of the outboxes, inboxes and timetables in which something waits"}, self.boxes);
     }
 };
 
-/// A name in a list.
-struct named {
-    std::string_view name;
-
-    template <class Self, class With>
-    static void data(Self& self, With& with) {
-        with(field{"name", "it", always}, self.name);
-    }
-};
-
-struct needed_part {
-    std::string_view name;
-    bool changes = false;
-
+template <>
+struct description<system_books::need> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"name", "of the other system", always}, self.name);
@@ -86,31 +76,25 @@ struct needed_part {
     }
 };
 
-struct system_part {
-    std::string_view name;
-    std::vector<needed_part> needs;
-    std::vector<named> teams;
-    bool lent = false;
-    bool updated = false;
-    bool paused = false;
-    std::uint32_t wave = 0;
-
+template <>
+struct description<system_books> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"name", "its type", always}, self.name);
         with(field{"needs", "what it needs of others"}, self.needs);
-        with(field{"teams", "that it was added with"}, self.teams);
+        with(field{"teams", "the names of the teams that it was added with"}, self.teams);
         with(field{"lent", "true if it was lent"}, self.lent);
         with(field{"updated", "true if it has an update"}, self.updated);
         with(field{"paused", "true if it is"}, self.paused);
-        with(field{"wave", "those of one wave have nothing in common"}, self.wave);
+        with(field{"wave", "those of one wave can run at the same time"}, self.wave);
+        with(field{"ended", "true if it has ended, and was so"}, self.ended);
     }
 };
 
 struct systems_record {
     static constexpr std::string_view type = "systems";
-    static constexpr std::string_view says = "the systems there are, in the order of their updates; as with waiting";
-    std::vector<system_part> systems;
+    static constexpr std::string_view says = "the systems, in the order of their updates; as with waiting";
+    std::vector<system_books> systems;
 
     template <class Self, class With>
     static void data(Self& self, With& with) {
@@ -118,10 +102,8 @@ struct systems_record {
     }
 };
 
-struct move_part {
-    std::string_view from;
-    std::string_view to;
-
+template <>
+struct description<phases_books::move> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"from", "the phase that is left", always}, self.from);
@@ -129,49 +111,64 @@ struct move_part {
     }
 };
 
-struct step_part : move_part {
-    std::uint64_t frame = 0;
-    std::uint64_t cause = 0;
-    std::string_view at;
-
+template <>
+struct description<phases_books::step> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
-        move_part::data(self, with);
+        with(field{"from", "the phase that is left", always}, self.from);
+        with(field{"to", "the phase that is entered", always}, self.to);
         with(field{"frame", "when", always}, self.frame);
         with(field{"cause", "the event in whose handling it was made"}, self.cause);
-        with(field{"at", "the line of code", always}, self.at);
+        with(field{"at", "the line of code", always}, self.where);
     }
 };
 
-struct phases_part {
-    std::string_view name;
-    std::string_view now;
-    std::vector<named> phases;
-    std::vector<move_part> allowed;
-    std::vector<step_part> history;
-    std::uint64_t moves = 0;
-    std::uint64_t refused = 0;
-
+template <>
+struct description<phases_books> {
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"name", "its name", always}, self.name);
         with(field{"now", "the phase that goes on", always}, self.now);
-        with(field{"phases", "all of them", always}, self.phases);
+        with(field{"phases", "the names of all of them", always}, self.phases);
         with(field{"allowed", "the moves that are", always}, self.allowed);
         with(field{"history", "the latest moves, 256 at most", always}, self.history);
         with(field{"moves", "how many there were", always}, self.moves);
         with(field{"refused", "how many were refused"}, self.refused);
+        with(field{"ended", "true if they have ended, and were so"}, self.ended);
     }
 };
 
 struct phases_record {
     static constexpr std::string_view type = "phases";
     static constexpr std::string_view says = "all sets of phases and their latest moves; as with waiting";
-    std::vector<phases_part> sets;
+    std::vector<phases_books> sets;
 
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"sets", "a list", always}, self.sets);
+    }
+};
+
+template <>
+struct description<accepted_finding> {
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"code", "such as courier.audit.every-frame", always}, self.code);
+        with(field{"channel", "on which; else on any"}, self.channel);
+        with(field{"party", "about whom; else about any"}, self.party);
+        with(field{"reason", "why it is as it should be", always}, self.reason);
+        with(field{"at", "the line of code", always}, self.where);
+    }
+};
+
+struct accepted_record {
+    static constexpr std::string_view type = "accepted";
+    static constexpr std::string_view says = "findings that are as they should be; as with waiting";
+    std::vector<accepted_finding> findings;
+
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"findings", "a list", always}, self.findings);
     }
 };
 

@@ -52,7 +52,7 @@ struct rows {
         member(of);
         const rows inner{prefix + std::string{of.key} + "[]."};
         const T one;
-        T::data(one, inner);
+        d::visit_data(one, inner);
     }
     void operator()(const d::code_place&) const {
         member(d::code_place::at_field);

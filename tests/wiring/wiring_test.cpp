@@ -240,6 +240,7 @@ each = [ { bell = "north", strokes = 1, from = "whale" }, { bell = "south", stro
     CHECK(h.said() == "north 1 | north, whale");
     h.raised.publish({flag::gull});
     CHECK(h.said() == "south 2 | south, gull");
+    CHECK(h.wires.wires()[1].name == "bell answers(south, 2, gull)");
 }
 
 TEST_CASE("states are causes, and can be set; channels can be published on") {

@@ -155,8 +155,12 @@ struct run {
     std::vector<left_waiting_books> left_waiting; ///< the same
     std::vector<system_books> systems;            ///< the same
     std::vector<phases_books> phases;             ///< the same
-    std::vector<std::int64_t> frame_times;        ///< game time at the end of each, ns
-    std::uint64_t skipped = 0;                    ///< events that were left out
+    std::vector<accepted_finding> accepted;       ///< the same
+    /// How many frames were over when these were recorded last. Behind it they may have changed,
+    /// if the recording was not finished.
+    std::uint32_t state_frame = 0;
+    std::vector<std::int64_t> frame_times; ///< game time at the end of each, ns
+    std::uint64_t skipped = 0;             ///< events that were left out
     std::uint64_t lines = 0;
     std::uint64_t unknown_lines = 0; ///< of kinds that a later version has; passed over
     bool finished = false;           ///< the recorder came to its end

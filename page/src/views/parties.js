@@ -42,13 +42,13 @@ export function Parties({ run, filter, show }) {
                 <td class="faint">{(s.needs ?? []).map((n) => `${n.changes ? "changes" : "reads"} ${n.name}`).join(", ")}</td></tr>
             ))}
           </tbody></table>
-          {run.systems.length === 0 && <p class="faint">None were told of.</p>}
+          {run.systems.length === 0 && <p class="faint">None recorded.</p>}
         </section>
         <section class="sheet">
           <h2>phases</h2>
           {run.phases.map((set) => (
             <div key={set.name}>
-              <b>{set.name}</b>: <span class="good">{set.now}</span> <span class="faint">of {set.phases.map((p) => p.name).join(", ")}; {set.moves} {set.moves === 1 ? "move" : "moves"}{set.refused ? `, ${set.refused} refused` : ""}</span>
+              <b>{set.name}</b>: <span class="good">{set.now}</span> <span class="faint">of {set.phases.join(", ")}; {set.moves} {set.moves === 1 ? "move" : "moves"}{set.refused ? `, ${set.refused} refused` : ""}</span>
               <ul class="plain">{(set.history ?? []).slice(-6).map((step) => (
                 <li key={`${step.frame} ${step.to}`} class="faint">frame {step.frame}: {step.from} to {step.to} <span class="code">{step.at}</span>{step.cause > 0 && <> <button onClick={() => show("Events", { event: step.cause })}>event {step.cause}</button></>}</li>
               ))}</ul>
@@ -58,7 +58,7 @@ export function Parties({ run, filter, show }) {
           <h2 style="margin-top:8px">what waits</h2>
           <ul class="plain">
             {run.waiting.sequences.map((w) => <li key={w.at + w.name}>{w.name || "a sequence"} waits for {w.for} <span class="code faint">{w.at}</span>, since frame {w.since}</li>)}
-            {(run.waiting.boxes ?? []).map((b) => <li key={b.name}>{b.payloads} in {b.inbox ? "inbox" : "outbox"} {b.name}</li>)}
+            {(run.waiting.boxes ?? []).map((b) => <li key={b.name}>{b.payloads} in {b.kind ?? "outbox"} {b.name}{b.ended !== undefined && `, which ended in frame ${b.ended}`}</li>)}
             {run.waiting.sequences.length + (run.waiting.boxes ?? []).length === 0 && <li class="faint">nothing</li>}
           </ul>
         </section>

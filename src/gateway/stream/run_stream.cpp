@@ -22,7 +22,7 @@ std::string_view type_of(std::string_view line) noexcept {
 }
 
 /// Keys of what is kept, in the order in which it is told.
-enum class part : std::uint64_t { run, channel, subscription, pause, systems, phases, waiting };
+enum class part : std::uint64_t { run, channel, subscription, pause, systems, phases, waiting, accepted };
 
 std::uint64_t key_of(part which, std::uint32_t number = 0) {
     return static_cast<std::uint64_t>(which) << 32 | number;
@@ -46,6 +46,8 @@ void run_so_far::take(std::string_view line, std::vector<kept_message>& changed)
         keep(part::phases);
     } else if (type == "waiting") {
         keep(part::waiting);
+    } else if (type == "accepted") {
+        keep(part::accepted);
     } else if (type != "frame") {
         const nlohmann::json read = nlohmann::json::parse(line, nullptr, false);
         const auto subscription = [&] { return read.at("data").value("subscription", std::uint32_t{0}); };

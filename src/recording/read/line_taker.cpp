@@ -240,66 +240,25 @@ void line_taker::note(const frame_record& line) {
 }
 
 void line_taker::note(const waiting_record& line) {
-    run_.waiting.clear();
-    for (const waiting_sequence& one : line.sequences) {
-        waiting_books waits;
-        waits.subscriber = one.name;
-        waits.started = code_line_in(one.started);
-        waits.waits_at = code_line_in(one.at);
-        waits.waits_for = one.waits_for;
-        waits.channel = one.channel;
-        waits.since_frame = one.since;
-        waits.source_gone = one.source_gone;
-        run_.waiting.push_back(std::move(waits));
-    }
-    run_.left_waiting.clear();
-    for (const waiting_box& one : line.boxes) {
-        run_.left_waiting.push_back(
-            {std::string{one.name}, one.is_inbox, one.payloads, code_line_in(one.at), one.since, one.was_called});
-    }
+    run_.waiting = line.sequences;
+    run_.left_waiting = line.boxes;
+    run_.state_frame = run_.frames();
 }
 
 void line_taker::note(const systems_record& line) {
-    run_.systems.clear();
-    for (const system_part& one : line.systems) {
-        system_books& made = run_.systems.emplace_back();
-        made.name = one.name;
-        for (const needed_part& need : one.needs) {
-            made.needs.push_back({std::string{need.name}, need.changes});
-        }
-        for (const named& team : one.teams) {
-            made.teams.emplace_back(team.name);
-        }
-        made.lent = one.lent;
-        made.updated = one.updated;
-        made.paused = one.paused;
-        made.wave = one.wave;
-    }
+    run_.systems = line.systems;
 }
 
 void line_taker::note(const phases_record& line) {
-    run_.phases.clear();
-    for (const phases_part& one : line.sets) {
-        phases_books& made = run_.phases.emplace_back();
-        made.name = one.name;
-        made.now = one.now;
-        for (const named& phase : one.phases) {
-            made.phases.emplace_back(phase.name);
-        }
-        for (const move_part& move : one.allowed) {
-            made.allowed.push_back({std::string{move.from}, std::string{move.to}});
-        }
-        for (const step_part& step : one.history) {
-            made.history.push_back(
-                {std::string{step.from}, std::string{step.to}, step.frame, step.cause, code_line_in(step.at)});
-        }
-        made.moves = one.moves;
-        made.refused = one.refused;
-    }
+    run_.phases = line.sets;
 }
 
 void line_taker::note(const process_record& line) {
     run_.processes.push_back({std::string{line.process}, std::string{line.run}});
+}
+
+void line_taker::note(const accepted_record& line) {
+    run_.accepted = line.findings;
 }
 
 void line_taker::note(const skipped_record& line) {

@@ -53,6 +53,7 @@ private:
     void note(const waiting_record& line);
     void note(const systems_record& line);
     void note(const phases_record& line);
+    void note(const accepted_record& line);
     void note(const skipped_record& line);
     void note(const finished_record& line);
     std::uint32_t channel_of(std::string_view name);

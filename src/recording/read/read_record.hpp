@@ -1,10 +1,12 @@
 // Records from parsed lines.
 #pragma once
 
+#include "recording/read/code_line_in.hpp"
 #include "recording/records.hpp"
 
 #include <simdjson.h>
 
+#include <algorithm>
 #include <cstdint>
 #include <limits>
 #include <optional>
@@ -99,6 +101,22 @@ private:
     static void read(const element& from, std::uint64_t& into) { into = from.get_uint64(); }
     static void read(const element& from, std::string_view& into) { into = from.get_string(); }
     static void read(const element& from, std::optional<std::uint32_t>& into) { into = number32(from); }
+    static void read(const element& from, std::optional<std::uint64_t>& into) { into = from.get_uint64().value(); }
+    static void read(const element& from, std::string& into) { into = std::string_view(from.get_string()); }
+    static void read(const element& from, code_line& into) { into = code_line_in(from.get_string()); }
+    static void read(const element& from, waiting_kind& into) {
+        const std::string_view name = from.get_string();
+        const auto* const found = std::find(waiting_kinds.begin(), waiting_kinds.end(), name);
+        if (found == waiting_kinds.end()) {
+            throw simdjson::simdjson_error(simdjson::INCORRECT_TYPE);
+        }
+        into = static_cast<waiting_kind>(found - waiting_kinds.begin());
+    }
+    static void read(const element& from, std::vector<std::string>& into) {
+        for (const element one : items_of(from)) {
+            into.emplace_back(std::string_view(one.get_string()));
+        }
+    }
     static void read(const element& from, fact_list& into) {
         for (const auto& [name, fact] : object_in(from)) {
             into.emplace_back(name, fact.get_string());
@@ -124,7 +142,7 @@ template <class Record, class Parts>
 void read_data(const simdjson::dom::element& data, Record& into, Parts& parts) {
     data_reading<Parts> with(object_in(data), parts);
     while (!with.is_over()) {
-        Record::data(into, with);
+        visit_data(into, with);
         if (!with.has_moved()) {
             with.pass_over();
         }

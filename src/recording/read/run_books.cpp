@@ -36,6 +36,7 @@ public:
         books_.left_waiting = run_.left_waiting;
         books_.systems = run_.systems;
         books_.phases = run_.phases;
+        books_.accepted = run_.accepted;
         channels();
         publishers();
         subscribes();

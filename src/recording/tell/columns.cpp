@@ -1,5 +1,7 @@
 #include <courier/recording/columns.hpp>
 
+#include "data/described_json.hpp"
+#include "recording/state_records.hpp"
 #include "recording/tell/finding_json.hpp"
 
 #include <courier/audit.hpp>
@@ -191,64 +193,12 @@ json subscriptions_of(const run& of) {
 }
 
 // These as the lines of a recording have them.
-json systems_of(const run& of) {
-    json all = json::array();
-    for (const system_books& one : of.systems) {
-        json needs = json::array();
-        for (const system_books::need& need : one.needs) {
-            needs.push_back({{"name", need.name}, {"changes", need.changes}});
-        }
-        all.push_back({{"name", one.name}, {"needs", std::move(needs)}, {"paused", one.paused}, {"wave", one.wave}});
-    }
-    return all;
-}
-
-json phases_of(const run& of) {
-    json all = json::array();
-    for (const phases_books& one : of.phases) {
-        json names = json::array();
-        for (const std::string& name : one.phases) {
-            names.push_back({{"name", name}});
-        }
-        json history = json::array();
-        for (const phases_books::step& step : one.history) {
-            history.push_back({{"from", step.from},
-                               {"to", step.to},
-                               {"frame", step.frame},
-                               {"cause", step.cause},
-                               {"at", step.where.text()}});
-        }
-        all.push_back({{"name", one.name},
-                       {"now", one.now},
-                       {"phases", std::move(names)},
-                       {"history", std::move(history)},
-                       {"moves", one.moves},
-                       {"refused", one.refused}});
-    }
-    return all;
-}
-
 json origins_of(const run& of) {
     json all = json::array();
     for (const auto& [event, from] : of.origins) {
         all.push_back({{"id", event}, {"process", from.process}, {"run", from.run}, {"event", from.event}});
     }
     return all;
-}
-
-json waiting_of(const run& of) {
-    json sequences = json::array();
-    for (const waiting_books& one : of.waiting) {
-        sequences.push_back({{"name", one.subscriber},
-                             {"at", one.waits_at.text()},
-                             {"for", one.waits_for},
-                             {"since", one.since_frame}});
-    }
-    json boxes = json::array();
-    for (const left_waiting_books& one : of.left_waiting) {
-        boxes.push_back({{"name", one.name}, {"inbox", one.is_inbox}, {"payloads", one.payloads}});
-    }
-    return {{"sequences", std::move(sequences)}, {"boxes", std::move(boxes)}};
 }
 
 } // namespace
@@ -265,9 +215,9 @@ std::vector<std::uint8_t> columns_of(const run& of, const audit_options& options
              {"channels", channels_of(of)},
              {"subscriptions", subscriptions_of(of)},
              {"origins", origins_of(of)},
-             {"systems", systems_of(of)},
-             {"phases", phases_of(of)},
-             {"waiting", waiting_of(of)},
+             {"systems", detail::described_json(of.systems)},
+             {"phases", detail::described_json(of.phases)},
+             {"waiting", detail::described_json(detail::waiting_record{of.waiting, of.left_waiting})},
              {"findings", detail::json_of(audit(books_of(of), options))}};
     all["events"] = events_of(of, texts);
     all["texts"] = texts.list();

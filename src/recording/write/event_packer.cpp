@@ -6,26 +6,13 @@
 #include "recording/write/pack_record.hpp"
 
 #include <courier/detail/base/in_use.hpp>
-#include <courier/detail/later/waiting_places.hpp>
-#include <courier/fault.hpp>
-#include <courier/phases.hpp>
-#include <courier/sequence.hpp>
-#include <courier/systems.hpp>
 
 #include <algorithm>
-#include <deque>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-namespace {
-
-std::string text_of(std::source_location where) {
-    return code_line{where.file_name(), where.line()}.text();
-}
-
-} // namespace
 
 template <class Record>
 void event_packer::pack(const Record& what) noexcept {
@@ -230,81 +217,40 @@ void event_packer::put_processes() {
     }
 }
 
-void event_packer::put_waiting() {
-    const std::vector<sequence_report> all = list_sequences();
-    std::vector<std::string> lines; // of code, two for each
-    const std::vector<left_waiting> boxes = list_left_waiting();
-    lines.reserve(2 * all.size() + boxes.size());
-    waiting_record made;
-    const auto since_here = [this](std::uint64_t frame) { return frame - std::min(frame, first_frame_); };
-    for (const sequence_report& one : all) {
-        const std::string& started = lines.emplace_back(text_of(one.started_at));
-        const std::string& at = lines.emplace_back(text_of(one.waits_at));
-        made.sequences.push_back(
-            {one.subscriber, started, at, one.waits_for, one.channel, since_here(one.since_frame), one.source_gone});
-    }
-    for (const left_waiting& one : boxes) {
-        const std::string& at = lines.emplace_back(one.posted.line() != 0 ? text_of(one.posted) : "");
-        made.boxes.push_back({one.name, one.is_inbox, one.payloads, at, since_here(one.since_frame), one.was_called});
-    }
-    pack_record(now_, made);
-}
-
-void event_packer::put_systems() {
-    const std::vector<system_report> all = list_systems();
-    systems_record made;
-    for (const system_report& one : all) {
-        system_part& part = made.systems.emplace_back();
-        part.name = one.name;
-        for (const system_report::need& need : one.needs) {
-            part.needs.push_back({need.name, need.changes});
-        }
-        for (const std::string& team : one.teams) {
-            part.teams.push_back({team});
-        }
-        part.lent = one.lent;
-        part.updated = one.updated;
-        part.paused = one.paused;
-        part.wave = static_cast<std::uint32_t>(one.wave);
-    }
-    if (!all.empty()) {
-        pack_record(now_, made);
-    }
-}
-
-void event_packer::put_phases() {
-    const std::vector<phases_report> all = list_phases();
-    std::deque<std::string> lines; // of code, that stay where they are
-    phases_record made;
-    for (const phases_report& one : all) {
-        phases_part& part = made.sets.emplace_back();
-        part.name = one.name;
-        part.now = one.now;
-        for (const std::string& phase : one.phases) {
-            part.phases.push_back({phase});
-        }
-        for (const auto& [from, to] : one.allowed) {
-            part.allowed.push_back({from, to});
-        }
-        for (const phases_report::step& step : one.history) {
-            part.history.push_back({{step.from, step.to},
-                                    step.frame - std::min(step.frame, first_frame_),
-                                    step.cause,
-                                    lines.emplace_back(text_of(step.where))});
-        }
-        part.moves = one.moves;
-        part.refused = one.refused;
-    }
-    if (!all.empty()) {
-        pack_record(now_, made);
-    }
-}
-
 // What there is, apart from events.
+void event_packer::put_state() {
+    books now;
+    copy_state(*of_, now);
+    const auto count_from_here = [this](std::uint64_t& frame) { frame -= std::min(frame, first_frame_); };
+    const auto since_here = [&](auto& all) {
+        for (auto& one : all) {
+            count_from_here(one.since_frame);
+            if (one.ended_frame) {
+                count_from_here(*one.ended_frame);
+            }
+        }
+    };
+    since_here(now.waiting);
+    since_here(now.left_waiting);
+    for (phases_books& one : now.phases) {
+        for (phases_books::step& step : one.history) {
+            count_from_here(step.frame);
+        }
+    }
+    pack_record(now_, waiting_record{std::move(now.waiting), std::move(now.left_waiting)});
+    if (!now.systems.empty()) {
+        pack_record(now_, systems_record{std::move(now.systems)});
+    }
+    if (!now.phases.empty()) {
+        pack_record(now_, phases_record{std::move(now.phases)});
+    }
+    if (!now.accepted.empty()) {
+        pack_record(now_, accepted_record{std::move(now.accepted)});
+    }
+}
+
 void event_packer::pack_state() {
-    pack_whole([this] { put_waiting(); });
-    pack_whole([this] { put_systems(); });
-    pack_whole([this] { put_phases(); });
+    pack_whole([this] { put_state(); });
 }
 
 void event_packer::put_skipped() {

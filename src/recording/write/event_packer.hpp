@@ -89,9 +89,7 @@ private:
     void put_payload(packed_bytes& to, const payload_kind* kind, const void* payload);
     std::uint32_t handler_number(const slot& s);
     void put_processes();
-    void put_waiting();
-    void put_systems();
-    void put_phases();
+    void put_state();
     void put_skipped();
 
     ledger_core* of_ = nullptr;

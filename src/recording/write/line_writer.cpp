@@ -164,7 +164,12 @@ private:
     static bool is_set(const std::vector<T>& member) noexcept {
         return !member.empty();
     }
-    static bool is_set(std::optional<std::uint32_t> member) noexcept { return member.has_value(); }
+    template <class T>
+    static bool is_set(const std::optional<T>& member) noexcept {
+        return member.has_value();
+    }
+    static bool is_set(const code_line& member) { return !member.file.empty(); }
+    static bool is_set(waiting_kind member) noexcept { return !text_of_member(member).empty(); }
 
     void key(const field& of) {
         to_.put(std::exchange(is_first_, false) ? "{\"" : ",\"");
@@ -175,7 +180,15 @@ private:
     void value(std::uint32_t member) { to_.write_number(member); }
     void value(std::uint64_t member) { to_.write_number(member); }
     void value(std::string_view member) { to_.write_name(member); }
-    void value(std::optional<std::uint32_t> member) { to_.write_number(*member); }
+    template <class T>
+    void value(const std::optional<T>& member) {
+        to_.write_number(*member);
+    }
+    void value(const code_line& where) { to_.write_name(text_of_member(where)); }
+    void value(waiting_kind kind) { to_.write_name(text_of_member(kind)); }
+    void value(const std::vector<std::string>& all) {
+        list('[', ']', all, [this](const std::string& one) { to_.write_name(one); });
+    }
     void value(const fact_list& facts) {
         list('{', '}', facts, [this](const auto& fact) {
             to_.write_name(fact.first);
@@ -187,7 +200,7 @@ private:
     void value(const std::vector<T>& all) {
         list('[', ']', all, [this](const T& one) {
             members inner(to_);
-            T::data(one, inner);
+            visit_data(one, inner);
             inner.end();
         });
     }
@@ -256,7 +269,7 @@ void line_writer::write_line(const Record& what) {
     if constexpr (has_data<Record>) {
         put(R"(,"data":)");
         members member(*this);
-        Record::data(what, member);
+        visit_data(what, member);
         member.end();
     }
     put("}\n");

@@ -74,9 +74,24 @@ private:
     void put(const std::vector<T>& all) const noexcept {
         put(static_cast<std::uint32_t>(all.size()));
         for (const T& one : all) {
-            T::data(one, *this);
+            visit_data(one, *this);
         }
     }
+    void put(const std::vector<std::string>& all) const noexcept {
+        put(static_cast<std::uint32_t>(all.size()));
+        for (const std::string& one : all) {
+            put(std::string_view(one));
+        }
+    }
+    void put(const std::optional<std::uint64_t>& one) const noexcept {
+        put(one.has_value());
+        put(one.value_or(0));
+    }
+    void put(const code_line& where) const {
+        put(std::string_view(where.file));
+        put(where.line);
+    }
+    void put(waiting_kind kind) const noexcept { put(static_cast<std::uint8_t>(kind)); }
     void put(const channel_link& on) const noexcept { put(on.number); }
     void put(const new_channel& is) const noexcept {
         put(is.number);
@@ -147,9 +162,26 @@ private:
     void take(std::vector<T>& all) const {
         all.resize(from_->take<std::uint32_t>());
         for (T& one : all) {
-            T::data(one, *this);
+            visit_data(one, *this);
         }
     }
+    void take(std::string& text) const { text = from_->take_text(); }
+    void take(std::vector<std::string>& all) const {
+        all.resize(from_->take<std::uint32_t>());
+        for (std::string& one : all) {
+            take(one);
+        }
+    }
+    void take(std::optional<std::uint64_t>& one) const noexcept {
+        const auto there = from_->take<bool>();
+        const auto number = from_->take<std::uint64_t>();
+        one = there ? std::optional{number} : std::nullopt;
+    }
+    void take(code_line& where) const {
+        take(where.file);
+        take(where.line);
+    }
+    void take(waiting_kind& kind) const noexcept { kind = from_->take<waiting_kind>(); }
     void take(channel_link& on) const noexcept { take(on.number); }
     void take(new_channel& is) const noexcept {
         take(is.number);

@@ -36,9 +36,9 @@ void sort_sets(wire_checker& by, std::vector<set_plan>& sets) {
     }
 }
 
-void look_for_sets(wire_checker& by, const std::vector<const data*>& wires, const wiring_plan& plan) {
-    for (const data* const wire : wires) {
-        const data* const set = wire->kind == data_kind::table ? wire->find("set") : nullptr;
+void look_for_sets(wire_checker& by, const std::vector<wire_source>& wires, const wiring_plan& plan) {
+    for (const wire_source& wire : wires) {
+        const data* const set = wire.table->kind == data_kind::table ? wire.table->find("set") : nullptr;
         if (set != nullptr && set->kind == data_kind::text && find_set(plan.sets, set->text) == nullptr) {
             const std::vector<std::string> names = names_of(plan.sets);
             by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + in_quotes(set->text),
@@ -54,13 +54,13 @@ wiring_plan check_wiring(const std::vector<data>& files, data_store& store, cons
     static const std::vector<std::string> known{"include", "wire", "pattern", "use", "set"};
     wiring_plan made;
     wire_checker by(has, faults);
-    std::vector<const data*> wires;
+    std::vector<wire_source> wires;
     for (const data& file : files) {
         by.only_keys(file, "a wiring file", known);
         collect_sets(by, file, made.sets);
         if (const data* const own = by.need(file, "wire", data_kind::list)) {
             for (const data& one : own->items) {
-                wires.push_back(&one);
+                wires.push_back({&one, {}});
             }
         }
     }
@@ -68,8 +68,9 @@ wiring_plan check_wiring(const std::vector<data>& files, data_store& store, cons
     expand_patterns(by, files, store, wires);
     look_for_sets(by, wires, made);
     made.wires.reserve(wires.size());
-    for (const data* const wire : wires) {
-        if (auto checked = by.wire(*wire)) {
+    for (wire_source& wire : wires) {
+        if (auto checked = by.wire(*wire.table)) {
+            checked->use = std::move(wire.use);
             checked->identity = identity_of(*checked, made.sets);
             made.wires.push_back(std::move(*checked));
         }

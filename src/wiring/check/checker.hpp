@@ -93,9 +93,15 @@ void check_parameters(wire_checker& by, const data* from, const action_entry& ac
 void check_sample(wire_checker& by, const data& from, const value_shape& payload, const std::string& channel,
                   std::vector<parameter_plan>& into);
 
+/// A wire as it is written, or as a use of a pattern makes it.
+struct wire_source {
+    const data* table;
+    std::string use; ///< see wire_plan
+};
+
 /// Replaces uses of patterns by wires, behind those that are there.
 void expand_patterns(wire_checker& by, const std::vector<data>& files, data_store& store,
-                     std::vector<const data*>& wires);
+                     std::vector<wire_source>& wires);
 
 /// Tells of wires that set one another off without an end, and of doubles.
 void check_together(wire_checker& by, const wiring_plan& plan);

@@ -114,7 +114,7 @@ public:
         }
     }
 
-    void use_all(const data& file, std::vector<const data*>& wires) {
+    void use_all(const data& file, std::vector<wire_source>& wires) {
         const data* const all = by_.need(file, "use", data_kind::list);
         for (std::size_t i = 0; all != nullptr && i < all->items.size(); ++i) {
             take(all->items[i], wires);
@@ -131,7 +131,7 @@ public:
     }
 
 private:
-    void take(const data& from, std::vector<const data*>& wires) {
+    void take(const data& from, std::vector<wire_source>& wires) {
         static const std::vector<std::string> known{"pattern", "with", "each", "name", "enabled", "set"};
         if (from.kind != data_kind::table) {
             by_.faults().add(wiring_code::wrong_type, from.at, "a use is a table: [[use]]");
@@ -170,7 +170,7 @@ private:
     }
 
     void make(const std::string& name, const pattern& what, const data& from, const data& with,
-              std::vector<const data*>& wires) {
+              std::vector<wire_source>& wires) {
         if (!has_all(name, what, with) || is_too_much(what, with)) {
             return;
         }
@@ -200,7 +200,20 @@ private:
         made[0] = pattern;
         made[0].at = with.at;
         made[0].entries = entries.first(count);
-        wires.push_back(made.data());
+        wires.push_back({made.data(), told_use(name, with)});
+    }
+
+    /// "bell answers(north, 1)"
+    static std::string told_use(const std::string& name, const data& with) {
+        std::string made = name + "(";
+        for (const keyed_data& one : with.entries) {
+            const data& value = one.value;
+            made += made.back() == '(' ? "" : ", ";
+            made += value.kind == data_kind::text      ? std::string(value.text.substr(0, 64))
+                    : value.kind == data_kind::integer ? std::to_string(value.integer)
+                                                       : std::string(one.key);
+        }
+        return made + ")";
     }
 
     /// Bounds what a few lines become: uses times the values of a pattern.
@@ -264,7 +277,7 @@ private:
 } // namespace
 
 void expand_patterns(wire_checker& by, const std::vector<data>& files, data_store& store,
-                     std::vector<const data*>& wires) {
+                     std::vector<wire_source>& wires) {
     pattern_list all(by, store);
     for (const data& file : files) {
         all.collect(file);

@@ -92,6 +92,7 @@ struct phase_plan {
 struct wire_plan {
     place_in at;
     std::string name; ///< may be empty
+    std::string use;  ///< of a pattern, with its parameters: "bell answers(north, 1)"; else empty
     std::string note;
     std::size_t cause = 0; ///< in the catalogue
     std::string target;

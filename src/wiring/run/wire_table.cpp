@@ -41,9 +41,10 @@ live_step make_step(const step_plan& plan, const cause_base& cause, const value_
 
 wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has) {
     const std::string& file = table.files[plan.at.file].name;
-    const std::string label = plan.name.empty() ? "wire " + std::filesystem::path(file).filename().string() + ":" +
-                                                      std::to_string(plan.at.line)
-                                                : plan.name;
+    const std::string label = !plan.name.empty()  ? plan.name
+                              : !plan.use.empty() ? plan.use
+                                                  : "wire " + std::filesystem::path(file).filename().string() + ":" +
+                                                        std::to_string(plan.at.line);
     const std::shared_ptr<cause_base>& cause = has.causes[plan.cause];
     auto made = wire_held::taking_over(new live_wire(plan, label, cause, named_place(file, plan.at.line)));
     made->hours = has.hours;

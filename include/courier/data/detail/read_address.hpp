@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/field_table.hpp>
 
 #include <charconv>
 #include <limits>
@@ -21,6 +22,12 @@ inline constexpr bool can_read_address =
 template <class Address>
 bool read_address(std::string_view text, Address& into) {
     if constexpr (std::is_enum_v<Address>) {
+        for (const enum_value& one : values_of<Address>) {
+            if (one.name == text) {
+                into = static_cast<Address>(one.value);
+                return true;
+            }
+        }
         std::underlying_type_t<Address> number{};
         const bool is_one = read_address(text, number);
         into = static_cast<Address>(number);

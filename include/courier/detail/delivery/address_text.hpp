@@ -2,10 +2,12 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/field_table.hpp>
 #include <courier/detail/delivery/oversight.hpp>
 
 #include <concepts>
 #include <cstddef>
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <type_traits>
@@ -13,12 +15,15 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// Numbers as such, text as it is, everything else by its bytes.
+/// Values of enumerations by name, as far as they have one, numbers as such, text as it is,
+/// everything else by its bytes.
 template <class Address>
 void write_address(const void* from, std::string& to) {
     const Address& address = *static_cast<const Address*>(from);
     if constexpr (std::is_enum_v<Address>) {
-        to += std::to_string(static_cast<long long>(address));
+        const auto number = static_cast<std::int64_t>(address);
+        const std::string_view name = name_of_value(known<Address>::type, number);
+        to += name.empty() ? std::to_string(number) : std::string(name);
     } else if constexpr (std::is_arithmetic_v<Address>) {
         to += std::to_string(address);
     } else if constexpr (std::is_convertible_v<const Address&, std::string_view>) {

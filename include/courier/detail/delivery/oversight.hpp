@@ -14,6 +14,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 struct channel_core;
+class last_reports;
 struct ledger_core;
 struct party;
 struct slot;
@@ -74,6 +75,7 @@ struct thread_oversight {
     const foreign_event* from = nullptr;  ///< what causes that which nothing here causes
     const party* acting = nullptr;        ///< whose timed call or refresher runs; see acting_as
     const noted_now* acting_in = nullptr; ///< what `now` was when it began
+    last_reports* last = nullptr;         ///< the ledger's; null without one
 };
 
 #if defined(__GNUC__)

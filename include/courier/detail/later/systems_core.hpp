@@ -83,6 +83,8 @@ public:
     void end_frame() noexcept;
     /// Everything ends, the newest first.
     void close() noexcept;
+    /// What its systems are now, for a ledger that outlives them.
+    void keep_reports() const noexcept;
 
     /// In which of its waves each can be updated: those of one wave have nothing
     /// in common.

@@ -3,6 +3,7 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/later/backlog_user.hpp>
+#include <courier/detail/later/waiting_places.hpp>
 
 #include <array>
 #include <cstddef>
@@ -56,10 +57,11 @@ struct timetable_core {
     due_piece* unsorted = nullptr;        ///< of buckets that the newest step has emptied
     due_piece* free_pieces = nullptr;
     std::vector<due_time> due; ///< a heap, the earliest first
+    waiting_place place;       ///< known to ledgers
 
     static constexpr std::uint32_t none = UINT32_MAX;
 
-    timetable_core() = default;
+    timetable_core() noexcept;
     timetable_core(const timetable_core&) = delete;
     timetable_core& operator=(const timetable_core&) = delete;
     ~timetable_core();

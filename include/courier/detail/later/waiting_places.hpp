@@ -1,10 +1,12 @@
-// Where payloads wait until the game calls: outboxes and inboxes.
+// Where payloads wait until the game calls: outboxes, inboxes and timetables.
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/waiting_kind.hpp>
 
 #include <cstddef>
 #include <cstdint>
+#include <optional>
 #include <source_location>
 #include <string>
 #include <vector>
@@ -12,7 +14,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// A member of an outbox' or inbox' core; in its thread's list while that is open.
+/// A member of the core of an outbox, inbox or timetable; in its thread's list while that is open.
 class waiting_place {
 public:
     struct contents {
@@ -21,7 +23,7 @@ public:
     };
     using look = contents (*)(const void* whose);
 
-    waiting_place(const std::string& name, bool is_inbox, look how, const void* whose) noexcept;
+    waiting_place(const std::string& name, waiting_kind kind, look how, const void* whose) noexcept;
     waiting_place(const waiting_place&) = delete;
     waiting_place& operator=(const waiting_place&) = delete;
     ~waiting_place() { leave(); }
@@ -35,6 +37,7 @@ public:
 
 private:
     friend std::vector<struct left_waiting> list_left_waiting();
+    [[nodiscard]] struct left_waiting report(const contents& in) const;
 
     const std::string& name_;
     look look_;
@@ -42,18 +45,19 @@ private:
     waiting_place* next_ = nullptr;
     waiting_place** back_ = nullptr; ///< what points to this one; null: not in the list
     std::uint64_t since_frame_ = 0;
-    bool is_inbox_;
+    waiting_kind kind_;
     bool was_called_ = false;
 };
 
 /// What waits in one place.
 struct left_waiting {
     std::string name;
-    bool is_inbox;
+    waiting_kind kind;
     std::size_t payloads;
-    std::source_location posted; ///< one of them; empty: not known
-    std::uint64_t since_frame;   ///< of the thread's ledger: no call since
-    bool was_called;             ///< ever
+    std::source_location posted;              ///< one of them; empty: not known
+    std::uint64_t since_frame;                ///< of the thread's ledger: no call since
+    bool was_called;                          ///< ever
+    std::optional<std::uint64_t> ended_frame; ///< in which the place ended; empty: it is there
 };
 
 /// All places of the calling thread in which something waits, the oldest first.

@@ -3,6 +3,7 @@
 
 #include <courier/books.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
+#include <courier/detail/delivery/last_reports.hpp>
 #include <courier/detail/delivery/oversight.hpp>
 #include <courier/detail/ledger/event_sink.hpp>
 
@@ -168,8 +169,10 @@ struct ledger_core {
     std::vector<code_site> subscribe_sites;
     std::unordered_map<std::uint32_t, std::unique_ptr<subscription_note>> notes; ///< by number
     std::unordered_map<std::uint32_t, party_note> parties;                       ///< that are there
+    last_reports last; ///< of owners on this thread that have ended
     std::vector<circle_note> circles;
     std::vector<order_note> orders;
+    std::vector<accepted_finding> accepted;
     std::vector<event_memory> memory; ///< a power of two of them
     event_memory* ring = nullptr;     ///< the same, at hand
     std::uint64_t ring_mask = 0;
@@ -194,6 +197,10 @@ void release(ledger_core& ledger) noexcept;
 bool oversee(ledger_core& ledger, channel_core& core);
 /// Closes them; the sums stay.
 void forget(channel_core& core) noexcept;
+
+/// Adds what there is apart from events: sequences and payloads that wait, systems, phases;
+/// of those that have ended while this ledger was there, what they were at the end.
+void copy_state(const ledger_core& ledger, books& to);
 
 /// Is told from now on, after those who are already; or no more.
 void add_taker(ledger_core& ledger, event_sink& to);

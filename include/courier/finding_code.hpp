@@ -1,0 +1,45 @@
+// The kinds of findings of an audit.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// Each has a stable text form, see `id_of()`.
+enum class finding_code : std::uint8_t {
+    growing,         ///< a line of code makes subscriptions that do not end
+    outlived,        ///< a subscriber is still there, and all that it listened to is gone
+    never_served,    ///< a handler's turn never came, though its channel was published on
+    unheard,         ///< a channel is published on, and nobody ever heard
+    never_published, ///< a channel is subscribed to, and nobody ever published
+    nobody_there,    ///< payloads were for addresses at which nobody was
+    handler_twice,   ///< one subscriber has the same handler twice on a channel
+    could_be_local,  ///< a hub's channel has one publisher and one subscriber
+    every_frame,     ///< a channel is published on in every frame
+    over_budget,     ///< a handler takes longer than it may
+    circle,          ///< an event came to cause another one on its own channel
+    waits_for_ever,  ///< a sequence waits for what does not come
+    order_matters,   ///< two handlers of one stage depend on their order
+    left_waiting,    ///< payloads wait in an outbox or inbox that is not delivered or taken in
+    unexpected,      ///< a tally gets reports of those it does not expect, and nobody is told
+    never_came,      ///< wires wait for an object that never had its name; see courier/wiring/wiring_audit.hpp
+    always_fails,    ///< a wire whose actions failed each time; the same
+    cause_ended,     ///< a wire that waits for a channel or state which has ended; the same
+    nothing_seen,    ///< there is nothing to judge: no channel was attached, or nothing was published
+    needless_accept, ///< a finding is accepted that there is not, or no longer
+};
+
+/// The stable text form, such as "courier.audit.growing".
+[[nodiscard]] std::string_view id_of(finding_code code) noexcept;
+/// The other way round, with or without "courier.audit."; empty if there is none of that name.
+[[nodiscard]] std::optional<finding_code> finding_code_named(std::string_view name) noexcept;
+/// All of them, in their order.
+[[nodiscard]] std::vector<std::string> finding_code_names();
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,16 @@
+// What holds payloads until the game calls for them.
+#pragma once
+
+#include <courier/config.hpp>
+
+#include <cstdint>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+enum class waiting_kind : std::uint8_t {
+    outbox,    ///< until `deliver()`
+    inbox,     ///< until `take_in()`
+    timetable, ///< until `advance()`: payloads and calls
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,12 @@
+// expect: courier: update\(\) of a system takes a courier::game_time or nothing
+#include <courier/systems.hpp>
+
+struct Tides {
+    void update(float seconds) { depth += seconds; }
+    float depth = 2;
+};
+
+int main() {
+    courier::systems reef{"reef"};
+    reef.get<Tides>();
+}
