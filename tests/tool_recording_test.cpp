@@ -72,16 +72,17 @@ TEST_CASE("courier audit finds every planted mistake by name, and nothing else")
     CHECK(courier_tool("audit --channel weather.flashed " + careless_night()).code == 0);
 
     // Accepted ones are told apart, and what is accepted and is not there is a finding.
-    const std::string file = scratch("accepted.json", R"([{"code":"every-frame","reason":"it shines"},)"
-                                                      R"({"code":"growing","channel":"careless.lamp","reason":"no"}])");
+    const std::string file =
+        test::written("accepted.json", R"([{"code":"every-frame","reason":"it shines"},)"
+                                       R"({"code":"growing","channel":"careless.lamp","reason":"no"}])");
     const std::string asked = "audit --budget 10000 --accepted " + file + " ";
     const json some = printed(courier_tool(asked + "--json " + careless_night()));
     CHECK(some.size() == planted.size() + 1);
     CHECK(some.back().at("accepted") == "it shines");
     CHECK(contains(courier_tool(asked + careless_night()).out, ", and 1 accepted in "));
-    scratch("accepted.json", R"([{"code":"every-day","reason":"it shines"}])");
+    test::written("accepted.json", R"([{"code":"every-day","reason":"it shines"}])");
     CHECK(contains(courier_tool(asked + careless_night()).err, "there is no finding 'every-day'; there are growing, "));
-    scratch("accepted.json", R"([{"code":"growing","raison":"it shines"}])");
+    test::written("accepted.json", R"([{"code":"growing","raison":"it shines"}])");
     CHECK(contains(courier_tool(asked + careless_night()).err, "/0/raison is no field of tool::accepted_line"));
 }
 
@@ -221,7 +222,7 @@ TEST_CASE("courier replay runs any game that takes part, and any game's recordin
     CHECK(deaf.code == 2);
     CHECK(contains(deaf.err, "'true' ended with exit code 0 and did not say what came of the replay"));
     CHECK(contains(courier_tool("audit " + file).out, "'lamp.turned' was published 5 times and nobody ever heard it"));
-    CHECK(contains(courier_tool("map " + file).out, "::LampTurned\n  from keeper 5\n"));
+    CHECK(contains(courier_tool("map " + file).out, "LampTurned\n  from keeper 5\n"));
     CHECK(courier_tool("stats " + file).code == 0);
     CHECK(courier_tool("lanes " + file).code == 0);
     CHECK(contains(courier_tool("explain " + file + " lamp.turned").out, "in the handler of keeper from "));

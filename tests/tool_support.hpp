@@ -8,6 +8,7 @@
 #include <array>
 #include <cstdio>
 #include <cstdlib>
+#include <fstream>
 #include <string>
 
 #include <sys/wait.h>
@@ -53,6 +54,13 @@ inline void check_bad_use(const std::string& arguments, const std::string& messa
     CHECK(r.code == 2);
     CHECK(r.out.empty());
     CHECK(r.err == message + "\n");
+}
+
+/// A file of the tests' own with that text.
+inline std::string written(const std::string& name, const std::string& text) {
+    const std::string path = std::string{TEST_SCRATCH} + "/" + name;
+    std::ofstream(path, std::ios::binary) << text;
+    return path;
 }
 
 } // namespace test

@@ -10,16 +10,11 @@
 
 using nlohmann::json;
 using test::contains;
+using test::written;
 
 namespace {
 
 const std::string demo_files = std::string{COURIER_DOCUMENTS} + "/../demo/";
-
-std::string scratch(const std::string& name, const std::string& text) {
-    const std::string path = std::string{TEST_SCRATCH} + "/" + name;
-    std::ofstream(path, std::ios::binary) << text;
-    return path;
-}
 
 std::string content_of(const std::string& path) {
     std::ifstream in(path, std::ios::binary);
@@ -66,7 +61,7 @@ TEST_CASE("courier check finds nothing in the wiring that ships, and every mista
 }
 
 TEST_CASE("courier check tells of objects that the catalogue does not have") {
-    const std::string file = scratch(
+    const std::string file = written(
         "awaited.toml", "[[wire]]\nwhen = 'barges.moored'\ndo = { action = 'bell.ring', at = 'nort bell', with = "
                         "{ strokes = 1 } }\n");
     const run_result waits = courier_tool("check " + file);
@@ -77,7 +72,7 @@ TEST_CASE("courier check tells of objects that the catalogue does not have") {
     CHECK(courier_tool("check --strict " + file).code == 1);
     CHECK(courier_tool("check " + file + " nowhere.toml").code == 1);
     CHECK(contains(courier_tool("check nowhere.toml").out, "nowhere.toml: this file cannot be read"));
-    const std::string bytes = scratch("bytes.toml", "[[wire]]\nwhen = '\xff'\n");
+    const std::string bytes = written("bytes.toml", "[[wire]]\nwhen = '\xff'\n");
     CHECK(courier_tool("check " + bytes).code == 1);
     CHECK(json::parse(courier_tool("check --json " + bytes).out).at("faults").size() == 1);
     CHECK(courier_tool("check").code == 2);
@@ -87,7 +82,7 @@ TEST_CASE("courier check tells of objects that the catalogue does not have") {
 
 TEST_CASE("courier catalogue writes what it reads, and changes tells what breaks") {
     const std::string text = courier_tool("catalogue --json").out;
-    const std::string before = scratch("before.json", text);
+    const std::string before = written("before.json", text);
     CHECK(courier_tool("catalogue --json " + before).out == text);
     CHECK(courier_tool("catalogue " + before).out == courier_tool("catalogue").out);
     CHECK(contains(courier_tool("catalogue").out, "  bell.ring, at a bell\n      strokes     a whole number\n"));
@@ -103,14 +98,14 @@ TEST_CASE("courier catalogue writes what it reads, and changes tells what breaks
     json document = json::parse(text);
     json& sighted = document.at("components").at("schemas").at("reef_WyrmSighted");
     sighted.at("properties")["scales"] = json::parse(R"({"type":"string"})");
-    const std::string more = scratch("more.json", document.dump());
+    const std::string more = written("more.json", document.dump());
     const run_result added = courier_tool("changes " + before + " " + more + all);
     CHECK(added.code == 0); // they are published anew
     CHECK(contains(added.out, "recordings: nothing of them breaks\n"));
     CHECK(contains(added.out, "harmless  channel 'wyrms.sighted' has a new field 'scales', a text\n"));
 
     sighted.at("properties").erase("distance");
-    const std::string less = scratch("less.json", document.dump());
+    const std::string less = written("less.json", document.dump());
     const run_result taken = courier_tool("changes " + before + " " + less + all);
     CHECK(taken.code == 1);
     CHECK(contains(taken.out, "may break channel 'wyrms.sighted' has no field 'distance' any more\n"));
@@ -123,7 +118,7 @@ TEST_CASE("courier catalogue writes what it reads, and changes tells what breaks
 }
 
 TEST_CASE("courier demo reacts as the file says, records it, and replays it") {
-    const std::string mine = scratch("mine.toml", replaced(content_of(demo_files + "reef.toml"),
+    const std::string mine = written("mine.toml", replaced(content_of(demo_files + "reef.toml"),
                                                            "with = { strokes = 2 }", "with = { strokes = 5 }"));
     const std::string night = std::string{TEST_SCRATCH} + "/wired_night.jsonl";
     const run_result run = courier_tool("demo --seed 7 --wiring " + mine + " --record " + night);
@@ -147,14 +142,14 @@ TEST_CASE("what the page for designers shows is right") {
     int checked = 0;
     for (std::size_t at = page.find("```toml\n"); at != std::string::npos; at = page.find("```toml\n", at + 1)) {
         const std::string text = page.substr(at + 8, page.find("```\n", at + 8) - at - 8);
-        const run_result r = courier_tool("check --strict " + scratch("page.toml", text));
+        const run_result r = courier_tool("check --strict " + written("page.toml", text));
         CAPTURE(r.out);
         CHECK(r.code == 0);
         ++checked;
     }
     CHECK(checked == 6);
     const run_result shown =
-        courier_tool("check " + scratch("reef.toml", std::string(10, '\n') +
+        courier_tool("check " + written("reef.toml", std::string(10, '\n') +
                                                          "[[wire]]\nwhen = \"wyrms.sigthed\"\ndo = \"boom.lower\"\n"));
     const std::size_t text = page.find("reef.toml:12:8");
     CHECK(contains(shown.out, page.substr(text, page.find("```", text) - text)));

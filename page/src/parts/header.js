@@ -13,7 +13,7 @@ function switchLight() {
 export function Header({ run, live, about, filter, setFilter, paused, setPaused, setHelp }) {
   const change = (name) => (event) => setFilter({ ...filter, [name]: event.target.value });
   const parties = useMemo(() => run.parties(), [run, run.subscriptions.size, run.count >> 12]);
-  const phases = run.phases.flatMap((set) => (set.phases ?? []).map((p) => `${set.name}: ${p.name}`));
+  const phases = run.phases.flatMap((set) => (set.phases ?? []).map((phase) => `${set.name}: ${phase}`));
   const state = live ? (about.run ? live.state : "over") : "recording";
   return (
     <header>

@@ -5,7 +5,7 @@ export function Token({ live, set }) {
   const [text, setText] = useState("");
   return (
     <form class="row sheet" onSubmit={(e) => { e.preventDefault(); live.setToken(text.trim()); set(text); }}>
-      <span>To change something the page needs the token that the game has told.</span>
+      <span>Enter the token that the game printed to make changes.</span>
       <input aria-label="Token" value={text} onInput={(e) => setText(e.target.value)} required />
       <button>Take it</button>
     </form>

@@ -5,7 +5,7 @@ export function Parties({ run, filter, show }) {
     (!filter.channel || run.channels[s.channel].name.toLowerCase().includes(filter.channel.toLowerCase())) && (!filter.address || s.to === filter.address);
   const live = [...run.subscriptions.values()].filter((s) => s.until === null && fits(s));
   live.sort((a, b) => (a.name || "~").localeCompare(b.name || "~") || a.number - b.number);
-  const gates = new Map(); // how often its turn came in vain, and why
+  const gates = new Map(); // how often skipped, and why, and why
   for (let k = 0; k < run.missed.length; ++k) {
     const why = run.whys.all[run.missedWhy.all[k]];
     const key = run.missed.all[k];
@@ -17,7 +17,7 @@ export function Parties({ run, filter, show }) {
       <section class="sheet" style="overflow:auto;max-height:55%;flex:none">
         <h2>{live.length} live subscriptions</h2>
         <table>
-          <thead><tr><th>party</th><th>hears</th><th>at the line</th><th class="number">age in frames</th><th>stage</th><th>address</th><th>its turn came in vain</th></tr></thead>
+          <thead><tr><th>party</th><th>hears</th><th>at the line</th><th class="number">age in frames</th><th>stage</th><th>address</th><th>skipped, and why</th></tr></thead>
           <tbody>
             {live.map((s, i) => (
               <tr key={s.number}>
@@ -54,7 +54,7 @@ export function Parties({ run, filter, show }) {
               ))}</ul>
             </div>
           ))}
-          {run.phases.length === 0 && <p class="faint">None were told of.</p>}
+          {run.phases.length === 0 && <p class="faint">None recorded.</p>}
           <h2 style="margin-top:8px">what waits</h2>
           <ul class="plain">
             {run.waiting.sequences.map((w) => <li key={w.at + w.name}>{w.name || "a sequence"} waits for {w.for} <span class="code faint">{w.at}</span>, since frame {w.since}</li>)}
