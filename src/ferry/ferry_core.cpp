@@ -288,10 +288,11 @@ void ferry_core::heard(const arrival& what) {
             return; // its link was broken for a while
         }
         here_[told.process] = told.run;
-        peers.publish({told.process, told.run, peer_news::came});
+        peers.publish({told.process, told.run, peer_news::came}, named_place("ferry", 0));
     } else if (known == here_.end() || known->second == told.run) { // else it has come back meanwhile
         here_.erase(told.process);
-        peers.publish({told.process, told.run, told.is == "left" ? peer_news::left : peer_news::died});
+        peers.publish({told.process, told.run, told.is == "left" ? peer_news::left : peer_news::died},
+                      named_place("ferry", 0));
     }
 }
 
@@ -340,11 +341,11 @@ void ferry_core::take_in() {
 
 void ferry_core::tell() {
     if (const std::uint32_t newest = link_->condition_number(); std::exchange(told_condition_, newest) != newest) {
-        link.set(link_->condition());
+        link.set(link_->condition(), named_place("ferry", 0));
     }
     for (const payload_lost& one : lost_.take()) {
         if (!is_over_) {
-            lost.publish(one);
+            lost.publish(one, named_place("ferry", 0));
         }
     }
 }

@@ -1,5 +1,7 @@
 #include "gateway/gateway_core.hpp"
 
+#include "data/named_place.hpp"
+
 #include "gateway/serve/router.hpp"
 
 #include <courier/data/detail/shape.hpp>
@@ -111,7 +113,7 @@ void gateway_core::tell_refusals() {
     for (std::size_t i = 0; i < refusal_kinds; ++i) {
         const std::uint64_t all = counts.refused[i].load(std::memory_order_relaxed);
         if (const std::uint64_t before = std::exchange(told_[i], all); all != before) {
-            refused.publish({static_cast<refusal>(i), all - before});
+            refused.publish({static_cast<refusal>(i), all - before}, named_place("gateway", 0));
         }
     }
 }

@@ -113,7 +113,7 @@ TEST_CASE("a delayed text with an answer and a field is refused, and each alone 
                says + "' } } }\n";
     };
     CHECK(test::contains(h.load(text("{answer} for {shown}")),
-                         "with 'after', a text is either made of {answer} or of what there is before"));
+                         "with 'after', a text is either made of {answer} and {why}, or of what there is before"));
     CHECK(test::contains(h.load(text("{answer} at {tide.level}")), "[courier.wiring.wrong-type]"));
     CHECK(h.load(text("{answer} points")) == "");
     h.raised.publish({flag::whale});

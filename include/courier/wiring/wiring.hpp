@@ -14,6 +14,7 @@
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/timetable.hpp>
+#include <courier/wiring/action_failed.hpp>
 #include <courier/wiring/catalogue.hpp>
 #include <courier/wiring/detail/action.hpp>
 #include <courier/wiring/detail/cause.hpp>
@@ -160,10 +161,10 @@ public:
     /// A state: its changes, with the fields `before` and `after`, and its value, for
     /// conditions and parameters.
     template <class T, class Same>
-    void offer(const state<T, Same>& cause) {
+    void offer(const state<T, Same>& cause, std::source_location where = std::source_location::current()) {
         static_assert(detail::fields_of<change<T>>() != nullptr,
                       "courier: wiring knows nothing of values of this type; see courier/fields.hpp");
-        add(std::make_unique<detail::state_cause<state<T, Same>>>(cause));
+        add(std::make_unique<detail::state_cause<state<T, Same>>>(cause, where));
     }
     /// A query, for the catalogue: wires do not ask.
     template <class Question>
@@ -288,6 +289,9 @@ public:
     /// What can be wired, for checks and people.
     [[nodiscard]] catalogue list() const;
     [[nodiscard]] std::vector<wire_report> wires() const;
+    /// Publishes each action that failed, on a channel called after this wiring ("reef.failed"),
+    /// so that recordings, audits and `courier explain` know of it. A handler may end all this.
+    [[nodiscard]] const channel<action_failed>& failed() const noexcept;
     /// Targets that wires name and that are not there.
     [[nodiscard]] std::vector<std::string> missing_targets() const;
 

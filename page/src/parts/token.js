@@ -7,7 +7,7 @@ export function Token({ live, set }) {
     <form class="row sheet" onSubmit={(e) => { e.preventDefault(); live.setToken(text.trim()); set(text); }}>
       <span>Enter the token that the game printed to make changes.</span>
       <input aria-label="Token" value={text} onInput={(e) => setText(e.target.value)} required />
-      <button>Take it</button>
+      <button>Use</button>
     </form>
   );
 }

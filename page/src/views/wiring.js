@@ -46,7 +46,7 @@ export function Wiring({ live, about, filter }) {
     const timer = setTimeout(async () => setChecked((await live.post("/wiring/check", { file, text })).body), 250);
     return () => clearTimeout(timer);
   }, [text]);
-  if (!about.wiring) return <p class="faint">{live ? "The game does not let its wiring be seen; it has to say accept_edits()." : "This is a recording; wires are there while a game runs."}</p>;
+  if (!about.wiring) return <p class="faint">{live ? "This game does not expose its wiring; call accept_edits()." : "This is a recording; wires are there while a game runs."}</p>;
   if (!live.token) return <Token live={live} set={redraw} />;
   if (!now) return <p class="faint">{said || "Looking…"}</p>;
   const tell = (got) => setSaid(got.body.faults?.length ? got.body.faults[0].what : got.body.detail ?? (got.body.held === false ? "its conditions did not hold" : got.body.failures ? `it failed: ${got.body.last_failure}` : "it fired"));

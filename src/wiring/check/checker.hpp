@@ -19,6 +19,7 @@ namespace detail {
 struct value_scope {
     const value_shape* payload = nullptr; ///< null: what the cause is is not known
     const value_shape* answer = nullptr;  ///< of the action before, if it has one
+    bool has_why = false;                 ///< the action before has failed
 };
 
 class wire_checker {

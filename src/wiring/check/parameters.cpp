@@ -219,6 +219,12 @@ private:
             into.field.shape = state;
             return true;
         }
+        if (scope_.has_why && name == "why") {
+            static const value_shape text{.kind = value_kind::text};
+            into.from = value_origin::why;
+            into.field.shape = &text;
+            return true;
+        }
         const bool whole = name == "answer";
         if (scope_.answer == nullptr || (!whole && !name.starts_with("answer."))) {
             return false;
@@ -239,6 +245,9 @@ private:
         }
         if (scope_.answer != nullptr) {
             names.emplace_back("answer");
+        }
+        if (scope_.has_why) {
+            names.emplace_back("why");
         }
         by_.faults().add(wiring_code::unknown_field, at,
                          in_quotes(name) + " is neither a field of " +

@@ -56,7 +56,7 @@ struct condition_plan {
     std::vector<constant> values; ///< one, or several for `one_of`
 };
 
-enum class value_origin : std::uint8_t { constant, field, state, answer, text };
+enum class value_origin : std::uint8_t { constant, field, state, answer, why, text };
 
 /// Where a value comes from.
 struct value_plan {

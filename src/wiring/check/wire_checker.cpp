@@ -207,11 +207,14 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
     check_parameters(*this, need(table, "with", data_kind::table), *found, name.at, scope, made.parameters);
     value_scope inside = scope;
     inside.answer = found->answer.kind != value_kind::other ? &found->answer : nullptr;
+    inside.has_why = false;
     if (const data* const then = table.find("success")) {
         made.success = steps(*then, inside, depth + 1);
     }
     if (const data* const then = table.find("failure")) {
-        made.failure = steps(*then, scope, depth + 1);
+        value_scope failed = scope;
+        failed.has_why = true;
+        made.failure = steps(*then, failed, depth + 1);
     }
     into.push_back(std::move(made));
 }
@@ -242,10 +245,10 @@ void wire_checker::delayed(const std::vector<step_plan>& steps) {
     };
     for (const step_plan& one : steps) {
         for (const parameter_plan& parameter : one.parameters) {
-            if (has(parameter.what, value_origin::answer) &&
+            if (has(parameter.what, value_origin::answer, value_origin::why) &&
                 has(parameter.what, value_origin::field, value_origin::state)) {
                 faults_.add(wiring_code::wrong_type, one.at,
-                            "with 'after', a text is either made of {answer} or of what there is before",
+                            "with 'after', a text is either made of {answer} and {why}, or of what there is before",
                             "take two actions, or leave 'after' out");
             }
         }

@@ -86,10 +86,10 @@ void live_step::call(const void* parameters, failure_log& log, const bool& is_ov
         void follow(const call_frame& frame) {
             has_come_back = true;
             if (frame.has_failed) [[unlikely]] {
-                log.note(step.action_->name, frame.why);
+                log.note(step.action_->name, frame.why, step.where_);
             }
             if (!is_over) {
-                then(!frame.has_failed, frame.answer);
+                then(!frame.has_failed, frame.answer, frame.why);
             }
         }
         void fail(std::string why) {
@@ -145,8 +145,8 @@ void each_of(const Steps& steps, const bool& is_over, Do run) {
 } // namespace
 
 void live_step::run(const value_sources& sources, failure_log& log, const bool& is_over) const {
-    const auto follow = [&](bool done, const void* answer) {
-        const value_sources next{sources.payload, done ? answer : nullptr};
+    const auto follow = [&](bool done, const void* answer, const std::string& reason) {
+        const value_sources next{sources.payload, done ? answer : nullptr, done ? nullptr : &reason};
         each_of(done ? success : failure, is_over, [&](const live_step& one) { one.run(next, log, is_over); });
     };
     std::string why;
@@ -164,8 +164,10 @@ void live_step::run(const value_sources& sources, failure_log& log, const bool& 
             return;
         }
     }
-    log.note(action_->name, why);
-    follow(false, nullptr);
+    log.note(action_->name, why, where_);
+    if (!is_over) {
+        follow(false, nullptr, why);
+    }
 }
 
 filled_step live_step::fill(const value_sources& sources) const {
@@ -183,8 +185,8 @@ filled_step live_step::fill(const value_sources& sources) const {
 
 void live_step::run_filled(const filled_step& filled, const value_sources& sources, failure_log& log,
                            const bool& is_over) const {
-    const auto follow = [&](bool done, const void* answer) {
-        const value_sources next{nullptr, done ? answer : nullptr};
+    const auto follow = [&](bool done, const void* answer, const std::string& reason) {
+        const value_sources next{nullptr, done ? answer : nullptr, done ? nullptr : &reason};
         each_of(done ? filled.success : filled.failure, is_over,
                 [&](const filled_step& one) { one.step->run_filled(one, next, log, is_over); });
     };
@@ -198,8 +200,10 @@ void live_step::run_filled(const filled_step& filled, const value_sources& sourc
     if (fits) {
         call(filled.parameters.object(), log, is_over, follow);
     } else {
-        log.note(action_->name, why);
-        follow(false, nullptr);
+        log.note(action_->name, why, where_);
+        if (!is_over) {
+            follow(false, nullptr, why);
+        }
     }
 }
 

@@ -3,7 +3,10 @@
 
 #include "wiring/run/values.hpp"
 
+#include <courier/channel.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/publisher.hpp>
+#include <courier/wiring/action_failed.hpp>
 #include <courier/wiring/detail/action.hpp>
 
 #include <cstddef>
@@ -34,17 +37,28 @@ struct target_place {
 class target_finder {
 public:
     virtual std::shared_ptr<target_place> target(const std::string& wanted) = 0;
+    [[nodiscard]] virtual const std::shared_ptr<channel<action_failed>>& failures() const noexcept = 0;
 
 protected:
     ~target_finder() = default;
 };
 
-/// Notes what fails.
+/// Notes what fails, of one wire.
 struct failure_log {
     std::uint64_t failures = 0;
     std::string last;
+    std::shared_ptr<channel<action_failed>> told; ///< of the wiring; null until the wire is in force
+    const std::string* wire = nullptr;            ///< its name
 
-    void note(const std::string& action, const std::string& why) {
+    /// And publishes it, which may be the end of the wire and of its wiring.
+    void note(const std::string& action, const std::string& why, std::source_location where) {
+        keep(action, why);
+        if (const auto to = told; to != nullptr) {
+            const std::string name = *wire;
+            publisher<action_failed>(*to, name).publish({name, action, why}, where);
+        }
+    }
+    void keep(const std::string& action, const std::string& why) {
         ++failures;
         last = "'" + action + "': " + why;
     }
@@ -111,7 +125,7 @@ public:
         copy_fields(payload, object);
         std::string why;
         if (!action_->call_only(object, where_, why)) [[unlikely]] {
-            log.note(action_->name, why);
+            log.note(action_->name, why, where_);
         }
     }
     /// Calls `visit` with its target, if it has one, and with those of what follows.

@@ -26,6 +26,8 @@ live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_p
       target_name_(plan.target) {}
 
 void live_wire::bind(target_finder& find) {
+    log.told = find.failures();
+    log.wire = &label;
     if (!target_name_.empty()) {
         target = find.target(target_name_);
         target->users.push_back(this);
@@ -58,7 +60,7 @@ void live_wire::attach() {
         in_->end(*std::exchange(key_, std::nullopt));
     }
     if (target != nullptr && target->address != nullptr && target->key != cause->address_key) {
-        log.note(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
+        log.keep(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
         key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr, {place, during, where_});
     }

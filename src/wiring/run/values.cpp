@@ -148,6 +148,10 @@ live_value::live_value(const value_plan& plan, const value_type& into, const cau
         state_ = find.state(plan.state);
         field_ = reach(without_optional(*state_->state));
         break;
+    case value_origin::why:
+        needs_answer_ = true;
+        field_ = reach(known<std::string>::type);
+        break;
     case value_origin::answer:
         needs_answer_ = true;
         field_ = plan.field.size == 0 ? reach(without_optional(*answer)) : reach(*answer->fields, plan.field, false);
@@ -165,6 +169,8 @@ const void* live_value::source(const value_sources& sources) const noexcept {
         return field_.in(state_->value());
     case value_origin::answer:
         return sources.answer != nullptr ? field_.in(sources.answer) : nullptr;
+    case value_origin::why:
+        return sources.why;
     default:
         return sources.payload != nullptr ? field_.in(sources.payload) : nullptr;
     }

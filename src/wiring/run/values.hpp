@@ -95,6 +95,7 @@ private:
 struct value_sources {
     const void* payload = nullptr; ///< null: it is gone
     const void* answer = nullptr;
+    const std::string* why = nullptr; ///< the action before has failed
 };
 
 /// One parameter, or piece of a text.
@@ -105,6 +106,7 @@ public:
 
     /// Whether it depends on what happens, and so has to be written each time.
     [[nodiscard]] bool varies() const noexcept { return from_ != value_origin::constant; }
+    /// Or needs to know why the action before has failed.
     [[nodiscard]] bool needs_answer() const noexcept { return needs_answer_; }
     /// Bytes of the payload as they are, from `offset()` on.
     [[nodiscard]] bool is_field_copy() const noexcept {

@@ -51,6 +51,10 @@ const std::string& wiring::name() const noexcept {
     return core_->name;
 }
 
+const channel<action_failed>& wiring::failed() const noexcept {
+    return *core_->failed;
+}
+
 void wiring::add(std::unique_ptr<detail::cause_base> cause) {
     const bool is_replaced =
         std::erase_if(core_->causes, [&](const auto& one) { return one->name == cause->name; }) != 0;

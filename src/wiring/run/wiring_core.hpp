@@ -43,8 +43,10 @@ public:
 
     void target_has_come(const target_place& which);
     [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted) override;
+    [[nodiscard]] const std::shared_ptr<channel<action_failed>>& failures() const noexcept override { return failed; }
 
     std::string name;
+    std::shared_ptr<channel<action_failed>> failed = std::make_shared<channel<action_failed>>(name + ".failed");
     std::vector<std::shared_ptr<cause_base>> causes;
     std::vector<std::shared_ptr<action_base>> actions;
     std::vector<offered_phases> phases;

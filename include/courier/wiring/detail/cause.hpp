@@ -151,12 +151,13 @@ class state_cause final : public state_base {
     using value_type_of = typename Source::value_type;
 
 public:
-    explicit state_cause(const Source& of) : of_(&of), latest_(of.glance()), in_("wiring") {
+    state_cause(const Source& of, std::source_location where) : of_(&of), latest_(of.glance()), in_("wiring") {
         name = of.name();
         type = type_name<change<value_type_of>>();
         fields = fields_of<change<value_type_of>>();
         state = &known<value_type_of>::type;
-        own_ = in_.subscribe(of, [this](const change<value_type_of>& c) { latest_ = c.after(); });
+        own_ = in_.subscribe(
+            of, [this](const change<value_type_of>& c) { latest_ = c.after(); }, {}, where);
     }
 
     subscription_key attach(subscriber& in, live_wire& wire, const void*, wire_options options) override {
