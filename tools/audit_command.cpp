@@ -129,9 +129,8 @@ void add_audit(command_line& to) {
     add_file(options, *request);
     options.text("--channel", request->filter.channel, "Only findings about this channel")
         .text("--who", request->filter.party, "Only findings about this subscriber or publisher")
-        .text(
-            "--accepted", request->accepted,
-            "A JSON file of findings that are as they should be: [{\"code\": ..., \"channel\": ..., \"reason\": ...}]")
+        .text("--accepted", request->accepted,
+              R"(A JSON file of findings that are as they should be: [{"code": ..., "channel": ..., "reason": ...}])")
         .number("--budget", request->budget_us, "Microseconds that a handler may take, typically", 1, 1'000'000'000)
         .number("--patience", request->patience,
                 "Frames to wait before something that has not happened becomes a finding", 1, 1'000'000'000);

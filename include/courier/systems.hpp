@@ -92,9 +92,10 @@ struct ops_of_system {
             requires(Made& one) { one.update(game_time{}); } || requires(Made& one) { one.update(); }) {
             made.update = &update;
         } else {
-            static_assert(!requires(Made& one, float seconds) { one.update(seconds); },
-                          "courier: update() of a system takes a courier::game_time or nothing; seconds are "
-                          "std::chrono::duration<float>(step).count()");
+            static_assert(
+                !requires(Made& one, float seconds) { one.update(seconds); },
+                "courier: update() of a system takes a courier::game_time or nothing; seconds are "
+                "std::chrono::duration<float>(step).count()");
         }
         if constexpr (requires(Made& one) { one.pause(), one.resume(); }) {
             made.pause = &pause;

@@ -33,6 +33,7 @@ std::optional<finding_code> finding_code_named(std::string_view name) noexcept {
 
 std::vector<std::string> finding_code_names() {
     std::vector<std::string> all;
+    all.reserve(ids.size());
     for (const std::string_view one : ids) {
         all.emplace_back(one.substr(common.size()));
     }

@@ -48,7 +48,8 @@ void play(const scratch& file, place where, ending how, courier::books& live, in
     try {
         channel<Landed> landed("landed");
         channel<Dawn> dawn("dawn");
-        courier::accept_finding({.code = courier::finding_code::every_frame, .channel = "landed", .reason = "each counts"});
+        courier::accept_finding(
+            {.code = courier::finding_code::every_frame, .channel = "landed", .reason = "each counts"});
         record(place::middle);
         courier::outbox left("left");
         courier::outbox hourly("hourly");
@@ -84,8 +85,7 @@ void play(const scratch& file, place where, ending how, courier::books& live, in
         if (how == ending::exception) {
             throw std::runtime_error("the game is over");
         }
-    } catch (const std::runtime_error&) {
-    }
+    } catch (const std::runtime_error&) {}
     if (where != place::last) {
         to_file.reset();
         live = night.read();

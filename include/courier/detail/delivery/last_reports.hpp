@@ -28,7 +28,7 @@ public:
 
     /// In the place of an earlier one of this key. Without memory it is not kept.
     template <class Report>
-    void keep(const std::string& key, Report&& report) noexcept {
+    void keep(const std::string& key, Report report) noexcept {
         if_memory_allows([&] {
             shelf<Report>& all = shelf_of<Report>();
             const auto found = all.by_key.find(key);
