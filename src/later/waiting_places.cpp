@@ -39,6 +39,13 @@ void waiting_place::leave() noexcept {
             });
         }
     }
+    unlink();
+}
+
+void waiting_place::unlink() noexcept {
+    if (back_ == nullptr) {
+        return;
+    }
     *back_ = next_;
     if (next_ != nullptr) {
         next_->back_ = back_;

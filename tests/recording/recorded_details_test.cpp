@@ -219,3 +219,21 @@ TEST_CASE("memory: a recording is whole in each line, whichever allocation fails
     }
     CHECK_FALSE(happened);
 }
+
+TEST_CASE("an address of an enumeration is told by its name, and found by it") {
+    const scratch file("named.jsonl");
+    {
+        ledger night("night");
+        const recorder to_file(night, file.path());
+        night.attach_everything();
+        courier::addressed_channel<Landed, test::berth> landed("landed");
+        landed.publish_to(test::berth::north, {});
+        landed.publish_to(static_cast<test::berth>(9), {});
+    }
+    const run read = courier::read_run(file.path());
+    CHECK(read.texts[read.find(1)->to] == "north");
+    CHECK(read.texts[read.find(2)->to] == "9");
+    const courier::run_filter north{.address = "north"};
+    CHECK(north.matches(read, read.events[0]));
+    CHECK_FALSE(north.matches(read, read.events[1]));
+}

@@ -26,9 +26,9 @@ public:
     waiting_place(const std::string& name, waiting_kind kind, look how, const void* whose) noexcept;
     waiting_place(const waiting_place&) = delete;
     waiting_place& operator=(const waiting_place&) = delete;
-    ~waiting_place() { leave(); }
+    ~waiting_place() { unlink(); }
 
-    /// On the thread that made it.
+    /// Leaves what waits in a last report. While it can be looked into, on the thread that made it.
     void leave() noexcept;
 
     /// Something begins to wait for a call of the game's; or that came.
@@ -37,6 +37,7 @@ public:
 
 private:
     friend std::vector<struct left_waiting> list_left_waiting();
+    void unlink() noexcept;
     [[nodiscard]] struct left_waiting report(const contents& in) const;
 
     const std::string& name_;
