@@ -96,6 +96,7 @@ set(WIRED_COURIER_DATA_SOURCES
     json_writer.cpp
     named_place.cpp
     pack_value.cpp
+    percent.cpp
     process_names.cpp
     schema.cpp
     value_shape.cpp

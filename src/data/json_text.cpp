@@ -1,5 +1,7 @@
 #include "data/json_text.hpp"
 
+#include "data/percent.hpp"
+
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
@@ -13,20 +15,7 @@ std::string quoted_json(std::string_view plain) {
 }
 
 std::string as_source(std::string_view name) {
-    constexpr char digits[] = "0123456789ABCDEF";
-    std::string uri = "/";
-    for (const char c : name) {
-        const auto byte = static_cast<unsigned char>(c);
-        if ((byte >= 'a' && byte <= 'z') || (byte >= 'A' && byte <= 'Z') || (byte >= '0' && byte <= '9') ||
-            byte == '-' || byte == '.' || byte == '_' || byte == '~') {
-            uri += c;
-        } else {
-            uri += '%';
-            uri += digits[byte >> 4];
-            uri += digits[byte & 15];
-        }
-    }
-    return "\"" + uri + "\"";
+    return "\"/" + percent_encoded(name) + "\"";
 }
 
 bool is_plain(std::string_view text) noexcept {

@@ -1,22 +1,17 @@
 #include "ferry/topics.hpp"
 
+#include "data/percent.hpp"
 #include "ferry/link/mqtt_client.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <stdexcept>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 namespace {
-
-bool is_plain(unsigned char c) noexcept {
-    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' || c == '_' ||
-           c == '.' || c == '~';
-}
 
 std::size_t count_levels(std::string_view topic, std::string_view level) {
     std::size_t found = 0;
@@ -36,37 +31,15 @@ std::size_t count_levels(std::string_view topic, std::string_view level) {
 } // namespace
 
 std::string level_of(std::string_view address) {
-    if (address.empty()) {
-        return std::string(everyone);
-    }
-    std::string made;
-    for (const char c : address) {
-        const auto byte = static_cast<unsigned char>(c);
-        made += is_plain(byte) ? std::string(1, c) : fmt::format("%{:02X}", byte);
-    }
-    return made;
+    return address.empty() ? std::string(everyone) : percent_encoded(address);
 }
 
 std::optional<std::string> address_in(std::string_view level) {
     if (level == everyone) {
         return std::string();
     }
-    std::string made;
-    for (std::size_t i = 0; i < level.size(); ++i) {
-        if (is_plain(static_cast<unsigned char>(level[i]))) {
-            made += level[i];
-            continue;
-        }
-        unsigned code = 0;
-        const bool has_digits = level[i] == '%' && i + 2 < level.size();
-        if (!has_digits ||
-            std::from_chars(level.data() + i + 1, level.data() + i + 3, code, 16).ptr != level.data() + i + 3) {
-            return std::nullopt;
-        }
-        made += static_cast<char>(code);
-        i += 2;
-    }
-    return made.empty() ? std::nullopt : std::optional(std::move(made));
+    std::optional<std::string> made = percent_decoded(level);
+    return made && !made->empty() ? made : std::nullopt;
 }
 
 topic_pattern pattern_of(std::string_view text) {
@@ -127,9 +100,8 @@ void check_group(std::string_view group) {
 }
 
 bool is_process_name(std::string_view name) noexcept {
-    return !name.empty() && name.size() <= 64 && std::all_of(name.begin(), name.end(), [](char c) {
-        return is_plain(static_cast<unsigned char>(c)) && c != '~';
-    });
+    return !name.empty() && name.size() <= 64 &&
+           std::all_of(name.begin(), name.end(), [](char c) { return is_unreserved(c) && c != '~'; });
 }
 
 void check_process_name(std::string_view name) {

@@ -35,6 +35,16 @@ struct Moored {
     std::vector<bool> dry;
     bool operator==(const Moored&) const = default;
 };
+/// Without a std::string, which clang 16 cannot make in constants with the library of g++ 12.
+struct Berthed {
+    std::uint8_t barge;
+    int berth = 1;
+    flag shown = flag::gull;
+    std::optional<Place> at;
+    std::chrono::duration<double> late{};
+    std::vector<Place> stops;
+    bool operator==(const Berthed&) const = default;
+};
 struct Nothing {};
 struct Sealed {
     void* unknown = nullptr;
@@ -57,7 +67,11 @@ using courier::null_fields;
 using courier::unknown_fields;
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
-const std::string least = R"({"barge":3,"master":"","stops":[],"dry":[]})";
+const std::string least = R"({"barge":3,"stops":[]})";
+
+Berthed berthed() {
+    return {3, 2, flag::whale, Place{-4, 0.5}, std::chrono::milliseconds(1500), {{1, infinity}}};
+}
 
 Moored whole() {
     using namespace std::chrono_literals;
@@ -114,7 +128,7 @@ TEST_CASE("what does not fit is told with its place, and nothing changes") {
         {"[", "this is no JSON (RFC 8259), or nests more than 64 deep [courier.data.not-json]"},
         {std::string(70, '['), "this is no JSON (RFC 8259), or nests more than 64 deep [courier.data.not-json]"},
         {"[]", "this is a list, where an object with fields belongs [courier.data.wrong-type]"},
-        {with(R"("bert":1)"), "/bert is no field of reef_data::Moored; did you mean 'berth'? "
+        {with(R"("bert":1)"), "/bert is no field of reef_data::Berthed; did you mean 'berth'? "
                               "[courier.data.unknown-field]"},
         {with(R"("bert":1)"), "", {.unknown = unknown_fields::passed_over}},
         {with(R"("berth":"2")"), "/berth is a text, where a whole number belongs [courier.data.wrong-type]"},
@@ -138,21 +152,21 @@ TEST_CASE("what does not fit is told with its place, and nothing changes") {
         {with(R"("stops":[{"x":1,"y":2},{"x":"Infinity","y":"NaN"}])"),
          "/stops/1/x is a text, where a whole number belongs [courier.data.wrong-type]"},
         {with(R"("late":"inf")"), "/late is a text, where a time in seconds belongs [courier.data.wrong-type]"},
-        {with(R"("a/b~c":1)"), "/a~1b~0c is no field of reef_data::Moored [courier.data.unknown-field]"},
+        {with(R"("a/b~c":1)"), "/a~1b~0c is no field of reef_data::Berthed [courier.data.unknown-field]"},
     };
-    const auto shape = courier::shape_of<Moored>();
+    const auto shape = courier::shape_of<Berthed>();
     for (const row& one : rows) {
         CAPTURE(one.text);
-        Moored into = whole();
+        Berthed into = berthed();
         const auto faults = courier::from_json(one.text, into, one.rules);
         CHECK((faults.empty() ? std::string() : faults.front().text()) == one.told);
-        CHECK((faults.empty() || into == whole()));
+        CHECK((faults.empty() || into == berthed()));
         // The same without the type.
         const auto also = courier::check_json(one.text, shape, one.rules);
         CHECK((also.empty() ? std::string() : also.front().text()) == one.told);
     }
-    Moored into{};
-    CHECK(courier::from_json(R"({"berth":"","shown":[]})", into).size() == 6); // all of them, at once
+    Berthed into{};
+    CHECK(courier::from_json(R"({"berth":"","shown":[]})", into).size() == 4); // all of them, at once
 }
 
 TEST_CASE("what nobody can fill is told, and what is too deep") {

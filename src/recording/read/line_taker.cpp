@@ -1,9 +1,9 @@
 #include "recording/read/line_taker.hpp"
 
+#include "data/percent.hpp"
 #include "recording/read/code_line_in.hpp"
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <cstdlib>
 #include <type_traits>
@@ -14,20 +14,10 @@ namespace detail {
 
 namespace {
 
-std::string unescape(std::string_view uri) {
-    std::string plain;
+/// A name from a URI reference; of other writers it may be anything.
+std::string name_in(std::string_view uri) {
     uri.remove_prefix(uri.starts_with('/') ? 1 : 0);
-    for (std::size_t i = 0; i < uri.size(); ++i) {
-        unsigned code = 0;
-        if (uri[i] == '%' && i + 2 < uri.size() &&
-            std::from_chars(uri.data() + i + 1, uri.data() + i + 3, code, 16).ec == std::errc{}) {
-            plain += static_cast<char>(code);
-            i += 2;
-        } else {
-            plain += uri[i];
-        }
-    }
-    return plain;
+    return percent_decoded(uri).value_or(std::string(uri));
 }
 
 // ISO 8601, as the recorder writes it: PT12.5S
@@ -126,7 +116,7 @@ void line_taker::note(const recording_record& line) {
     for (const auto& [name, fact] : line.facts) {
         run_.facts[std::string{name}] = fact;
     }
-    run_.source = unescape(line.name);
+    run_.source = name_in(line.name);
 }
 
 std::uint32_t line_taker::channel_of(std::string_view name) {
