@@ -253,8 +253,8 @@ shared<inbox_core> open_inbox(std::string_view name, std::size_t limit, std::fun
 }
 
 void close_inbox(inbox_core& core) noexcept {
+    core.place.leave(); // which looks at what waits; once it is closed, senders throw that away
     core.closed.store(true);
-    core.place.leave();
     if (!core.taking) { // else whoever takes in does it
         clear_closed(core);
     }
