@@ -2,6 +2,7 @@
 #pragma once
 
 #include "data/described.hpp"
+#include "data/member_text.hpp"
 
 #include <nlohmann/json.hpp>
 

@@ -1,6 +1,8 @@
 // What `systems` keeps of its systems and teams.
 #pragma once
 
+#include <courier/systems.hpp>
+
 #include <courier/detail/later/systems_core.hpp>
 
 #include <cstdint>

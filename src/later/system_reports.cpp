@@ -3,6 +3,10 @@
 
 #include <courier/systems.hpp>
 
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/last_reports.hpp>
+#include <courier/detail/delivery/oversight.hpp>
+
 #include <algorithm>
 #include <iterator>
 #include <utility>
@@ -97,6 +101,17 @@ std::vector<system_report> system_reports_of(const systems_core& core) {
         one.wave = waves[i];
     }
     return all;
+}
+
+void systems_core::keep_reports() const noexcept {
+    if (overseen()) [[unlikely]] {
+        if_memory_allows([this] {
+            for (system_report& one : system_reports_of(*this)) {
+                const std::string key = name + '/' + one.name;
+                this_oversight.last->keep(key, std::move(one));
+            }
+        });
+    }
 }
 
 } // namespace detail

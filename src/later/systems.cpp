@@ -6,8 +6,6 @@
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
-#include <courier/detail/delivery/last_reports.hpp>
-#include <courier/detail/delivery/oversight.hpp>
 #include <courier/fault.hpp>
 
 #include <algorithm>
@@ -345,17 +343,6 @@ void systems_core::update(game_time step) {
 void systems_core::end_frame() noexcept {
     --frames_;
     remove_ended_when_safe();
-}
-
-void systems_core::keep_reports() const noexcept {
-    if (overseen()) [[unlikely]] {
-        if_memory_allows([this] {
-            for (system_report& one : system_reports_of(*this)) {
-                const std::string key = name + '/' + one.name;
-                this_oversight.last->keep(key, std::move(one));
-            }
-        });
-    }
 }
 
 void systems_core::close() noexcept {

@@ -2,27 +2,16 @@
 // written every 256 frames and at the end, as a ledger has them in its books.
 #pragma once
 
+#include "data/member_text.hpp"
 #include "recording/record_parts.hpp"
 
 #include <courier/books.hpp>
 
-#include <array>
-#include <cstddef>
-#include <string>
 #include <string_view>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-inline constexpr std::array<std::string_view, 3> waiting_kinds{"outbox", "inbox", "timetable"};
-
-[[nodiscard]] inline std::string_view text_of_member(waiting_kind kind) noexcept {
-    return kind == waiting_kind::outbox ? std::string_view() : waiting_kinds[static_cast<std::size_t>(kind)];
-}
-[[nodiscard]] inline std::string text_of_member(const code_line& where) {
-    return where.file.empty() ? std::string() : where.text();
-}
 
 template <>
 struct description<waiting_books> {
