@@ -17,7 +17,7 @@
 #include <courier/data/detail/shape.hpp>
 #include <courier/data/json_fault.hpp>
 #include <courier/data/value_shape.hpp>
-#include <courier/detail/base/field_table.hpp>
+#include <courier/fields.hpp>
 
 #include <string>
 #include <string_view>
