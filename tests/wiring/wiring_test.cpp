@@ -127,49 +127,6 @@ when = "hoist.raised"
     CHECK(h.wires.wires()[0].last_failure == "'hoist.judge': the wrong flag");
 }
 
-TEST_CASE("why an action failed is told to what follows, and published") {
-    struct no_words {};
-    harbour h;
-    courier::subscriber log("log");
-    std::string failures;
-    log.subscribe(h.wires.failed(), [&](const courier::action_failed& one) {
-        failures += one.wire + ", " + one.action + ": " + one.why + "\n";
-    });
-    REQUIRE(h.load(R"(
-[[wire]]
-name = "judge"
-when = "hoist.raised"
-do = { action = "hoist.judge", with = { shown = "{shown}" }, failure = [
-  { action = "board.write", with = { text = "{shown}: {why}" } },
-  { action = "bell.ring", at = "no bell", failure = { action = "board.write", with = { text = "{why}" } }, with = { strokes = 1 } },
-] }
-)") == "");
-    h.raised.publish({flag::gull});
-    CHECK(h.said() == "gull: the wrong flag | 'no bell' is not there");
-    CHECK(failures == "judge, hoist.judge: the wrong flag\njudge, bell.ring: 'no bell' is not there\n");
-    CHECK(h.load(R"(
-[[wire]]
-when = "hoist.raised"
-do = { action = "hoist.judge", with = { shown = "{shown}" }, success = { action = "board.write", with = { text = "{why}" } } }
-)")
-              .find("'why' is neither a field of") != std::string::npos);
-
-    // Whoever hears of it may end the wiring.
-    auto own = std::make_unique<courier::wiring>("own");
-    own->offer(h.raised);
-    courier::subscriber in("in");
-    own->action<no_words>(in, "fail", [](const no_words&) { return courier::outcome<void>(courier::failed{"never"}); });
-    own->load_text("own.toml",
-                   "[[wire]]\nwhen = \"hoist.raised\"\ndo = [{ action = \"fail\", failure = \"fail\" }, \"fail\"]\n");
-    int told = 0;
-    log.subscribe(own->failed(), [&] {
-        ++told;
-        own.reset();
-    });
-    h.raised.publish({flag::whale});
-    CHECK(told == 1);
-}
-
 TEST_CASE("a wire of a later time keeps what it was told, and is not too often") {
     harbour h;
     REQUIRE(h.load(R"(
