@@ -1,12 +1,15 @@
-// What is said of every mistake, word for word.
+// What is said of every mistake, word for word, and of actions that fail.
 #include "support.hpp"
 
 #include <doctest/doctest.h>
 
 #include <fstream>
 #include <iterator>
+#include <memory>
 #include <set>
 #include <sstream>
+#include <stdexcept>
+#include <string>
 
 using namespace wired;
 
@@ -132,6 +135,7 @@ TEST_CASE("why an action failed is told to what follows, and published") {
     std::string failures;
     log.subscribe(h.wires.failed(), [&](const courier::action_failed& one) {
         failures += one.wire + ", " + one.action + ": " + one.why + "\n";
+        throw std::runtime_error("the log is full"); // which keeps nothing from what follows
     });
     REQUIRE(h.load(R"(
 [[wire]]
@@ -142,7 +146,7 @@ do = { action = "hoist.judge", with = { shown = "{shown}" }, failure = [
   { action = "bell.ring", at = "no bell", failure = { action = "board.write", with = { text = "{why}" } }, with = { strokes = 1 } },
 ] }
 )") == "");
-    h.raised.publish({flag::gull});
+    CHECK_THROWS_AS(h.raised.publish({flag::gull}), std::runtime_error);
     CHECK(h.said() == "gull: the wrong flag | 'no bell' is not there");
     CHECK(failures == "judge, hoist.judge: the wrong flag\njudge, bell.ring: 'no bell' is not there\n");
     CHECK(h.load(R"(

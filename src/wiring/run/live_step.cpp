@@ -74,6 +74,22 @@ bool live_step::write(const value_sources& sources, void* object, bool answers, 
     return true;
 }
 
+namespace {
+
+/// What follows from a failure follows whatever those who hear of it throw.
+template <class Follow>
+void note_failure(failure_log& log, const std::string& action, const std::string& why, std::source_location where,
+                  const bool& is_over, Follow follow) {
+    first_failure thrown;
+    thrown.run([&] { log.note(action, why, where); });
+    if (!is_over) {
+        thrown.run(follow);
+    }
+    thrown.rethrow();
+}
+
+} // namespace
+
 template <class Then>
 void live_step::call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const {
     struct context {
@@ -86,10 +102,10 @@ void live_step::call(const void* parameters, failure_log& log, const bool& is_ov
         void follow(const call_frame& frame) {
             has_come_back = true;
             if (frame.has_failed) [[unlikely]] {
-                log.note(step.action_->name, frame.why, step.where_);
-            }
-            if (!is_over) {
-                then(!frame.has_failed, frame.answer, frame.why);
+                note_failure(log, step.action_->name, frame.why, step.where_, is_over,
+                             [&] { then(false, nullptr, frame.why); });
+            } else if (!is_over) {
+                then(true, frame.answer, frame.why);
             }
         }
         void fail(std::string why) {
@@ -164,10 +180,7 @@ void live_step::run(const value_sources& sources, failure_log& log, const bool& 
             return;
         }
     }
-    log.note(action_->name, why, where_);
-    if (!is_over) {
-        follow(false, nullptr, why);
-    }
+    note_failure(log, action_->name, why, where_, is_over, [&] { follow(false, nullptr, why); });
 }
 
 filled_step live_step::fill(const value_sources& sources) const {
@@ -200,10 +213,7 @@ void live_step::run_filled(const filled_step& filled, const value_sources& sourc
     if (fits) {
         call(filled.parameters.object(), log, is_over, follow);
     } else {
-        log.note(action_->name, why, where_);
-        if (!is_over) {
-            follow(false, nullptr, why);
-        }
+        note_failure(log, action_->name, why, where_, is_over, [&] { follow(false, nullptr, why); });
     }
 }
 
