@@ -118,6 +118,7 @@ set(WIRED_COURIER_RECORDING_SOURCES
     write/recorder.cpp
     read/event_taker.cpp
     read/line_taker.cpp
+    read/recording_error.cpp
     read/recording_file.cpp
     read/replay.cpp
     read/run.cpp
@@ -127,6 +128,7 @@ set(WIRED_COURIER_RECORDING_SOURCES
     tell/columns.cpp
     tell/comparison.cpp
     tell/explanation.cpp
+    tell/explanation_words.cpp
     tell/lanes.cpp
     tell/phase_map.cpp
     tell/route_map.cpp

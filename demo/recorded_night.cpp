@@ -3,6 +3,7 @@
 #include "reef_night.hpp"
 
 #include <courier/ledger.hpp>
+#include <courier/recording/read_run.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>
 

@@ -4,7 +4,7 @@
 #include <courier/ledger.hpp>
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/recorder.hpp>
-#include <courier/recording/run.hpp>
+#include <courier/recording/read_run.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdio>

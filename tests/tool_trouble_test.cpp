@@ -137,7 +137,7 @@ TEST_CASE("a recording with causes in a circle is refused by every command, and 
     std::ofstream(file)
         << R"({"specversion":"1.0","id":"line-1","source":"/x","type":"wired-courier.recording","frame":0,"data":{"format":1,"facts":{}}})"
         << '\n'
-        << R"({"specversion":"1.0","id":"1","source":"/x","type":"wired-courier.event","frame":0,"subject":"hit","cause":"1","data":{"at":"a.cpp:1"}})"
+        << R"({"specversion":"1.0","id":"1","source":"/x","type":"wired-courier.event","frame":0,"channel":1,"subject":"hit","cause":"1","data":{"at":"a.cpp:1"}})"
         << '\n';
     for (const char* command : {"audit", "stats", "map", "lanes", "watch"}) {
         CAPTURE(command);

@@ -6,7 +6,7 @@
 #include "recording_check.hpp"
 #include "wiring_request.hpp"
 
-#include <courier/recording/run.hpp>
+#include <courier/recording/read_run.hpp>
 #include <courier/wiring/catalogue_comparison.hpp>
 #include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/check.hpp>

@@ -5,6 +5,7 @@
 #include "paint.hpp"
 #include "run_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/explanation.hpp>
 
@@ -161,6 +162,13 @@ void print_chain(const std::vector<run>& all, const run& of, const found_event& 
     const bool colours = colours_wanted();
     const bool among_others = all.size() > 1;
     const std::vector<event_of> chain = chain_across(all, {&of, &last});
+    std::vector<const recorded_event*> here;
+    for (const event_of& one : chain) {
+        if (one.of == &of) {
+            here.push_back(one.event);
+        }
+    }
+    print("{}\n\n", in_a_sentence(of, here));
     print("{}{} (frame {}), {} {} from its first cause\n\n", among_others ? name_of(of) + ": " : "", found.text,
           last.frame, chain.size() - 1, chain.size() == 2 ? "step" : "steps");
     std::string indent;
@@ -189,45 +197,21 @@ int print_why_not(const run& of, const explain_request& request) {
     }
     check_names(of, filter);
     filter.party = request.why_not;
-    const courier::why_not_answer found = why_not(of, filter);
+    const std::vector<courier::why_not_answer> path = why_not_path(of, filter);
+    const int code = path.front().reasons.empty() ? 0 : 1;
     if (request.json) {
-        json all{
-            {"channel", found.channel}, {"party", found.party}, {"published", found.published}, {"heard", found.heard}};
-        json reasons = json::array();
-        for (const courier::reason_found& r : found.reasons) {
-            reasons.add({{"why", text_of(r.why)},
-                         {"events", r.events},
-                         {"example", r.example},
-                         {"frame", r.frame},
-                         {"at", r.where},
-                         {"more", r.more}});
-        }
-        all.set("reasons", std::move(reasons));
-        print("{}\n", all.on_lines());
-        return found.reasons.empty() ? 0 : 1;
+        print("{}\n", courier::to_json(path));
+        return code;
     }
     const bool colours = colours_wanted();
-    const std::string until = filter.last_frame == UINT32_MAX ? "the end" : std::to_string(filter.last_frame);
-    print("{} and {}, frames {} to {}\n", paint(found.party, colour::yellow, colours),
-          paint(found.channel, colour::cyan, colours), filter.first_frame, until);
-    print("  {} published, {} heard by {}{}\n", found.published, found.heard, found.party,
-          found.heard != 0 ? fmt::format(" (first event {})", found.first_heard) : "");
-    for (const courier::reason_found& r : found.reasons) {
-        if (r.why == courier::unheard_reason::nobody_published) {
-            print("  nobody published on it then");
-            print("{}{}\n", found.before != UINT32_MAX ? fmt::format("; before that in frame {}", found.before) : "",
-                  found.after != UINT32_MAX ? fmt::format("; next in frame {}", found.after) : "");
-            continue;
-        }
-        print("  {:>5} {}{}\n", r.events, paint(text_of(r.why), colour::bold, colours),
-              r.more.empty() ? "" : ": " + r.more);
-        print("        {}\n", paint(fmt::format("{}  such as event {} in frame {}", r.where, r.example, r.frame),
-                                    colour::grey, colours));
+    bool is_first = true;
+    for (const std::string& line : in_words(path)) {
+        const bool is_detail = line.starts_with(' ');
+        print("{}{}\n", is_first ? "" : "  ",
+              is_detail ? paint(line, colour::grey, colours) : is_first ? paint(line, colour::bold, colours) : line);
+        is_first = false;
     }
-    if (found.reasons.empty()) {
-        print("  nothing kept any of them back\n");
-    }
-    return found.reasons.empty() ? 0 : 1;
+    return code;
 }
 
 // What comes last is what to explain, unless it is a file.

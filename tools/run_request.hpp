@@ -3,7 +3,7 @@
 
 #include "command_line.hpp"
 
-#include <courier/recording/run.hpp>
+#include <courier/recording/read_run.hpp>
 #include <courier/recording/run_filter.hpp>
 
 #include <string>

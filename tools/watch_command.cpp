@@ -9,6 +9,7 @@
 #include <courier/gateway/gateway.hpp>
 #include <courier/gateway/run_follower.hpp>
 #include <courier/recording/comparison.hpp>
+#include <courier/recording/run_builder.hpp>
 #include <courier/recording/statistics.hpp>
 
 #include <fmt/format.h>

@@ -29,8 +29,9 @@ struct as_duration { ///< nanoseconds as an ISO 8601 duration
     std::string_view key;
 };
 
-/// The channel that a line is about, its `subject`: packed by number.
+/// The channel that a line is about: its number, and its name as `subject`. Packed by number.
 struct channel_link {
+    static constexpr std::string_view number_key = "channel";
     std::uint32_t number = 0;
     std::string_view name; ///< only of a line that was read
 };

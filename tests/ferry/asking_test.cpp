@@ -6,7 +6,7 @@
 #include <courier/poster.hpp>
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/recorder.hpp>
-#include <courier/recording/run.hpp>
+#include <courier/recording/read_run.hpp>
 
 #include <doctest/doctest.h>
 

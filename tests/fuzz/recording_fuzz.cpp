@@ -6,7 +6,8 @@
 #include <courier/recording/lanes.hpp>
 #include <courier/recording/recording_error.hpp>
 #include <courier/recording/route_map.hpp>
-#include <courier/recording/run.hpp>
+#include <courier/recording/read_run.hpp>
+#include <courier/recording/run_builder.hpp>
 #include <courier/recording/statistics.hpp>
 
 #include <algorithm>

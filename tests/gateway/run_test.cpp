@@ -4,7 +4,7 @@
 #include <doctest/doctest.h>
 
 #include <courier/recording/explanation.hpp>
-#include <courier/recording/run.hpp>
+#include <courier/recording/run_builder.hpp>
 
 #include <memory>
 #include <string>

@@ -84,7 +84,7 @@ TEST_CASE("broken files give one clear error each") {
     check(head + std::string(20'000'000, 'x'), recording_fault::line_too_long, ":2: the line has over ");
     const auto event = [](int id, int cause) {
         return R"({"type":"wired-courier.event","id":")" + std::to_string(id) + R"(","cause":")" +
-               std::to_string(cause) + R"(","frame":0,"subject":"a","data":{}})" + "\n";
+               std::to_string(cause) + R"(","frame":0,"channel":1,"subject":"a","data":{}})" + "\n";
     };
     check(head + event(1, 1), recording_fault::bad_line,
           ":2: event 1 is said to be caused by event 1, which is not before");
@@ -97,7 +97,7 @@ TEST_CASE("broken files give one clear error each") {
     check(head + R"({"type":"wired-courier.event","id":"x","data":{}})"
                  "\n",
           recording_fault::bad_line, ":2: 'x' is no number of an event");
-    check(head + R"({"type":"wired-courier.event","id":"4","frame":4000000000,"subject":"a","data":{}})"
+    check(head + R"({"type":"wired-courier.event","id":"4","frame":4000000000,"channel":1,"subject":"a","data":{}})"
                  "\n",
           recording_fault::bad_line, ":2: the line says frame 4000000000, and 0 frames are over; lines are missing");
     check(head + R"({"type":"wired-courier.ended","data":{"subscription":4294967296}})"
@@ -124,7 +124,7 @@ TEST_CASE("members of a line may come in any order, and unknown ones are left al
     file.write(
         R"({"data":{"facts":{"a":"b"},"later":[1,{"x":2}],"format":1},"type":"wired-courier.recording","source":"/n","id":"1","specversion":"1.0"})"
         "\n"
-        R"({"data":{"new":{},"at":"a.cpp:1","payload":{"x":[1,2]}},"later":"y","frame":0,"subject":"c","type":"wired-courier.event","id":"7"})"
+        R"({"data":{"new":{},"at":"a.cpp:1","payload":{"x":[1,2]}},"later":"y","frame":0,"channel":1,"subject":"c","type":"wired-courier.event","id":"7"})"
         "\n");
     const run read = courier::read_run(file.path());
     CHECK(read.facts.at("a") == "b");
@@ -140,7 +140,7 @@ TEST_CASE("lines of kinds that a later version has are passed over, and counted"
         "\n";
     const std::string dance = R"({"type":"wired-courier.dance","frame":0})"
                               "\n";
-    file.write(head + dance + R"({"id":"1","type":"wired-courier.event","frame":0,"subject":"a","data":{}})" + "\n");
+    file.write(head + dance + R"({"id":"1","type":"wired-courier.event","frame":0,"channel":1,"subject":"a","data":{}})" + "\n");
     CHECK(test::contains(courier::read_run(file.path()).state(),
                          "1 event in 0 frames; 1 line of a kind that this version does not know was passed over; "));
     file.write(head + dance + dance);

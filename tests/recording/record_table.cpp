@@ -40,8 +40,8 @@ struct rows {
     void operator()(const d::as_duration& attribute, std::int64_t) const {
         beside(attribute.key, "always", "an ISO 8601 duration");
     }
-    void operator()(const d::channel_link&) const { beside("subject", "if it has a name", "the channel"); }
-    void operator()(const d::new_channel&) const { beside("subject", "if it has a name", "the channel"); }
+    void operator()(const d::channel_link&) const { channel(); }
+    void operator()(const d::new_channel&) const { channel(); }
 
     template <class Member>
     void operator()(const d::field& of, const Member&) const {
@@ -67,6 +67,10 @@ struct rows {
     void operator()(const d::bytes_left_out&) const { member(d::bytes_left_out::left_out); }
 
 private:
+    static void channel() {
+        beside(d::channel_link::number_key, "always", "the channel's number; channels of one name and different payloads have two");
+        beside("subject", "if it has a name", "the channel's name");
+    }
     static void beside(std::string_view key, std::string_view when, std::string_view says) {
         row("", std::string{key} + ", beside `data`", when, says);
     }

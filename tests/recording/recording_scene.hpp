@@ -10,6 +10,8 @@
 #include <courier/query.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/explanation.hpp>
+#include <courier/recording/read_run.hpp>
+#include <courier/recording/run_builder.hpp>
 #include <courier/state.hpp>
 
 #include <doctest/doctest.h>

@@ -2,6 +2,7 @@
 #include "support.hpp"
 
 #include <courier/recording/explanation.hpp>
+#include <courier/recording/read_run.hpp>
 
 #include <doctest/doctest.h>
 

@@ -68,7 +68,9 @@ struct reason_found {
 /// What became of what was for somebody on a channel.
 struct why_not_answer {
     std::string channel;
-    std::string party;                 ///< empty: anybody
+    std::string party; ///< empty: anybody
+    std::uint32_t first_frame = 0;
+    std::uint32_t last_frame = UINT32_MAX;
     std::uint64_t published = 0;       ///< in those frames
     std::uint64_t heard = 0;           ///< of these
     std::uint64_t first_heard = 0;     ///< an event; 0: none
@@ -80,5 +82,18 @@ struct why_not_answer {
 /// Looks at what was published on `filter.channel` in its frames, and what of
 /// it reached `filter.party`.
 [[nodiscard]] why_not_answer why_not(const run& of, const run_filter& filter);
+
+/// The same, followed to the place where it broke: where nothing was published in those
+/// frames, the next answer is that of the party whose handler published there most often at
+/// other times, for the channel that it published in answer to; and so on, for 16 steps at most.
+[[nodiscard]] std::vector<why_not_answer> why_not_path(const run& of, const run_filter& filter);
+
+/// For people: a line for each fact. Lines that begin with a space belong to the one before.
+[[nodiscard]] std::vector<std::string> in_words(const why_not_answer& answer);
+[[nodiscard]] std::vector<std::string> in_words(const std::vector<why_not_answer>& path);
+
+/// A chain in one sentence: "watch published weather.flashed in frame 3, so horn published
+/// horn.sounded; lamp and logbook heard it". Of long ones the middle is left out.
+[[nodiscard]] std::string in_a_sentence(const run& of, const std::vector<const recorded_event*>& chain);
 
 WIRED_COURIER_NAMESPACE_END

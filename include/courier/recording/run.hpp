@@ -3,16 +3,12 @@
 
 #include <courier/books.hpp>
 #include <courier/config.hpp>
-#include <courier/recording/recording_error.hpp>
 #include <courier/turn.hpp>
 
 #include <cstddef>
 #include <cstdint>
 #include <deque>
-#include <filesystem>
-#include <functional>
 #include <map>
-#include <memory>
 #include <string>
 #include <string_view>
 #include <unordered_map>
@@ -54,6 +50,7 @@ struct recorded_event {
     std::uint32_t channel = 0;    ///< of `run::channels`
     std::uint32_t at = 0;         ///< text: the line of code
     std::uint32_t by = 0;         ///< text: the publisher's name
+    std::uint32_t maker = 0;      ///< text: the publisher, else the subscriber in whose handler it was made, else the file
     std::uint32_t to = 0;         ///< text: the address
     std::uint32_t outbox = 0;     ///< text; of posts
     std::uint32_t in_handler = 0; ///< the subscription whose handler made it; 0: none
@@ -62,9 +59,10 @@ struct recorded_event {
     std::uint32_t heard = 0;
     std::uint32_t first_missed = 0; ///< of `run::missed`
     std::uint32_t missed = 0;
+    std::uint32_t failed = 0;       ///< of these, handlers that threw
     std::uint32_t first_took = 0;   ///< of `run::took`
     std::uint32_t timed = 0;        ///< handlers that were measured
-    std::size_t payload = 0;        ///< where it begins in `run::payloads`
+    std::uint64_t payload = 0;      ///< where it begins in `run::payloads`
     std::uint32_t payload_size = 0; ///< 0: not known
     bool is_post = false;
     bool combined = false;    ///< of posts
@@ -76,7 +74,9 @@ struct recorded_event {
     bool vacant = false;
     bool is_cut = false; ///< who heard it, and its payload, were left out: they were too long for a line
 
-    [[nodiscard]] bool was_unheard() const noexcept { return heard == 0 && !is_cut; }
+    /// How many handlers were called.
+    [[nodiscard]] std::uint32_t deliveries() const noexcept { return heard + failed; }
+    [[nodiscard]] bool was_unheard() const noexcept { return deliveries() == 0 && !is_cut; }
 };
 
 /// What a program is called by others, through a ferry.
@@ -93,6 +93,7 @@ struct recorded_origin {
 };
 
 struct recorded_channel {
+    std::uint32_t number = 0; ///< of the recording; channels of one name and different payloads have two
     std::string name;
     std::string payload;
     std::string hub;
@@ -111,6 +112,7 @@ struct recorded_subscription {
     std::uint32_t number = 0;
     std::uint32_t channel = 0;
     std::uint32_t party = 0; ///< 0: none
+    std::uint32_t who = 0;   ///< text: the party's name, or where it subscribed
     std::string name;        ///< of the party
     std::string at;
     std::string stage;
@@ -174,51 +176,12 @@ struct run {
     [[nodiscard]] std::string_view payload_of(const recorded_event& event) const noexcept {
         return std::string_view(payloads).substr(event.payload, event.payload_size);
     }
-    /// The publisher, else the subscriber in whose handler it was made, else
-    /// the file of the line of code.
-    [[nodiscard]] std::string maker_of(const recorded_event& event) const;
-    /// The subscriber's name, or where it subscribed.
-    [[nodiscard]] std::string name_of(std::uint32_t subscription) const;
+    [[nodiscard]] const std::string& maker_of(const recorded_event& event) const noexcept { return texts[event.maker]; }
+    /// The subscriber's name, or where it subscribed; "?" when it is not known.
+    [[nodiscard]] const std::string& name_of(std::uint32_t subscription) const noexcept;
     /// "a whole recording of 1200 events", or what is wrong with it.
     [[nodiscard]] std::string state() const;
 };
-
-struct read_options {
-    bool payloads = true;     ///< keep them; else they are looked at and left
-    bool joined_late = false; ///< lines are from a live run; frames count from the first one on
-    std::function<void(std::uint64_t bytes, std::uint64_t of)> progress = {}; ///< every few megabytes
-};
-
-/// Reads lines into a run, one after the other.
-class run_builder {
-public:
-    explicit run_builder(run& into, std::string file, const read_options& options = {});
-    run_builder(const run_builder&) = delete;
-    run_builder& operator=(const run_builder&) = delete;
-    ~run_builder();
-
-    /// One line without its end. `room` bytes behind it may be read. Throws
-    /// `recording_error`.
-    void line(std::string_view text, std::size_t room = 0);
-
-    /// Many whole lines, each with its end; `room` bytes behind them, at least
-    /// 64, may be read.
-    void lines(std::string_view text, std::size_t room);
-
-    /// About how many bytes will come.
-    void expect(std::uint64_t bytes);
-
-    /// No more lines for now; the run is in order.
-    void done();
-
-private:
-    class implementation;
-    std::unique_ptr<implementation> all_;
-};
-
-/// Reads a whole file. A cut one is read as far as it goes, and says so; other
-/// faults are thrown as `recording_error`.
-[[nodiscard]] run read_run(const std::filesystem::path& file, const read_options& options = {});
 
 /// The books that a ledger would have kept; for `audit()`.
 [[nodiscard]] books books_of(const run& of);

@@ -52,8 +52,7 @@ void run_so_far::take(std::string_view line, std::vector<kept_message>& changed)
         const nlohmann::json read = nlohmann::json::parse(line, nullptr, false);
         const auto subscription = [&] { return read.at("data").value("subscription", std::uint32_t{0}); };
         if (type == "channel") {
-            const auto number = static_cast<std::uint32_t>(channels_.size());
-            keep(part::channel, channels_.emplace(read.value("subject", std::string()), number).first->second);
+            keep(part::channel, read.value(std::string(channel_link::number_key), std::uint32_t{0}));
         } else if (type == "subscribed") {
             keep(part::subscription, subscription());
         } else if (type == "paused") {

@@ -12,7 +12,6 @@
 #include <string>
 #include <string_view>
 #include <thread>
-#include <unordered_map>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -24,9 +23,6 @@ class run_so_far {
 public:
     /// What a line changes in that.
     void take(std::string_view line, std::vector<kept_message>& changed);
-
-private:
-    std::unordered_map<std::string, std::uint32_t> channels_; ///< by name
 };
 
 /// Takes what the ledger tells, and leaves out what there is no room for.

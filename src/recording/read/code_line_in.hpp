@@ -26,5 +26,16 @@ namespace detail {
     return {std::string(text), 0};
 }
 
+/// The part of a path behind its folders.
+[[nodiscard]] inline std::string_view last_part(std::string_view path) noexcept {
+    return path.substr(path.find_last_of('/') + 1);
+}
+
+/// The file's name of a line of code; a place that has no lines as it is.
+[[nodiscard]] inline std::string file_in(std::string_view text) {
+    const code_line at = code_line_in(text);
+    return at.line == 0 ? at.file : std::string(last_part(at.file));
+}
+
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

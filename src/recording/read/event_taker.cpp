@@ -7,6 +7,19 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+namespace {
+
+turn turn_called(std::string_view name) {
+    for (std::size_t k = 0; k < turn_kinds; ++k) {
+        if (text_of(static_cast<turn>(k)) == name) {
+            return static_cast<turn>(k);
+        }
+    }
+    return turn::paused;
+}
+
+} // namespace
+
 std::uint64_t line_taker::number_in(std::string_view text) const {
     std::uint64_t number = 0;
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
@@ -39,14 +52,32 @@ recorded_event line_taker::made_by(const made_record& line) {
     event.id = line.id;
     event.cause = line.cause;
     event.frame = run_.frames();
-    event.channel = channel_of(line.on.name);
+    event.channel = channel_of(line.on.number, line.on.name);
     event.at = text(line.where.at, newest_at_);
     event.by = text(line.where.by, newest_by_);
     event.in_handler = line.in_handler;
+    event.maker = maker_of(event);
     event.heard = static_cast<std::uint32_t>(run_.heard.size()) - event.first_heard;
     event.missed = static_cast<std::uint32_t>(run_.missed.size()) - event.first_missed;
     newest_event_ = std::max(newest_event_, event.id);
     return event;
+}
+
+std::uint32_t line_taker::maker_of(const recorded_event& event) {
+    if (event.by != 0) {
+        return event.by;
+    }
+    if (event.in_handler != 0) {
+        const recorded_subscription* const by = subscription(event.in_handler);
+        return by != nullptr ? by->who : run_.texts.number_of("?");
+    }
+    if (files_.size() <= event.at) {
+        files_.resize(event.at + 1, 0);
+    }
+    if (files_[event.at] == 0) {
+        files_[event.at] = run_.texts.number_of(file_in(run_.texts[event.at]));
+    }
+    return files_[event.at];
 }
 
 void line_taker::note(const event_record& line) {
@@ -81,16 +112,16 @@ void line_taker::note(const post_record& line) {
     run_.events.push_back(event);
 }
 
-void line_taker::payload(const value& from) {
+void line_taker::payload(const json_node& from) {
     if (keep_payloads_) {
-        const std::string raw = simdjson::minify(from);
+        const std::string raw = from.minified();
         begun_.payload = run_.payloads.size();
         begun_.payload_size = static_cast<std::uint32_t>(raw.size());
         run_.payloads += raw;
     }
 }
 
-void line_taker::turns(const field& which, const value& from) {
+void line_taker::turns(const field& which, const json_node& from) {
     if (which.key == turn_list::heard.key) {
         take_heard(from);
     } else if (which.key == turn_list::missed.key) {
@@ -100,14 +131,14 @@ void line_taker::turns(const field& which, const value& from) {
     }
 }
 
-void line_taker::take_heard(const value& from) {
-    for (const value one : items_of(from)) {
+void line_taker::take_heard(const json_node& from) {
+    from.each_item([this](const json_node& one) {
         const std::uint32_t number = number32(one);
         run_.heard.push_back(number);
         if (recorded_subscription* const s = subscription(number); s != nullptr) {
             ++s->turns[turn::served];
         }
-    }
+    });
 }
 
 // Most often the same as in the event before.
@@ -121,44 +152,40 @@ std::uint32_t line_taker::text(std::string_view plain, std::uint32_t& newest) {
     return newest;
 }
 
-void line_taker::take_took(const value& from) {
-    for (const value one : items_of(from)) {
+void line_taker::take_took(const json_node& from) {
+    from.each_item([this](const json_node& one) {
         std::uint32_t pair[2] = {0, 0};
         std::size_t i = 0;
-        for (const value number : items_of(one)) {
+        one.each_item([&](const json_node& number) {
             if (i < 2) {
                 pair[i++] = number32(number);
             }
-        }
+        });
         if (recorded_subscription* const s = subscription(pair[0]); s != nullptr) {
             s->took.push_back(pair[1]);
         }
         run_.took.push_back({pair[0], pair[1]});
         ++begun_.timed;
-    }
+    });
 }
 
-void line_taker::take_missed(const value& from) {
-    for (const value one : items_of(from)) {
+void line_taker::take_missed(const json_node& from) {
+    from.each_item([this](const json_node& one) {
         recorded_miss miss{0, turn::paused};
         std::size_t i = 0;
-        for (const value part : items_of(one)) {
+        one.each_item([&](const json_node& part) {
             if (i++ == 0) {
                 miss.subscription = number32(part);
             } else {
-                const std::string_view why = part.get_string();
-                for (std::size_t k = 0; k < turn_kinds; ++k) {
-                    if (text_of(static_cast<turn>(k)) == why) {
-                        miss.why = static_cast<turn>(k);
-                    }
-                }
+                miss.why = turn_called(part.text());
             }
-        }
+        });
         run_.missed.push_back(miss);
+        begun_.failed += miss.why == turn::failed ? 1U : 0U;
         if (recorded_subscription* const s = subscription(miss.subscription); s != nullptr) {
             ++s->turns[miss.why];
         }
-    }
+    });
 }
 
 // Whoever was there and had no turn was kept from it by the verdict.

@@ -57,8 +57,14 @@ public:
         cause = line_.cause.empty() ? 0 : by_.number_in(line_.cause);
     }
     void operator()(as_duration, std::int64_t& ns) const { ns = nanoseconds_in(line_.time); }
-    void operator()(channel_link& on) const { on.name = line_.subject; }
-    void operator()(new_channel& is) const { is.name = line_.subject; }
+    void operator()(channel_link& on) const {
+        on.number = line_.channel;
+        on.name = line_.subject;
+    }
+    void operator()(new_channel& is) const {
+        is.number = line_.channel;
+        is.name = line_.subject;
+    }
 
 private:
     const line_taker& by_;
@@ -119,21 +125,25 @@ void line_taker::note(const recording_record& line) {
     run_.source = name_in(line.name);
 }
 
-std::uint32_t line_taker::channel_of(std::string_view name) {
-    if (newest_channel_ < run_.channels.size() && run_.channels[newest_channel_].name == name) {
-        return newest_channel_;
+std::uint32_t line_taker::channel_of(std::uint32_t number, std::string_view name) {
+    if (number == UINT32_MAX) {
+        fail(recording_fault::bad_line, "the line has no number of a channel; the file was changed or damaged");
     }
-    const std::uint32_t text = run_.texts.number_of(name);
-    const auto [found, is_new] = channels_.emplace(text, static_cast<std::uint32_t>(run_.channels.size()));
-    if (is_new) {
-        run_.channels.emplace_back().name = name;
-        published_.push_back(0);
+    if (number != newest_channel_.first) {
+        const auto [found, is_new] = channels_.emplace(number, static_cast<std::uint32_t>(run_.channels.size()));
+        if (is_new) {
+            recorded_channel& made = run_.channels.emplace_back();
+            made.number = number;
+            made.name = name;
+            published_.push_back(0);
+        }
+        newest_channel_ = *found;
     }
-    return newest_channel_ = found->second;
+    return newest_channel_.second;
 }
 
 void line_taker::note(const channel_record& line) {
-    recorded_channel& which = run_.channels[channel_of(line.is.name)];
+    recorded_channel& which = run_.channels[channel_of(line.is.number, line.is.name)];
     ++which.open;
     which.payload = line.payload;
     which.hub = line.hub;
@@ -141,14 +151,14 @@ void line_taker::note(const channel_record& line) {
 }
 
 void line_taker::note(const closed_record& line) {
-    recorded_channel& which = run_.channels[channel_of(line.on.name)];
+    recorded_channel& which = run_.channels[channel_of(line.on.number, line.on.name)];
     which.open -= which.open != 0 ? 1U : 0U;
 }
 
 void line_taker::note(const subscribed_record& line) {
     recorded_subscription made;
     made.number = line.subscription;
-    made.channel = channel_of(line.on.name);
+    made.channel = channel_of(line.on.number, line.on.name);
     made.party = line.party;
     made.name = line.name;
     made.at = line.at;
@@ -161,6 +171,7 @@ void line_taker::note(const subscribed_record& line) {
     if (line.is_paused) {
         made.pauses.push_back({made.since, UINT32_MAX});
     }
+    made.who = run_.texts.number_of(made.name.empty() ? last_part(made.at) : made.name);
     if (made.party != 0) {
         recorded_party& party = run_.parties[made.party];
         party.name = made.name;

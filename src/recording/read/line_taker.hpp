@@ -3,12 +3,13 @@
 
 #include "recording/read/read_record.hpp"
 
-#include <courier/recording/run.hpp>
+#include <courier/recording/run_builder.hpp>
 
 #include <cstdint>
 #include <string>
 #include <string_view>
 #include <unordered_map>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -19,7 +20,7 @@ public:
     line_taker(run& into, const read_options& options)
         : run_(into), keep_payloads_(options.payloads), joined_late_(options.joined_late) {}
 
-    /// Throws `recording_error`, or `simdjson_error` where something is of another type.
+    /// Throws `recording_error`, or `json_misfit` where something is of another type.
     void take(const parsed_line& line);
 
     [[noreturn]] void fail(recording_fault code, const std::string& what) const;
@@ -29,11 +30,10 @@ public:
     std::string source; ///< of the first line
 
     // What reading meets of an event, while it does; event_taker.cpp.
-    void turns(const field& which, const simdjson::dom::element& from);
-    void payload(const simdjson::dom::element& from);
+    void turns(const field& which, const json_node& from);
+    void payload(const json_node& from);
 
 private:
-    using value = simdjson::dom::element;
     class attributes;
 
     template <class Record>
@@ -56,7 +56,7 @@ private:
     void note(const accepted_record& line);
     void note(const skipped_record& line);
     void note(const finished_record& line);
-    std::uint32_t channel_of(std::string_view name);
+    std::uint32_t channel_of(std::uint32_t number, std::string_view name);
     recorded_subscription* subscription(std::uint32_t number);
 
     // Events; event_taker.cpp.
@@ -64,10 +64,11 @@ private:
     void note(const event_record& line);
     void note(const post_record& line);
     recorded_event made_by(const made_record& line);
-    void take_heard(const value& from);
-    void take_took(const value& from);
-    void take_missed(const value& from);
+    void take_heard(const json_node& from);
+    void take_took(const json_node& from);
+    void take_missed(const json_node& from);
     void note_stopped(const recorded_event& event);
+    std::uint32_t maker_of(const recorded_event& event);
     std::uint32_t text(std::string_view plain, std::uint32_t& newest);
     [[nodiscard]] std::uint64_t number_in(std::string_view text) const;
 
@@ -75,10 +76,11 @@ private:
     bool keep_payloads_;
     bool joined_late_;
     recorded_event begun_;                                      ///< the event whose line is being read
-    std::unordered_map<std::uint32_t, std::uint32_t> channels_; ///< by the number of their name
+    std::unordered_map<std::uint32_t, std::uint32_t> channels_; ///< by their number in the recording
+    std::pair<std::uint32_t, std::uint32_t> newest_channel_{UINT32_MAX, 0}; ///< one of these
+    std::vector<std::uint32_t> files_;                          ///< texts, by the text that is a line of code; 0: not known
     std::vector<std::uint64_t> published_;                      ///< by channel
     std::vector<recorded_subscription*> quick_;                 ///< by number
-    std::uint32_t newest_channel_ = UINT32_MAX;
     std::uint32_t newest_at_ = 0;
     std::uint32_t newest_by_ = 0;
     std::uint64_t newest_event_ = 0;

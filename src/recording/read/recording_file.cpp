@@ -1,5 +1,5 @@
 // Reading a whole recording.
-#include <courier/recording/run.hpp>
+#include <courier/recording/read_run.hpp>
 
 #include "recording/limits.hpp"
 

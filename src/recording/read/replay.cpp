@@ -6,6 +6,7 @@
 
 #include <courier/cause.hpp>
 #include <courier/recording/comparison.hpp>
+#include <courier/recording/read_run.hpp>
 
 #include <nlohmann/json.hpp>
 

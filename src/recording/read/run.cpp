@@ -1,19 +1,9 @@
-#include "recording/read/code_line_in.hpp"
-
 #include <courier/recording/run.hpp>
 
 #include <algorithm>
 #include <array>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-
-std::string_view id_of(recording_fault code) noexcept {
-    constexpr std::array<std::string_view, 8> ids{"courier.recording.cannot-open",   "courier.recording.empty",
-                                                  "courier.recording.foreign",       "courier.recording.wrong-version",
-                                                  "courier.recording.line-too-long", "courier.recording.not-utf8",
-                                                  "courier.recording.bad-line",      "courier.recording.cannot-replay"};
-    return ids[static_cast<std::size_t>(code)];
-}
 
 std::uint32_t text_table::number_of(std::string_view text) {
     if (text.empty() && !texts_.empty()) {
@@ -43,24 +33,10 @@ std::uint32_t run::channel_named(std::string_view name) const noexcept {
     return found != channels.end() ? static_cast<std::uint32_t>(found - channels.begin()) : UINT32_MAX;
 }
 
-std::string run::name_of(std::uint32_t subscription) const {
+const std::string& run::name_of(std::uint32_t subscription) const noexcept {
+    static const std::string unknown = "?";
     const auto found = subscriptions.find(subscription);
-    if (found == subscriptions.end()) {
-        return "?";
-    }
-    return found->second.name.empty() ? found->second.at.substr(found->second.at.find_last_of('/') + 1)
-                                      : found->second.name;
-}
-
-std::string run::maker_of(const recorded_event& event) const {
-    if (event.by != 0) {
-        return texts[event.by];
-    }
-    if (event.in_handler != 0) {
-        return name_of(event.in_handler);
-    }
-    const code_line at = detail::code_line_in(texts[event.at]);
-    return at.line == 0 ? at.file : at.file.substr(at.file.find_last_of('/') + 1); // from 0 on without one
+    return found != subscriptions.end() ? texts[found->second.who] : unknown;
 }
 
 std::string run::state() const {

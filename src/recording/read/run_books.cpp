@@ -75,21 +75,12 @@ private:
             }
             sums.last_frame = e.frame;
             sums.most_in_frame = std::max(sums.most_in_frame, ++in_frame[e.channel]);
-            const std::uint64_t served = e.heard + failed_in(e);
-            sums.deliveries += served;
-            sums.unheard += served == 0 && !e.is_cut ? 1U : 0U;
+            sums.deliveries += e.deliveries();
+            sums.unheard += e.was_unheard() ? 1U : 0U;
             sums.refused += e.refused ? 1U : 0U;
             sums.stopped += e.stopped ? 1U : 0U;
             sums.vacant += e.vacant ? 1U : 0U;
         }
-    }
-
-    [[nodiscard]] std::uint64_t failed_in(const recorded_event& e) const {
-        std::uint64_t failed = 0;
-        for (std::uint32_t i = 0; i < e.missed; ++i) {
-            failed += run_.missed[e.first_missed + i].why == turn::failed ? 1U : 0U;
-        }
-        return failed;
     }
 
     void publishers() {
@@ -111,7 +102,7 @@ private:
             }
             sums.frames += sums.frames == 0 || sums.last_frame != e.frame ? 1U : 0U;
             sums.last_frame = e.frame;
-            sums.unheard += e.was_unheard() && failed_in(e) == 0 ? 1U : 0U;
+            sums.unheard += e.was_unheard() ? 1U : 0U;
             sums.vacant += e.vacant ? 1U : 0U;
         }
     }

@@ -1,10 +1,8 @@
 // From lines of JSON to a run.
-#include <courier/recording/run.hpp>
+#include <courier/recording/run_builder.hpp>
 
 #include "recording/limits.hpp"
 #include "recording/read/line_taker.hpp"
-
-#include <simdjson.h>
 
 #include <algorithm>
 #include <string>
@@ -14,8 +12,6 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
-
-using object = simdjson::dom::object;
 
 constexpr std::string_view type_prefix = "wired-courier.";
 
@@ -37,9 +33,9 @@ public:
                                                             " bytes, more than any event; is this a recording?");
         }
         try {
-            parse(text, room);
-        } catch (const simdjson::simdjson_error& error) {
-            if (error.error() == simdjson::UTF8_ERROR) {
+            parser_.one(text, room, [this](detail::json_cursor whole) { take_line(std::move(whole)); });
+        } catch (const detail::json_misfit& error) {
+            if (detail::is_not_utf8(error)) {
                 taker_.fail(recording_fault::not_utf8,
                             "the line is not UTF-8; recordings are, so the file was changed or damaged");
             }
@@ -57,7 +53,10 @@ public:
     void lines(std::string_view text, std::size_t room) {
         std::size_t good = 0; // bytes
         if (run_.lines != 0 && !has_long_line(text)) {
-            good = parse_together(text);
+            good = parser_.together(text, [this](detail::json_cursor whole) {
+                take_line(std::move(whole));
+                ++run_.lines;
+            });
         }
         while (good < text.size()) {
             const std::size_t end = text.find('\n', good);
@@ -97,15 +96,6 @@ public:
 private:
     static bool by_id(const recorded_event& a, const recorded_event& b) noexcept { return a.id < b.id; }
 
-    void parse(std::string_view text, std::size_t room) {
-        if (room < simdjson::SIMDJSON_PADDING) {
-            copy_.assign(text);
-            copy_.reserve(text.size() + simdjson::SIMDJSON_PADDING);
-            text = copy_;
-        }
-        take_line(parser_.parse(text.data(), text.size(), false).get_object());
-    }
-
     static bool has_long_line(std::string_view text) {
         for (std::size_t at = 0; text.size() - at > detail::usual_line;) {
             const std::size_t end = text.substr(at, detail::usual_line).rfind('\n');
@@ -117,51 +107,30 @@ private:
         return false;
     }
 
-    // Returns where the first line begins that could not be read.
-    std::size_t parse_together(std::string_view text) {
-        std::size_t at = 0;
-        simdjson::dom::document_stream stream;
-        if (together_.parse_many(text.data(), text.size(), detail::usual_line + 1).get(stream) != simdjson::SUCCESS) {
-            return 0;
-        }
-        for (auto one = stream.begin(); one != stream.end(); ++one) {
-            at = one.current_index();
-            object whole;
-            const auto document = *one;
-            if (document.error() != simdjson::SUCCESS || document.get_object().get(whole) != simdjson::SUCCESS ||
-                (at != 0 && text[at - 1] != '\n')) {
-                return at;
-            }
-            try {
-                take_line(whole);
-            } catch (const simdjson::simdjson_error&) {
-                return at;
-            }
-            ++run_.lines;
-        }
-        return text.size() - stream.truncated_bytes();
-    }
-
-    void take_line(const object& whole) {
+    void take_line(detail::json_cursor whole) {
         detail::parsed_line line;
-        for (const auto& [key, member] : whole) {
+        for (; !whole.is_over(); whole.next()) {
+            const std::string_view key = whole.key();
+            const detail::json_node member = whole.value();
             if (key == "data") {
                 line.data = member;
                 line.has_data = true;
             } else if (key == "id") {
-                line.id = member.get_string();
+                line.id = member.text();
             } else if (key == "type") {
-                line.type = as_own(member.get_string());
+                line.type = as_own(member.text());
             } else if (key == "subject") {
-                line.subject = member.get_string();
+                line.subject = member.text();
+            } else if (key == detail::channel_link::number_key) {
+                line.channel = detail::number32(member);
             } else if (key == "cause") {
-                line.cause = member.get_string();
+                line.cause = member.text();
             } else if (key == "frame") {
-                line.frame = member.get_uint64();
+                line.frame = member.number();
             } else if (key == "gametime") {
-                line.time = member.get_string();
+                line.time = member.text();
             } else if (key == "source" && run_.lines == 0) {
-                taker_.source = std::string_view(member.get_string());
+                taker_.source = member.text();
             }
         }
         if (line.type.empty()) {
@@ -187,9 +156,7 @@ private:
 
     run& run_;
     detail::line_taker taker_;
-    simdjson::dom::parser parser_;
-    simdjson::dom::parser together_; ///< for many lines at once; finds their structure on a second thread
-    std::string copy_;
+    detail::line_parser parser_;
     std::size_t sorted_ = 0; ///< of the events, that many are in order
 };
 

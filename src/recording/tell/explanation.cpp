@@ -101,6 +101,8 @@ public:
         : run_(of), filter_(filter), channel_(of.channel_named(filter.channel)) {
         found_.channel = filter.channel;
         found_.party = filter.party;
+        found_.first_frame = filter.first_frame;
+        found_.last_frame = filter.last_frame;
         for (const auto& [number, s] : of.subscriptions) {
             if (s.channel == channel_ && (filter.party.empty() || of.name_of(number) == filter.party)) {
                 mine_.push_back(&s);
@@ -299,6 +301,56 @@ private:
 
 why_not_answer why_not(const run& of, const run_filter& filter) {
     return examination(of, filter).examine();
+}
+
+namespace {
+
+/// Whose handler published on a channel, and what it had heard.
+struct usual_maker {
+    std::uint32_t party = 0; ///< text
+    std::uint32_t heard = 0; ///< channel
+    std::uint64_t events = 0;
+};
+
+// Posts are between: what was posted in a handler is delivered by another event.
+usual_maker usual_maker_of(const run& of, std::uint32_t channel) {
+    std::map<std::pair<std::uint32_t, std::uint32_t>, std::uint64_t> counts;
+    for (const recorded_event& e : of.events) {
+        if (e.channel != channel || e.in_handler == 0) {
+            continue;
+        }
+        if (const auto by = of.subscriptions.find(e.in_handler); by != of.subscriptions.end()) {
+            ++counts[{by->second.who, by->second.channel}];
+        }
+    }
+    usual_maker most;
+    for (const auto& [made, events] : counts) {
+        if (events > most.events) {
+            most = {made.first, made.second, events};
+        }
+    }
+    return most;
+}
+
+} // namespace
+
+std::vector<why_not_answer> why_not_path(const run& of, const run_filter& filter) {
+    constexpr std::size_t most_steps = 16;
+    std::vector<why_not_answer> path{why_not(of, filter)};
+    std::set<std::uint32_t> asked{of.channel_named(filter.channel)};
+    run_filter next = filter;
+    while (path.back().published == 0 && path.size() < most_steps) {
+        const std::uint32_t channel = of.channel_named(path.back().channel);
+        const usual_maker maker = usual_maker_of(of, channel);
+        if (maker.events == 0 || !asked.insert(maker.heard).second) {
+            break;
+        }
+        next.party = of.texts[maker.party];
+        next.channel = of.channels[maker.heard].name;
+        next.address.clear(); // which was that of the end
+        path.push_back(why_not(of, next));
+    }
+    return path;
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -28,7 +28,7 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
             continue;
         }
         ++c.published;
-        c.deliveries += e.heard;
+        c.deliveries += e.deliveries();
         c.unheard += e.was_unheard() ? 1U : 0U;
         c.stopped += e.stopped ? 1U : 0U;
         ++sums.events;

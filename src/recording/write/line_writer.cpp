@@ -64,11 +64,11 @@ public:
         put_time(*to_.to_, ns);
         to_.put("\"");
     }
-    void operator()(const channel_link& on) const { subject(to_.channel_named(on.number)); }
+    void operator()(const channel_link& on) const { channel(on.number, to_.channel_named(on.number)); }
     void operator()(const new_channel& is) const {
         std::string& known = at_number(to_.channels_, is.number);
         known = quoted_json(cut(is.name));
-        subject(known);
+        channel(is.number, known);
     }
 
 private:
@@ -77,7 +77,9 @@ private:
         to_.put(name);
         to_.put("\":");
     }
-    void subject(std::string_view quoted) const {
+    void channel(std::uint32_t number, std::string_view quoted) const {
+        key(channel_link::number_key);
+        to_.write_number(number);
         if (quoted != "\"\"") { // may be left out, and must not be empty
             to_.put(R"(,"subject":)");
             to_.put(quoted);
