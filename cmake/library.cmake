@@ -8,6 +8,7 @@ set(WIRED_COURIER_CORE_SOURCES
     base/nearest.cpp
     base/nesting.cpp
     base/threads.cpp
+    base/type_name.cpp
     base/type_number.cpp
     base/value_type.cpp
     delivery/address_book.cpp
@@ -117,6 +118,7 @@ set(WIRED_COURIER_RECORDING_SOURCES
     write/output_file.cpp
     write/recorder.cpp
     read/event_taker.cpp
+    read/forget.cpp
     read/line_taker.cpp
     read/recording_error.cpp
     read/recording_file.cpp
@@ -125,13 +127,13 @@ set(WIRED_COURIER_RECORDING_SOURCES
     read/run_books.cpp
     read/run_filter.cpp
     read/run_reader.cpp
-    tell/columns.cpp
     tell/comparison.cpp
     tell/explanation.cpp
     tell/explanation_words.cpp
     tell/lanes.cpp
     tell/phase_map.cpp
     tell/route_map.cpp
+    tell/run_image.cpp
     tell/statistics.cpp
     tell/system_map.cpp
     tell/trace_events.cpp)

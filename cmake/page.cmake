@@ -6,10 +6,15 @@ function(wired_courier_add_page target)
   set(document ${CMAKE_CURRENT_BINARY_DIR}/page_document.cpp)
   find_program(WIRED_COURIER_NPM npm)
   if(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
-    file(GLOB_RECURSE page_sources CONFIGURE_DEPENDS ${WIRED_COURIER_ROOT}/page/src/* ${WIRED_COURIER_ROOT}/page/package*.json)
+    file(GLOB_RECURSE page_sources CONFIGURE_DEPENDS ${WIRED_COURIER_ROOT}/page/src/* ${WIRED_COURIER_ROOT}/page/teller/*
+      ${WIRED_COURIER_ROOT}/page/package*.json)
+    # What the teller is compiled from.
+    file(GLOB_RECURSE teller_sources CONFIGURE_DEPENDS ${WIRED_COURIER_ROOT}/src/base/* ${WIRED_COURIER_ROOT}/src/data/*
+      ${WIRED_COURIER_ROOT}/src/recording/* ${WIRED_COURIER_ROOT}/include/courier/data/*
+      ${WIRED_COURIER_ROOT}/include/courier/recording/* ${WIRED_COURIER_ROOT}/include/courier/books.hpp)
     add_custom_command(OUTPUT ${document}
       COMMAND ${WIRED_COURIER_ROOT}/page/build ${document}
-      DEPENDS ${page_sources} ${WIRED_COURIER_ROOT}/page/build ${WIRED_COURIER_ROOT}/page/bundle.mjs
+      DEPENDS ${page_sources} ${teller_sources} ${WIRED_COURIER_ROOT}/page/build ${WIRED_COURIER_ROOT}/page/bundle.mjs
       COMMENT "Building the page" VERBATIM)
   else()
     if(WIRED_COURIER_BUILD_PAGE)

@@ -13,7 +13,7 @@ const made = await build({
   write: false,
   format: "iife",
   target: "es2022",
-  loader: { ".js": "jsx", ".css": "text" },
+  loader: { ".js": "jsx", ".css": "text", ".gz": "binary" },
   jsx: "automatic",
   jsxImportSource: "preact",
   legalComments: "inline",

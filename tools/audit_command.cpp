@@ -1,6 +1,5 @@
 // courier audit: what is wrong in a recorded run, or soon will be.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
@@ -71,11 +70,6 @@ void print_finding(const courier::finding& f, bool colours) {
     print("  {}    {}\n", paint("do", colour::grey, colours), f.what_to_do);
 }
 
-json json_of(const courier::finding& f) {
-    return {{"code", id_of(f.code)},      {"what", f.what},       {"where", f.where}, {"since_frame", f.since_frame},
-            {"what_to_do", f.what_to_do}, {"channel", f.channel}, {"party", f.party}};
-}
-
 int run_audit(audit_request& request) {
     const courier::run recorded = read(request, false);
     courier::audit_options options{.budget = std::chrono::microseconds(request.budget_us),
@@ -91,14 +85,7 @@ int run_audit(audit_request& request) {
     std::erase_if(report.findings, is_left_out);
     std::erase_if(report.accepted, [&](const courier::acceptance_met& one) { return is_left_out(one.found); });
     if (request.json) {
-        json all = json::array();
-        for (const courier::finding& f : report.findings) {
-            all.add(json_of(f));
-        }
-        for (const courier::acceptance_met& one : report.accepted) {
-            all.add(json_of(one.found).set("accepted", one.reason));
-        }
-        print("{}\n", all.on_lines());
+        print("{}\n", courier::to_json(report));
         return report.clean() ? 0 : 1;
     }
     const bool colours = colours_wanted();

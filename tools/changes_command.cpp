@@ -1,11 +1,11 @@
 // courier changes: what differs between two catalogues, and what that breaks.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "recording_check.hpp"
 #include "wiring_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/read_run.hpp>
 #include <courier/wiring/catalogue_comparison.hpp>
 #include <courier/wiring/catalogue_file.hpp>
@@ -74,25 +74,12 @@ changes_result find_changes(const changes_request& request) {
     return made;
 }
 
-void print_json(const changes_result& result) {
-    json changes = json::array();
-    for (const courier::catalogue_change& one : result.changes) {
-        changes.add({{"where", one.where}, {"what", one.what}, {"may_break", one.may_break}});
-    }
-    json wiring = json::array();
-    for (const courier::wiring_fault& one : result.faults) {
-        wiring.add({{"code", id_of(one.code)}, {"file", one.file}, {"line", one.line}, {"what", one.what}});
-    }
-    json recordings = json::array();
-    for (const broken_recording& one : result.recordings) {
-        for (const recording_misfit& misfit : one.misfits) {
-            recordings.add({{"file", one.file}, {"what", misfit.what}, {"events", misfit.events}});
-        }
-    }
-    json all{{"breaks", result.breaks()}};
-    all.set("changes", std::move(changes)).set("wiring", std::move(wiring)).set("recordings", std::move(recordings));
-    print("{}\n", all.on_lines());
-}
+struct told_changes {
+    bool breaks;
+    std::vector<courier::catalogue_change> changes;
+    std::vector<courier::wiring_fault> wiring;
+    std::vector<broken_recording> recordings;
+};
 
 void print_text(const changes_request& request, const changes_result& result) {
     const bool colours = colours_wanted();
@@ -123,7 +110,7 @@ void print_text(const changes_request& request, const changes_result& result) {
 int run_changes(const changes_request& request) {
     const changes_result result = find_changes(request);
     if (request.json) {
-        print_json(result);
+        print("{}\n", courier::to_json(told_changes{result.breaks(), result.changes, result.faults, result.recordings}));
     } else {
         print_text(request, result);
     }

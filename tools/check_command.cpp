@@ -1,10 +1,10 @@
 // courier check: whether wiring files are right, without the game.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "wiring_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/wiring/check.hpp>
 
 #include <fmt/format.h>
@@ -24,31 +24,18 @@ struct check_request {
     bool strict = false;
 };
 
+struct told_check {
+    bool right;
+    std::string catalogue;
+    std::size_t files;
+    std::size_t wires;
+    std::vector<courier::wiring_fault> faults;
+    std::vector<courier::awaited_target> awaited_targets;
+};
+
 void print_json(const courier::wiring_check& result, bool is_right, const std::string& catalogue) {
-    json faults = json::array();
-    for (const courier::wiring_fault& one : result.faults) {
-        faults.add({{"code", id_of(one.code)},
-                    {"file", one.file},
-                    {"line", one.line},
-                    {"column", one.column},
-                    {"what", one.what},
-                    {"advice", one.advice},
-                    {"text", one.text}});
-    }
-    json awaited = json::array();
-    for (const courier::awaited_target& one : result.awaited) {
-        awaited.add({{"target", one.name},
-                     {"file", one.file},
-                     {"line", one.line},
-                     {"column", one.column},
-                     {"advice", one.advice}});
-    }
-    json all{{"right", is_right},
-             {"catalogue", catalogue.empty() ? "demo" : catalogue},
-             {"files", result.files},
-             {"wires", result.wires}};
-    all.set("faults", std::move(faults)).set("awaited_targets", std::move(awaited));
-    print("{}\n", all.on_lines());
+    print("{}\n", courier::to_json(told_check{is_right, catalogue.empty() ? "demo" : catalogue, result.files,
+                                              result.wires, result.faults, result.awaited}));
 }
 
 void print_text(const courier::wiring_check& result, bool colours) {

@@ -1,10 +1,10 @@
 // courier compare: what two recordings differ in.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/comparison.hpp>
 
 #include <fmt/format.h>
@@ -25,31 +25,35 @@ std::string words_or_end(const courier::run& of, const courier::recorded_event* 
     return e != nullptr ? in_words(of, *e) : "(not in this one)";
 }
 
+struct told_difference {
+    std::string one;
+    std::string other;
+    std::vector<std::string> what;
+};
+struct told_count {
+    std::string field;
+    std::uint64_t events;
+};
+struct told_comparison {
+    bool equal;
+    std::uint64_t same;
+    std::uint64_t same_before_first;
+    std::vector<std::string> facts;
+    std::optional<told_difference> first;
+    std::vector<courier::channel_comparison> channels;
+    std::vector<told_count> changed_in;
+};
+
 void print_json(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {
-    json all{{"equal", result.equal()},
-             {"same", result.same},
-             {"same_before_first", result.same_before},
-             {"facts", result.facts}};
+    told_comparison all{result.equal(), result.same, result.same_before, result.facts, {}, result.channels, {}};
     if (result.first) {
-        all.set("first", {{"one", words_or_end(one, result.first->one)},
-                          {"other", words_or_end(other, result.first->other)},
-                          {"what", result.first->what}});
+        all.first = told_difference{words_or_end(one, result.first->one), words_or_end(other, result.first->other),
+                                    result.first->what};
     }
-    json channels = json::array();
-    for (const courier::channel_comparison& c : result.channels) {
-        channels.add({{"channel", c.channel},
-                      {"same", c.same},
-                      {"changed", c.changed},
-                      {"only_one", c.only_one},
-                      {"only_other", c.only_other}});
-    }
-    all.set("channels", std::move(channels));
-    json what(std::initializer_list<json::member>{});
     for (const auto& [field, events] : result.what) {
-        what.set(field, events);
+        all.changed_in.push_back({field, events});
     }
-    all.set("changed_in", std::move(what));
-    print("{}\n", all.on_lines());
+    print("{}\n", courier::to_json(all));
 }
 
 void print_text(const courier::run& one, const courier::run& other, const courier::run_comparison& result) {

@@ -1,6 +1,5 @@
 // courier explain: the chain behind an event, or why one did not come.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
@@ -56,34 +55,43 @@ std::string listeners(const run& of, const recorded_event& e) {
     return list.empty() ? "nobody" : list;
 }
 
-json as_json(const run& of, const recorded_event& e, bool among_others) {
-    json one{{"event", e.id},        {"kind", e.is_post ? "post" : "publish"},
-             {"frame", e.frame},     {"channel", of.channels[e.channel].name},
-             {"by", of.maker_of(e)}, {"at", of.texts[e.at]}};
-    if (among_others) {
-        one.set("recording", name_of(of));
-    }
-    if (e.cause != 0) {
-        one.set("cause", e.cause);
-    }
+/// An event as JSON has it.
+struct told_event {
+    std::uint64_t event;
+    std::string recording;
+    std::string kind;
+    std::uint32_t frame;
+    std::string channel;
+    std::string to;
+    std::string maker;
+    std::string at;
+    std::uint64_t cause;
+    std::string in_handler;
+    std::optional<courier::recorded_origin> from;
+    std::vector<std::string> heard_by;
+    bool left_out; ///< who heard it, and its payload
+};
+
+std::string json_of(const run& of, const recorded_event& e) {
+    told_event one{e.id,          name_of(of),
+                   e.is_post ? "post" : "publish",
+                   e.frame,       of.channels[e.channel].name,
+                   of.texts[e.to], of.maker_of(e),
+                   of.texts[e.at], e.cause,
+                   e.in_handler != 0 ? of.name_of(e.in_handler) : "",
+                   {},            {},
+                   e.is_cut};
     if (const courier::recorded_origin* const from = origin_of(of, e); from != nullptr) {
-        one.set("from", {{"process", from->process}, {"run", from->run}, {"event", from->event}});
+        one.from = *from;
     }
-    if (e.in_handler != 0) {
-        one.set("in_handler", of.name_of(e.in_handler));
-    }
-    if (e.payload_size != 0) {
-        one.set("payload", json::parsed(of.payload_of(e)).value_or(json{}));
-    }
-    json heard = json::array();
     for (std::uint32_t i = 0; i < e.heard; ++i) {
-        heard.add(of.name_of(of.heard[e.first_heard + i]));
+        one.heard_by.push_back(of.name_of(of.heard[e.first_heard + i]));
     }
-    one.set("heard_by", std::move(heard));
-    if (e.is_cut) {
-        one.set("left_out", true); // who heard it, and its payload
+    std::string text = courier::to_json(one);
+    if (e.payload_size != 0) { // which is JSON already
+        text.insert(text.size() - 1, fmt::format(R"(,"payload":{})", of.payload_of(e)));
     }
-    return one;
+    return text;
 }
 
 /// An event, and how it was found, for people: "horn last heard event 264".
@@ -109,16 +117,17 @@ found_event find(const run& of, const explain_request& request) {
     const bool is_channel = of.channel_named(what) != UINT32_MAX;
     (is_channel ? filter.channel : filter.party) = what;
     check_names(of, filter);
+    const courier::run_selection selected(of, filter);
     const recorded_event* latest = nullptr;
     const char* how = is_channel ? "last carried" : "last heard";
     for (const recorded_event& e : of.events) {
         const bool fits = is_channel ? !e.is_post : courier::concerns(of, e, what);
-        latest = fits && filter.matches(of, e) ? &e : latest;
+        latest = fits && selected(e) ? &e : latest;
     }
     if (latest == nullptr && !is_channel) { // one who only publishes
         how = "last published";
         for (const recorded_event& e : of.events) {
-            latest = filter.matches(of, e) ? &e : latest;
+            latest = selected(e) ? &e : latest;
         }
     }
     if (latest == nullptr) {
@@ -189,29 +198,64 @@ void print_chain(const std::vector<run>& all, const run& of, const found_event& 
     }
 }
 
-int print_why_not(const run& of, const explain_request& request) {
-    courier::run_filter filter = request.filter;
-    filter.party.clear();
-    if (filter.channel.empty()) {
-        throw std::invalid_argument("--why-not needs the channel that was expected; give --channel");
-    }
-    check_names(of, filter);
-    filter.party = request.why_not;
-    const std::vector<courier::why_not_answer> path = why_not_path(of, filter);
-    const int code = path.front().reasons.empty() ? 0 : 1;
-    if (request.json) {
-        print("{}\n", courier::to_json(path));
-        return code;
-    }
+using why_not_answers = std::vector<courier::why_not_answer>;
+
+// Details are grey and headings bold.
+void print_lines(const why_not_answers& path) {
     const bool colours = colours_wanted();
     bool is_first = true;
     for (const std::string& line : in_words(path)) {
         const bool is_detail = line.starts_with(' ');
         print("{}{}\n", is_first ? "" : "  ",
-              is_detail ? paint(line, colour::grey, colours) : is_first ? paint(line, colour::bold, colours) : line);
+              is_detail  ? paint(line, colour::grey, colours)
+              : is_first ? paint(line, colour::bold, colours)
+                         : line);
         is_first = false;
     }
-    return code;
+}
+
+// Without a channel, all that the party ever subscribed to; in JSON, all there are.
+int print_why_not_anywhere(const run& of, courier::run_filter filter, bool as_json) {
+    std::vector<why_not_answers> all;
+    bool any = false;
+    for (std::uint32_t channel = 0; channel < of.channels.size(); ++channel) {
+        const bool is_subscribed =
+            std::any_of(of.subscriptions.begin(), of.subscriptions.end(), [&](const auto& one) {
+                return one.second.channel == channel && of.texts[one.second.who] == filter.party;
+            });
+        if (!is_subscribed && !as_json) {
+            continue;
+        }
+        filter.channel = of.channels[channel].name;
+        all.push_back(why_not_path(of, filter));
+        any = any || !all.back().front().reasons.empty();
+        if (!as_json) {
+            print_lines(all.back());
+        }
+    }
+    if (as_json) {
+        print("{}\n", courier::to_json(all));
+    } else if (all.empty()) {
+        print("{} subscribes to nothing\n", filter.party);
+    }
+    return any ? 1 : 0;
+}
+
+int print_why_not(const run& of, const explain_request& request) {
+    courier::run_filter filter = request.filter;
+    filter.party.clear();
+    check_names(of, filter);
+    filter.party = request.why_not;
+    if (filter.channel.empty()) {
+        return print_why_not_anywhere(of, filter, request.json);
+    }
+    const why_not_answers path = why_not_path(of, filter);
+    if (request.json) {
+        print("{}\n", courier::to_json(path));
+    } else {
+        print_lines(path);
+    }
+    return path.front().reasons.empty() ? 0 : 1;
 }
 
 // What comes last is what to explain, unless it is a file.
@@ -293,11 +337,11 @@ int explain(explain_request& request) {
     }
     const found_place found = has_question ? find_in(all, request) : find_crossed(all);
     if (request.json) {
-        json chain = json::array();
+        std::string text;
         for (const event_of& one : chain_across(all, {&found.of, &found.event.event})) {
-            chain.add(as_json(*one.of, *one.event, all.size() > 1));
+            text += (text.empty() ? "\n " : ",\n ") + json_of(*one.of, *one.event);
         }
-        print("{}\n", chain.on_lines());
+        print("[{}\n]\n", text);
         return 0;
     }
     print_chain(all, found.of, found.event);
@@ -317,7 +361,8 @@ void add_explain(command_line& to) {
                   "latest event")
         .flag("--json", request->json, "Print JSON, for other tools")
         .text("--why-not", request->why_not,
-              "Why this party did not hear --channel (in --frames); exit code 1 if anything kept it back");
+              "Why this party did not hear --channel, or any that it subscribed to (in --frames); exit code 1 if "
+              "anything kept it back");
     add_filters(options, *request);
     options.examples({"courier explain night.jsonl horn", "courier explain night.jsonl 264",
                       "courier explain night.jsonl --why-not horn --channel weather.thundered",

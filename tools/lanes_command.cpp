@@ -1,11 +1,11 @@
 // courier lanes: a stretch of frames as a message sequence chart.
 #include "commands.hpp"
 #include "drawing.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/lanes.hpp>
 
 #include <fmt/format.h>
@@ -140,19 +140,30 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
     }
 }
 
+/// A message as JSON has it.
+struct told_message {
+    std::uint64_t event;
+    std::string channel;
+    std::string maker;
+    bool is_post;
+    std::uint32_t frame;
+    std::size_t from; ///< lane
+    std::vector<std::size_t> to;
+    int depth;
+};
+struct told_lanes {
+    std::vector<std::string> lanes;
+    std::vector<told_message> messages;
+    std::size_t left_out;
+};
+
 void print_json(const courier::run& of, const courier::lane_chart& chart) {
-    json messages = json::array();
+    told_lanes all{chart.lanes, {}, chart.left_out};
     for (const courier::lane_message& m : chart.messages) {
-        messages.add({{"event", m.event->id},
-                      {"frame", m.event->frame},
-                      {"channel", of.channels[m.event->channel].name},
-                      {"posted", m.event->is_post},
-                      {"from", m.from},
-                      {"to", m.to},
-                      {"depth", m.depth}});
+        all.messages.push_back({m.event->id, of.channels[m.event->channel].name, of.maker_of(*m.event),
+                                m.event->is_post, m.event->frame, m.from, m.to, m.depth});
     }
-    const json all{{"lanes", chart.lanes}, {"left_out", chart.left_out}, {"messages", std::move(messages)}};
-    print("{}\n", all.on_lines());
+    print("{}\n", courier::to_json(all));
 }
 
 int run_lanes(lanes_request& request) {

@@ -1,10 +1,10 @@
 // courier map: who publishes, and who hears.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "picture_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/route_map.hpp>
 
 #include <fmt/format.h>
@@ -23,29 +23,6 @@ std::string listed(const std::vector<courier::route_end>& ends) {
     return list;
 }
 
-json ends_as_json(const std::vector<courier::route_end>& ends) {
-    json all = json::array();
-    for (const courier::route_end& end : ends) {
-        all.add({{"party", end.party}, {"events", end.events}});
-    }
-    return all;
-}
-
-void print_json(const std::vector<courier::route>& routes) {
-    json all = json::array();
-    for (const courier::route& r : routes) {
-        all.add({{"channel", r.channel},
-                 {"payload", r.payload},
-                 {"hub", r.hub},
-                 {"query", r.is_query},
-                 {"events", r.events},
-                 {"unheard", r.unheard},
-                 {"from", ends_as_json(r.from)},
-                 {"to", ends_as_json(r.to)}});
-    }
-    print("{}\n", all.on_lines());
-}
-
 void print_route(const courier::route& r, bool colours) {
     const std::string what = fmt::format("{}{}{}", r.payload, r.is_query ? ", a query" : "",
                                          r.hub.empty() ? "" : fmt::format(", in hub {}", r.hub));
@@ -62,7 +39,7 @@ int run_map(picture_request& request) {
     const std::vector<courier::route> routes = route_map(recorded, request.filter);
     draw_picture(request, as_dot(routes));
     if (request.json) {
-        print_json(routes);
+        print_json_list(routes);
     } else if (!request.wants_picture()) {
         const bool colours = colours_wanted();
         for (const courier::route& r : routes) {

@@ -1,6 +1,8 @@
 // Where the tool writes to, and what it says when that cannot be done.
 #pragma once
 
+#include <courier/data/json.hpp>
+
 #include <fmt/format.h>
 
 #include <stdexcept>
@@ -34,6 +36,16 @@ void print_visible(std::string_view text);
 template <class... Arguments>
 void print(fmt::format_string<Arguments...> format, Arguments&&... arguments) {
     print_visible(fmt::format(format, std::forward<Arguments>(arguments)...));
+}
+
+/// Prints a list as JSON, an item on each line.
+template <class List>
+void print_json_list(const List& all) {
+    std::string text;
+    for (const auto& one : all) {
+        text += (text.empty() ? "\n " : ",\n ") + courier::to_json(one);
+    }
+    print("[{}\n]\n", text);
 }
 
 /// Moves to the upper left corner of a terminal, and clears it.

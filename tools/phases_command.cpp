@@ -1,10 +1,10 @@
 // courier phases: the phases there are, and how they were moved through.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "picture_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/phase_map.hpp>
 
 #include <fmt/format.h>
@@ -14,32 +14,6 @@
 namespace tool {
 
 namespace {
-
-void print_json(const std::vector<courier::phases_books>& sets) {
-    json all = json::array();
-    for (const courier::phases_books& set : sets) {
-        json allowed = json::array();
-        for (const courier::phases_books::move& move : set.allowed) {
-            allowed.add({{"from", move.from}, {"to", move.to}});
-        }
-        json history = json::array();
-        for (const courier::phases_books::step& step : set.history) {
-            history.add({{"frame", step.frame},
-                         {"from", step.from},
-                         {"to", step.to},
-                         {"cause", step.cause},
-                         {"at", step.where.text()}});
-        }
-        all.add({{"name", set.name},
-                 {"now", set.now},
-                 {"phases", set.phases},
-                 {"moves", set.moves},
-                 {"refused", set.refused},
-                 {"allowed", std::move(allowed)},
-                 {"history", std::move(history)}});
-    }
-    print("{}\n", all.on_lines());
-}
 
 void print_set(const courier::phases_books& set, bool colours) {
     print("{}  {}\n", paint(set.name, colour::cyan, colours),
@@ -66,7 +40,7 @@ int run_phases(picture_request& request) {
     const courier::run recorded = read(request, false);
     draw_picture(request, as_dot(recorded.phases));
     if (request.json) {
-        print_json(recorded.phases);
+        print_json_list(recorded.phases);
     } else if (!request.wants_picture()) {
         const bool colours = colours_wanted();
         for (const courier::phases_books& set : recorded.phases) {

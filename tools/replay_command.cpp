@@ -1,12 +1,12 @@
 // courier replay: a recorded run once more, compared as it goes.
 #include "commands.hpp"
 #include "drawing.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "run_request.hpp"
 
 #include <recorded_night.hpp>
 
+#include <courier/data/json.hpp>
 #include <fmt/format.h>
 
 #include <cstdlib>
@@ -28,9 +28,9 @@ struct replay_request : run_request {
 };
 
 struct replay_result {
-    std::uint64_t same = 0;
-    std::uint64_t of = 0;
-    std::string difference; ///< empty: none
+    std::uint64_t same;
+    std::uint64_t of;
+    std::optional<std::string> difference;
 };
 
 std::string how_it_ended(int status) {
@@ -48,32 +48,31 @@ replay_result run_program(const replay_request& request) {
     setenv("WIRED_COURIER_REPLAY_RESULT", answer.path().c_str(), 1);
     const int code = std::system(request.with.c_str());
     std::ifstream in(answer.path());
-    const std::optional<json> said =
-        json::parsed(std::string(std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()));
-    if (!said || !said->is_object() || !said->has_number("same") || !said->has_number("of")) {
+    replay_result said{};
+    const std::string text{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+    if (!courier::from_json(text, said, {.unknown = courier::unknown_fields::passed_over}).empty()) {
         throw std::runtime_error(fmt::format("'{}' {} and did not say what came of the replay; it has to ask "
                                              "courier::replay_wanted(), and to call replay::finish()",
                                              request.with, how_it_ended(code)));
     }
-    return {said->number("same"), said->number("of"), said->text("difference")};
+    return said;
 }
 
 replay_result run_demo(const replay_request& request) {
     const reef::replayed_night night = reef::replay_night(request.file);
-    return {night.events, night.of, night.difference.value_or("")};
+    return {night.events, night.of, night.difference};
 }
 
 int run_replay(const replay_request& request) {
     const replay_result result = request.with.empty() ? run_demo(request) : run_program(request);
     if (request.json) {
-        const json all{{"same", result.same}, {"of", result.of}, {"difference", result.difference}};
-        print("{}\n", all.on_lines());
-    } else if (!result.difference.empty()) {
-        print("{} differs {}\n", request.file, result.difference);
+        print("{}\n", courier::to_json(result));
+    } else if (result.difference) {
+        print("{} differs {}\n", request.file, *result.difference);
     } else {
         print("{}: all {} events came again, the same and in the same order\n", request.file, result.of);
     }
-    return result.difference.empty() ? 0 : 1;
+    return result.difference ? 1 : 0;
 }
 
 } // namespace

@@ -1,10 +1,10 @@
 // courier stats: how much went along each channel, frame by frame.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/statistics.hpp>
 
 #include <fmt/format.h>
@@ -45,32 +45,11 @@ std::string bar_row(const std::vector<std::uint32_t>& by_frame, std::uint64_t hi
     return row;
 }
 
-void print_json(const courier::run_statistics& sums) {
-    json channels = json::array();
-    for (const courier::channel_statistics& c : sums.channels) {
-        channels.add({{"channel", c.channel},
-                      {"published", c.published},
-                      {"deliveries", c.deliveries},
-                      {"unheard", c.unheard},
-                      {"stopped", c.stopped},
-                      {"posted", c.posted},
-                      {"most_in_frame", c.most_in_frame},
-                      {"busiest_frame", c.busiest_frame},
-                      {"by_frame", c.by_frame}});
-    }
-    const json all{{"first_frame", sums.first_frame},
-                   {"frames", sums.frames},
-                   {"events", sums.events},
-                   {"by_frame", sums.by_frame},
-                   {"channels", std::move(channels)}};
-    print("{}\n", all.on_one_line());
-}
-
 int run_stats(run_request& request) {
     const courier::run recorded = read(request, false);
     const courier::run_statistics sums = statistics_of(recorded, request.filter);
     if (request.json) {
-        print_json(sums);
+        print("{}\n", courier::to_json(sums));
         return 0;
     }
     const bool colours = colours_wanted();

@@ -1,10 +1,10 @@
 // courier systems: who depends on whom, and what could be updated at one time.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "picture_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/recording/system_map.hpp>
 
 #include <fmt/format.h>
@@ -33,24 +33,6 @@ std::string listed(const std::vector<std::string>& names) {
     return list;
 }
 
-void print_json(const std::vector<courier::system_books>& systems) {
-    json all = json::array();
-    for (const courier::system_books& s : systems) {
-        json needs = json::array();
-        for (const courier::system_books::need& need : s.needs) {
-            needs.add({{"name", need.name}, {"changes", need.changes}});
-        }
-        all.add({{"name", s.name},
-                 {"needs", std::move(needs)},
-                 {"teams", s.teams},
-                 {"lent", s.lent},
-                 {"updated", s.updated},
-                 {"paused", s.paused},
-                 {"wave", s.wave}});
-    }
-    print("{}\n", all.on_lines());
-}
-
 void print_system(const courier::system_books& s, bool colours) {
     const std::string how = s.lent ? "lent" : !s.updated ? "no update" : fmt::format("wave {}", s.wave);
     print("{}  {}\n", paint(s.name, colour::yellow, colours),
@@ -70,7 +52,7 @@ int run_systems(picture_request& request) {
     const courier::run recorded = read(request, false);
     draw_picture(request, as_dot(recorded.systems));
     if (request.json) {
-        print_json(recorded.systems);
+        print_json_list(recorded.systems);
     } else if (!request.wants_picture()) {
         const bool colours = colours_wanted();
         for (const courier::system_books& s : recorded.systems) {

@@ -1,10 +1,10 @@
 // courier watch: follows a recording as it grows, or a live game.
 #include "commands.hpp"
-#include "json.hpp"
 #include "output.hpp"
 #include "paint.hpp"
 #include "run_request.hpp"
 
+#include <courier/data/json.hpp>
 #include <courier/audit.hpp>
 #include <courier/gateway/gateway.hpp>
 #include <courier/gateway/run_follower.hpp>
@@ -19,6 +19,7 @@
 #include <filesystem>
 #include <fstream>
 #include <memory>
+#include <numeric>
 #include <optional>
 #include <string>
 #include <thread>
@@ -115,13 +116,13 @@ public:
     bool take_in() override {
         const std::vector<std::string> lines = from_.take();
         for (const std::string& line : lines) {
-            if (line.find(R"("type":"wired-courier.recording")") != std::string::npos ||
-                run_.events.size() > most_events) { // another run, or more than is of use here
+            if (line.find(R"("type":"wired-courier.recording")") != std::string::npos) { // another run
                 begin_anew();
             }
             builder_->line(line);
         }
         builder_->done();
+        builder_->keep_newest(most_events);
         return !lines.empty();
     }
     [[nodiscard]] bool is_over() const override { return from_.is_over(); }
@@ -164,30 +165,25 @@ screen size_of_terminal() {
 }
 
 void print_channels(const courier::run& seen, const courier::run_filter& filter, std::size_t rows, bool colours) {
-    courier::run_filter recent = filter;
     constexpr std::uint32_t stretch = 30; // frames
-    recent.first_frame = std::max(filter.first_frame, seen.frames() > stretch ? seen.frames() - stretch : 0);
-    const courier::run_statistics all = statistics_of(seen, filter);
-    const courier::run_statistics newest = statistics_of(seen, recent);
     print("{}\n", paint(fmt::format("  {:<26}{:>10}{:>12}{:>9}{:>16}", "channel", "published", "deliveries", "unheard",
                                     "last 30 frames"),
                         colour::bold, colours));
     std::size_t shown = 0;
-    for (const courier::channel_statistics& c : all.channels) {
-        if (c.published == 0 || shown++ == rows) {
+    for (const courier::channel_rate& c : rates_of(seen, filter, stretch).channels) {
+        if (shown++ == rows) {
             break;
         }
-        const auto now = std::find_if(newest.channels.begin(), newest.channels.end(),
-                                      [&](const auto& n) { return n.channel == c.channel; });
         print("  {}{:>10}{:>12}{:>9}{:>16}\n", paint(fmt::format("{:<26}", c.channel), colour::cyan, colours),
-              c.published, c.deliveries, c.unheard, now != newest.channels.end() ? now->published : 0);
+              c.published, c.deliveries, c.unheard, std::accumulate(c.by_frame.begin(), c.by_frame.end(), 0U));
     }
 }
 
 void print_newest(const courier::run& seen, const courier::run_filter& filter, std::size_t rows, std::size_t width) {
+    const courier::run_selection selected(seen, filter);
     std::vector<const courier::recorded_event*> newest;
     for (std::size_t i = seen.events.size(); i-- > 0 && newest.size() < rows;) {
-        if (filter.matches(seen, seen.events[i])) {
+        if (selected(seen.events[i])) {
             newest.push_back(&seen.events[i]);
         }
     }
@@ -226,28 +222,28 @@ void show(const follower& of, const courier::run_filter& filter, bool terminal) 
     flush_output();
 }
 
+struct told_channel {
+    std::string channel;
+    std::uint64_t published;
+    std::uint64_t deliveries;
+    std::uint64_t unheard;
+};
+struct told_look {
+    std::uint32_t frames;
+    std::size_t events;
+    bool finished;
+    std::vector<told_channel> channels;
+    std::vector<courier::finding> findings;
+};
+
 // One line of JSON for each look.
 void show_json(const courier::run& seen, const courier::run_filter& filter) {
-    const courier::run_statistics sums = statistics_of(seen, filter);
-    json channels = json::array();
-    for (const courier::channel_statistics& c : sums.channels) {
-        if (c.published != 0) {
-            channels.add({{"channel", c.channel},
-                          {"published", c.published},
-                          {"deliveries", c.deliveries},
-                          {"unheard", c.unheard}});
-        }
+    told_look look{seen.frames(), seen.events.size(), seen.finished, {}, {}};
+    for (const courier::channel_rate& c : rates_of(seen, filter, 0).channels) {
+        look.channels.push_back({c.channel, c.published, c.deliveries, c.unheard});
     }
-    json findings = json::array();
-    for (const courier::finding& f : courier::audit(books_of(seen)).findings) {
-        findings.add({{"code", id_of(f.code)}, {"what", f.what}});
-    }
-    const json all{{"frames", seen.frames()},
-                   {"events", seen.events.size()},
-                   {"finished", seen.finished},
-                   {"channels", std::move(channels)},
-                   {"findings", std::move(findings)}};
-    print("{}\n", all.on_one_line());
+    look.findings = courier::audit(books_of(seen)).findings;
+    print("{}\n", courier::to_json(look));
     flush_output();
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/stable_ids.hpp>
 
 #include <cstdint>
 #include <optional>
@@ -34,6 +35,30 @@ enum class finding_code : std::uint8_t {
     nothing_seen,    ///< there is nothing to judge: no channel was attached, or nothing was published
     needless_accept, ///< a finding is accepted that there is not, or no longer
 };
+
+consteval auto wired_courier_values(const finding_code*) {
+    return detail::stable_ids(
+        {"courier.audit.growing",
+         "courier.audit.outlived",
+         "courier.audit.never-served",
+         "courier.audit.unheard",
+         "courier.audit.never-published",
+         "courier.audit.nobody-there",
+         "courier.audit.handler-twice",
+         "courier.audit.could-be-local",
+         "courier.audit.every-frame",
+         "courier.audit.over-budget",
+         "courier.audit.circle",
+         "courier.audit.waits-for-ever",
+         "courier.audit.order-matters",
+         "courier.audit.left-waiting",
+         "courier.audit.unexpected",
+         "courier.audit.never-came",
+         "courier.audit.always-fails",
+         "courier.audit.cause-ended",
+         "courier.audit.nothing-seen",
+         "courier.audit.needless-accept"});
+}
 
 /// The stable text form, such as "courier.audit.growing".
 [[nodiscard]] std::string_view id_of(finding_code code) noexcept;

@@ -3,9 +3,9 @@ import { render } from "preact";
 import { useEffect, useRef, useState } from "preact/hooks";
 import plotStyle from "uplot/dist/uPlot.min.css";
 import style from "./style.css";
-import { fromColumns, unpacked } from "./model/from_columns.js";
+import packedTeller from "./teller.wasm.gz";
 import { Live } from "./model/live.js";
-import { noFilter, passerOf } from "./model/filter.js";
+import { noFilter, openTeller, Run } from "./model/run.js";
 import { Header } from "./parts/header.js";
 import { Help } from "./parts/help.js";
 import { Actions } from "./views/actions.js";
@@ -31,22 +31,30 @@ function bytesIn(element) {
   return made;
 }
 
+async function unpacked(bytes) {
+  const stream = new Blob([bytes]).stream().pipeThrough(new DecompressionStream("gzip"));
+  return new Uint8Array(await new Response(stream).arrayBuffer());
+}
+
 // Where the run comes from: inside of the page, from a server with a recording, or live.
 async function open(changed) {
   const inside = document.getElementById("recording");
+  const run = new Run(await openTeller(await unpacked(packedTeller)));
   if (inside) {
-    const bytes = Uint8Array.fromBase64 ? Uint8Array.fromBase64(inside.textContent) : bytesIn(inside);
+    run.openImage(await unpacked(Uint8Array.fromBase64 ? Uint8Array.fromBase64(inside.textContent) : bytesIn(inside)));
     inside.remove();
-    return { run: fromColumns(await unpacked(bytes)), live: null, about: { name: "", run: true, wiring: false } };
+    const findings = JSON.parse(document.getElementById("findings").textContent);
+    return { run, live: null, findings: async () => findings, about: { name: "", run: true, wiring: false } };
   }
   const about = await (await fetch("/about")).json();
+  const findings = async () => (await fetch("/findings")).json();
   if (!about.live) {
-    const bytes = new Uint8Array(await (await fetch("/recording")).arrayBuffer());
-    return { run: fromColumns(await unpacked(bytes)), live: null, about };
+    run.openImage(await unpacked(new Uint8Array(await (await fetch("/recording")).arrayBuffer())));
+    return { run, live: null, findings, about };
   }
-  const live = new Live(changed);
+  const live = new Live(run, changed);
   if (about.run) live.follow();
-  return { run: live.run, live, about };
+  return { run, live, findings: () => live.get("/findings"), about };
 }
 
 function Page() {
@@ -95,14 +103,14 @@ function Page() {
 
   if (failure) return <main><p class="wrong">The page cannot be shown: {failure}</p></main>;
   if (!source) return <main><p>Reading…</p></main>;
-  const run = source.live ? source.live.run : source.run;
+  const { run } = source;
   const show = (where, what = {}) => {
     if (what.event !== undefined) setSelected(what.event);
     if (what.filter) setFilter({ ...noFilter, ...what.filter });
     setView(where);
   };
   const View = views[view];
-  const shared = { run, live: source.live, about: source.about, filter, setFilter, passes: passerOf(run, filter), selected, setSelected, paused, show };
+  const shared = { run, live: source.live, findings: source.findings, about: source.about, filter, setFilter, passes: run.passer(filter), selected, setSelected, paused, show };
   return (
     <>
       <Header {...shared} setPaused={setPaused} setHelp={setHelp} />

@@ -3,6 +3,9 @@
 #include "gateway/gateway_core.hpp"
 #include "gateway/serve/packed_run.hpp"
 
+#include <courier/audit.hpp>
+#include <courier/data/json.hpp>
+
 #include <stdexcept>
 #include <string>
 #include <utility>
@@ -28,6 +31,7 @@ void gateway::show(ledger& all) {
 
 void gateway::show(const run& recorded) {
     core_->recording = detail::packed_run(recorded);
+    core_->recorded_findings = to_json(audit(books_of(recorded)));
     core_->has_recording.store(true, std::memory_order_release);
 }
 

@@ -78,6 +78,7 @@ public:
     std::unique_ptr<shown_ledger> run; ///< made before the server answers anything about it
     std::atomic<bool> has_run{false};
     std::string recording; ///< as the page takes it; the same
+    std::string recorded_findings;
     std::atomic<bool> has_recording{false};
     game_calls calls;
     snapshot<catalogue> latest_catalogue;

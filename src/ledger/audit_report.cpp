@@ -8,34 +8,26 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
 
-constexpr std::array<std::string_view, 20> ids{
-    "courier.audit.growing",       "courier.audit.outlived",        "courier.audit.never-served",
-    "courier.audit.unheard",       "courier.audit.never-published", "courier.audit.nobody-there",
-    "courier.audit.handler-twice", "courier.audit.could-be-local",  "courier.audit.every-frame",
-    "courier.audit.over-budget",   "courier.audit.circle",          "courier.audit.waits-for-ever",
-    "courier.audit.order-matters", "courier.audit.left-waiting",    "courier.audit.unexpected",
-    "courier.audit.never-came",    "courier.audit.always-fails",    "courier.audit.cause-ended",
-    "courier.audit.nothing-seen",  "courier.audit.needless-accept"};
 constexpr std::string_view common = "courier.audit.";
 
 } // namespace
 
 std::string_view id_of(finding_code code) noexcept {
-    return ids[static_cast<std::size_t>(code)];
+    return detail::stable_id(code);
 }
 
 std::optional<finding_code> finding_code_named(std::string_view name) noexcept {
     name.remove_prefix(name.starts_with(common) ? common.size() : 0);
-    const auto* const found =
-        std::find_if(ids.begin(), ids.end(), [=](std::string_view one) { return one.substr(common.size()) == name; });
-    return found != ids.end() ? std::optional(static_cast<finding_code>(found - ids.begin())) : std::nullopt;
+    const auto& all = detail::values_of<finding_code>;
+    const auto* const found = std::find_if(
+        all.begin(), all.end(), [=](const detail::enum_value& one) { return one.name.substr(common.size()) == name; });
+    return found != all.end() ? std::optional(static_cast<finding_code>(found->value)) : std::nullopt;
 }
 
 std::vector<std::string> finding_code_names() {
     std::vector<std::string> all;
-    all.reserve(ids.size());
-    for (const std::string_view one : ids) {
-        all.emplace_back(one.substr(common.size()));
+    for (const detail::enum_value& one : detail::values_of<finding_code>) {
+        all.emplace_back(one.name.substr(common.size()));
     }
     return all;
 }

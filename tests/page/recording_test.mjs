@@ -3,19 +3,12 @@ import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { after, before, test } from "node:test";
-import { gunzipSync } from "node:zlib";
-import { closeBrowser, eventually, open, start, tool, view } from "./support.mjs";
-import { fromColumns } from "./src/model/from_columns.js";
-import { routesOf } from "./src/model/routes.js";
-import { whyNot } from "./src/model/why_not.js";
+import { closeBrowser, eventually, open, reportOf, runIn, start, tool, view } from "./support.mjs";
 
 let run;
-before(() => {
+before(async () => {
   assert.equal(tool("demo", "--seed", "7", "--quiet", "--careless", "--record", "night.jsonl").code, 0);
-  const made = tool("report", "night.jsonl", "-o", "night.html");
-  assert.equal(made.code, 0, made.error);
-  const inside = /id="recording">([^<]*)</.exec(readFileSync("night.html", "utf8"))[1];
-  run = fromColumns(gunzipSync(Buffer.from(inside, "base64")));
+  run = await runIn(reportOf("night.jsonl"));
 });
 after(closeBrowser);
 
@@ -54,49 +47,15 @@ test("findings are those of the audit, and lead to the place", async () => {
   await page.waitForSelector("main[aria-label=Events]");
 });
 
-test("why-not answers agree with the tool's", async () => {
-  const parties = ["horn", "lamp", "watch board", "harbour", "keeper", "tides", "nobody at all"];
-  const channels = ["weather.thundered", "wyrms.sighted", "barges.moved", "barges.bitten", "harbour.hails", "lookout.danger"];
-  let heard = 0;
-  for (const party of parties) {
-    for (const channel of channels) {
-      for (const frames of ["", "20:60"]) {
-        const asked = tool("explain", "night.jsonl", "--why-not", party, "--channel", channel, ...(frames ? ["--frames", frames] : []), "--json");
-        const theirs = JSON.parse(asked.out);
-        const ours = whyNot(run, party, channel, ...(frames ? [20, 60] : []));
-        assert.equal(ours.published, theirs.published, `${party} ${channel}`);
-        assert.equal(ours.heard, theirs.heard, `${party} ${channel}`);
-        assert.equal(ours.reasons.reduce((n, r) => n + r.events, 0) > 0, theirs.reasons.some((r) => r.events > 0), `${party} ${channel}`);
-        heard += ours.heard;
-      }
-    }
-  }
-  assert.ok(heard > 20);
+test("why something was not heard is answered in the tool's words", async () => {
   const page = await open(`file://${path.resolve("night.html")}`);
   await view(page, "Events");
   await page.fill("input[aria-label=Party]", "horn");
   await page.fill("input[aria-label='On channel']", "weather.thundered");
   await page.click("button:has-text('Why not?')");
-  await page.waitForSelector("section[aria-label='Why not'] li:has-text('published on weather.thundered')");
-});
-
-test("the run in the page is the run in the file", () => {
-  const lines = readFileSync("night.jsonl", "utf8").trim().split("\n").map((line) => JSON.parse(line));
-  const events = lines.filter((line) => /\.(event|post)$/.test(line.type)).sort((a, b) => a.id - b.id);
-  assert.equal(run.count, events.length);
-  events.forEach((event, i) => {
-    assert.equal(run.get(i, "id"), Number(event.id));
-    assert.equal(run.get(i, "cause"), Number(event.cause ?? 0));
-    assert.equal(run.get(i, "frame"), event.frame);
-    assert.equal(run.channelName(i), event.subject);
-    assert.equal(run.text(i, "at"), event.data.at);
-    assert.deepEqual(run.heardOf(i), event.data.heard ?? []);
-    assert.deepEqual(run.missedOf(i).map((m) => m.subscription), (event.data.missed ?? []).map((m) => m[0]));
-    assert.equal(run.payloadOf(i), event.data.payload === undefined ? "" : JSON.stringify(event.data.payload));
-  });
-  const map = JSON.parse(tool("map", "night.jsonl", "--json").out);
-  const routes = new Map(routesOf(run).map((r) => [r.name, r]));
-  for (const theirs of map.routes ?? map) assert.equal(routes.get(theirs.channel).events, theirs.events, theirs.channel);
+  const said = tool("explain", "night.jsonl", "--why-not", "horn", "--channel", "weather.thundered").out.trim().split("\n");
+  await page.waitForSelector("section[aria-label='Why not'] li");
+  assert.deepEqual(await page.locator("section[aria-label='Why not'] li").allTextContents(), said.map((line) => line.trim()));
 });
 
 test("a recording is served, and can be looked at", async () => {
@@ -107,7 +66,7 @@ test("a recording is served, and can be looked at", async () => {
   await view(page, "Events");
   await page.waitForSelector(".line");
   const frames = (await page.locator(".line span:first-child").allTextContents()).map((t) => Number(t.replace("frame ", "")));
-  const storm = run.phases.find((set) => set.name === "watch").history.find((step) => step.to === "storm").frame;
+  const storm = run.about.phases.find((set) => set.name === "watch").history.find((step) => step.to === "storm").frame;
   assert.ok(frames.every((frame) => frame >= storm));
   assert.deepEqual(page.faults, []);
   assert.equal(await served.end(), 0);

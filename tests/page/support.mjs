@@ -1,7 +1,10 @@
 // The tool as a process, and a browser.
 import { spawn, spawnSync } from "node:child_process";
+import { readFileSync } from "node:fs";
 import net from "node:net";
+import { gunzipSync } from "node:zlib";
 import { chromium } from "playwright-core";
+import { openTeller, Run } from "./src/model/run.js";
 
 export const courier = process.env.COURIER;
 
@@ -90,4 +93,18 @@ export function between(port) {
     mend() { isBroken = false; },
     close() { this.breakAll(); server.close(); },
   })));
+}
+
+// The report's document, and the run that is in it.
+export function reportOf(recording) {
+  const document = recording.replace(/jsonl$/, "html");
+  const made = tool("report", recording, "-o", document);
+  if (made.code !== 0) throw new Error(made.error);
+  return document;
+}
+export async function runIn(document) {
+  const inside = /id="recording">([^<]*)</.exec(readFileSync(document, "utf8"))[1];
+  const run = new Run(await openTeller(gunzipSync(readFileSync("src/teller.wasm.gz"))));
+  run.openImage(gunzipSync(Buffer.from(inside, "base64")));
+  return run;
 }

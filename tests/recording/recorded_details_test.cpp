@@ -233,7 +233,7 @@ TEST_CASE("an address of an enumeration is told by its name, and found by it") {
     const run read = courier::read_run(file.path());
     CHECK(read.texts[read.find(1)->to] == "north");
     CHECK(read.texts[read.find(2)->to] == "9");
-    const courier::run_filter north{.address = "north"};
-    CHECK(north.matches(read, read.events[0]));
-    CHECK_FALSE(north.matches(read, read.events[1]));
+    const courier::run_selection north(read, {.address = "north"});
+    CHECK(north(read.events[0]));
+    CHECK_FALSE(north(read.events[1]));
 }

@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/turn.hpp>
 
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <deque>
@@ -24,6 +25,7 @@ public:
     /// UINT32_MAX when it is not there.
     [[nodiscard]] std::uint32_t find(std::string_view text) const;
     [[nodiscard]] const std::string& operator[](std::uint32_t number) const noexcept { return texts_[number]; }
+    [[nodiscard]] std::uint32_t size() const noexcept { return static_cast<std::uint32_t>(texts_.size()); }
 
 private:
     std::deque<std::string> texts_;
@@ -161,14 +163,25 @@ struct run {
     /// How many frames were over when these were recorded last. Behind it they may have changed,
     /// if the recording was not finished.
     std::uint32_t state_frame = 0;
-    std::vector<std::int64_t> frame_times; ///< game time at the end of each, ns
+    std::uint32_t first_frame = 0;         ///< the first one that is known; above 0 of one who joined late, or forgot
+    std::vector<std::int64_t> frame_times; ///< game time at the end of each from there on, ns
+    std::uint64_t forgotten = 0;           ///< events that were dropped, as there was no room for all
     std::uint64_t skipped = 0;             ///< events that were left out
     std::uint64_t lines = 0;
     std::uint64_t unknown_lines = 0; ///< of kinds that a later version has; passed over
     bool finished = false;           ///< the recorder came to its end
     bool cut = false;                ///< the last line is not whole; all before it was read
 
-    [[nodiscard]] std::uint32_t frames() const noexcept { return static_cast<std::uint32_t>(frame_times.size()); }
+    /// How many are over.
+    [[nodiscard]] std::uint32_t frames() const noexcept {
+        return first_frame + static_cast<std::uint32_t>(frame_times.size());
+    }
+    /// Game time when a frame began, ns; of one that has not begun, when the latest ended.
+    [[nodiscard]] std::int64_t begin_of(std::uint32_t frame) const noexcept {
+        return frame <= first_frame || frame_times.empty()
+                   ? 0
+                   : frame_times[std::min<std::size_t>(frame - first_frame, frame_times.size()) - 1];
+    }
     /// Null when there is no such event.
     [[nodiscard]] const recorded_event* find(std::uint64_t id) const noexcept;
     /// UINT32_MAX when there is none of that name.

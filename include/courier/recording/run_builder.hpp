@@ -16,7 +16,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 struct read_options {
     bool payloads = true;     ///< keep them; else they are looked at and left
-    bool joined_late = false; ///< lines are from a live run; frames count from the first one on
+    bool joined_late = false; ///< lines are from a live run, whose first ones are missing
     std::function<void(std::uint64_t bytes, std::uint64_t of)> progress = {}; ///< every few megabytes
 };
 
@@ -41,6 +41,10 @@ public:
 
     /// No more lines for now; the run is in order.
     void done();
+
+    /// Forgets the oldest events beyond so many, with what belongs to them, and subscriptions
+    /// that had ended before. A quarter goes at once, so that it is not often. After done().
+    void keep_newest(std::size_t events);
 
 private:
     class implementation;

@@ -33,4 +33,24 @@ struct run_statistics {
 
 [[nodiscard]] run_statistics statistics_of(const run& of, const run_filter& filter = {});
 
+/// A channel's publishes of the whole run, and frame by frame those of its latest stretch.
+struct channel_rate {
+    std::string channel;
+    std::uint64_t published = 0;
+    std::uint64_t deliveries = 0;
+    std::uint64_t unheard = 0;
+    std::uint64_t latest = 0; ///< the newest event
+    std::vector<std::uint32_t> by_frame;
+};
+
+struct run_rates {
+    std::uint32_t first_frame = 0; ///< of the stretch
+    std::uint32_t frames = 0;
+    double seconds = 0;                 ///< of game time in it; a clock that began anew counts as standing still
+    std::vector<channel_rate> channels; ///< by publishes, the most first; those only that have any
+};
+
+/// The stretch is the latest `span` frames that are over.
+[[nodiscard]] run_rates rates_of(const run& of, const run_filter& filter, std::uint32_t span);
+
 WIRED_COURIER_NAMESPACE_END

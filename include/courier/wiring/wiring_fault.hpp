@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/stable_ids.hpp>
 
 #include <cstdint>
 #include <stdexcept>
@@ -39,6 +40,35 @@ enum class wiring_code : std::uint8_t {
     duplicate,           ///< the same thing twice
     unused_pattern,      ///< nobody uses it
 };
+
+consteval auto wired_courier_values(const wiring_code*) {
+    return detail::stable_ids(
+        {"courier.wiring.cannot-open",
+         "courier.wiring.not-toml",
+         "courier.wiring.too-large",
+         "courier.wiring.include-circle",
+         "courier.wiring.unknown-key",
+         "courier.wiring.missing-key",
+         "courier.wiring.wrong-type",
+         "courier.wiring.out-of-range",
+         "courier.wiring.unknown-channel",
+         "courier.wiring.unknown-field",
+         "courier.wiring.unknown-value",
+         "courier.wiring.unknown-action",
+         "courier.wiring.unknown-state",
+         "courier.wiring.unknown-phase",
+         "courier.wiring.unknown-stage",
+         "courier.wiring.unknown-set",
+         "courier.wiring.unknown-target-kind",
+         "courier.wiring.unknown-pattern",
+         "courier.wiring.missing-parameter",
+         "courier.wiring.unknown-parameter",
+         "courier.wiring.never-holds",
+         "courier.wiring.always-holds",
+         "courier.wiring.leads-back",
+         "courier.wiring.duplicate",
+         "courier.wiring.unused-pattern"});
+}
 
 /// Such as "courier.wiring.unknown-field".
 [[nodiscard]] std::string_view id_of(wiring_code code) noexcept;

@@ -1,12 +1,11 @@
 // A live game: its stream, what it is asked, and what it answers.
-import { takeLine } from "./from_lines.js";
-import { Run } from "./run.js";
-
 const mostWaiting = 200_000; // lines, while the page is paused
+const mostEvents = 200_000;
 
 export class Live {
-  constructor(changed) {
-    this.run = new Run();
+  constructor(run, changed) {
+    this.run = run;
+    run.beginLive();
     this.state = "connecting"; // live, broken, over
     this.token = this.readToken();
     this.changed = changed;
@@ -35,14 +34,14 @@ export class Live {
       this.changed();
     };
     const take = (message) => {
-      this.waiting.push([message.lastEventId.split("-")[0], JSON.parse(message.data)]);
+      this.waiting.push([message.lastEventId.split("-")[0], message.data]);
       if (this.waiting.length > mostWaiting) this.run.missing += this.waiting.splice(0, mostWaiting >> 2).length;
       if (!this.isPaused) this.takeSoon();
     };
     stream.onopen = () => set("live");
     stream.onerror = () => set(this.state === "over" ? "over" : "broken"); // it tries again by itself
     stream.onmessage = take;
-    stream.addEventListener("missed", take);
+    stream.addEventListener("missed", (message) => { this.run.missing += JSON.parse(message.data).data.events; });
     stream.addEventListener("over", () => {
       stream.close();
       set("over");
@@ -62,12 +61,16 @@ export class Live {
     if (this.isPaused) return;
     const lines = this.waiting;
     this.waiting = [];
+    let some = [];
     for (const [from, line] of lines) {
-      if (this.from && from && this.from !== from) this.run = new Run(); // the game was started anew
+      if (this.from && from && this.from !== from) { // the game was started anew
+        this.run.beginLive();
+        some = [];
+      }
       this.from = from || this.from;
-      takeLine(this.run, line);
+      some.push(line);
     }
-    this.run.dropOldest();
+    this.run.takeLines(some, mostEvents);
     this.changed();
   }
 

@@ -1,199 +1,143 @@
-// A run in memory: what happened, in columns, and who is there. It comes as a whole, from a recording, or line by
-// line, from a live game; then the oldest events go when there are too many.
-import { Column, Texts } from "./column.js";
+// A run, as the teller has it: the library's own code, in WebAssembly. What is drawn is read where it lies; all
+// questions are answered there.
+export const noFilter = { channel: "", party: "", address: "", phase: "" };
+export const isEmpty = (filter) => !Object.values(filter).some(Boolean);
+const asked = (filter, more = {}) => ({ ...filter, ...more, by_part: true });
 
-export const flag = { post: 1, combined: 2, turnedAway: 4, stopped: 8, outside: 16, retained: 32, refused: 64, vacant: 128, cut: 256 };
-export const misses = ["paused", "outside its period", "condition", "filtered", "stopped", "threw", "gone"];
+const coder = new TextEncoder();
+const reader = new TextDecoder();
 
-const eventColumns = {
-  id: Float64Array, cause: Float64Array, frame: Uint32Array, channel: Uint32Array, at: Uint32Array, by: Uint32Array,
-  to: Uint32Array, inHandler: Uint32Array, outbox: Uint32Array, flags: Uint16Array, stoppedBy: Uint32Array,
-  heardEnd: Uint32Array, missedEnd: Uint32Array, tookEnd: Uint32Array, payloadEnd: Float64Array,
-};
-const listColumns = { heard: Uint32Array, missed: Uint32Array, missedWhy: Uint8Array, tookBy: Uint32Array, tookNs: Uint32Array };
-
-const fileOf = (path) => path.slice(path.lastIndexOf("/") + 1);
-// Whose a subscription is: the subscriber's name, or where it was made.
-export const partyOf = (s) => s.name || fileOf(s.at);
+export async function openTeller(bytes) {
+  const teller = {};
+  const nothing = () => 0; // of the system there is only memory
+  const system = new Proxy({}, { get: () => nothing });
+  const failed = (at, size) => { throw new Error(reader.decode(new Uint8Array(teller.memory.buffer, at, size).slice())); };
+  const made = await WebAssembly.instantiate(bytes, { page: { failed }, wasi_snapshot_preview1: system });
+  Object.assign(teller, made.instance.exports);
+  teller._initialize();
+  return teller;
+}
 
 export class Run {
-  constructor({ most = 200_000 } = {}) {
-    this.most = most;
-    this.source = "";
-    this.facts = {};
-    this.texts = new Texts();
-    this.whys = new Texts([]);
-    this.channels = []; // {name, payload, hub, query, open}
-    this.channelNumbers = new Map();
-    this.subscriptions = new Map(); // by number: {number, channel, party, name, at, stage, to, since, until, after, closed, pauses}
-    this.origins = new Map(); // of what came from other processes, by event: {process, run, event}
-    this.events = {};
-    for (const [name, Kind] of Object.entries(eventColumns)) this.events[name] = new Column(Kind);
-    for (const [name, Kind] of Object.entries(listColumns)) this[name] = new Column(Kind);
-    this.payloads = null; // bytes, of a recording; else `payloadTexts`
-    this.payloadTexts = [];
-    this.frames = 0; // that are over
-    this.frameTimes = new Column(Float64Array); // seconds of game time, of frames from `firstFrame` on
-    this.firstFrame = 0;
-    this.systems = [];
-    this.phases = [];
-    this.waiting = { sequences: [], boxes: [] };
-    this.findings = [];
-    this.skipped = 0;
-    this.missing = 0; // events that a live reader did not get
-    this.dropped = 0; // the oldest ones, here
-    this.finished = false;
+  constructor(teller) {
+    this.teller = teller;
     this.version = 0; // rises with each change
-    this.baseHeard = this.baseMissed = this.baseTook = this.basePayload = 0;
-    this.index = null;
+    this.missing = 0; // events that a live reader did not get
+    this.layout = new Map(this.ask("layout").map((field) => [field.name, field]));
+    this.size = teller.event_size();
+    this.changed();
   }
 
-  get count() { return this.events.id.length; }
-  get(i, name) { return this.events[name].all[i]; }
-  channelNumber(name) {
-    let found = this.channelNumbers.get(name);
-    if (found === undefined) {
-      found = this.channels.length;
-      this.channels.push({ name, payload: "", hub: "", query: false, open: 0 });
-      this.channelNumbers.set(name, found);
+  changed() {
+    ++this.version;
+    this.texts = [];
+    this.known = {};
+    this.views = null;
+  }
+  // Memory that has grown lies elsewhere.
+  look() {
+    const { buffer } = this.teller.memory;
+    if (this.views?.bytes.buffer !== buffer) {
+      const t = this.teller;
+      this.views = {
+        bytes: new Uint8Array(buffer), words: new Uint32Array(buffer), events: t.events(), heard: t.heard() >> 2, took: t.took() >> 2, payloads: t.payloads(),
+      };
     }
-    return found;
+    return this.views;
   }
-  channelName(i) { return this.channels[this.get(i, "channel")].name; }
-  text(i, name) { return this.texts.all[this.get(i, name)]; }
-  is(i, which) { return (this.get(i, "flags") & which) !== 0; }
 
-  // Ranges in the lists.
-  range(i, end) {
-    const from = i === 0 ? 0 : this.events[end].all[i - 1];
-    return [from, this.events[end].all[i]];
+  put(text) {
+    const bytes = typeof text === "string" ? coder.encode(text) : text;
+    const at = this.teller.room(bytes.length);
+    new Uint8Array(this.teller.memory.buffer, at, bytes.length).set(bytes);
   }
-  heardOf(i) {
-    const [from, end] = this.range(i, "heardEnd");
-    return Array.from(this.heard.all.subarray(from, end));
+  ask(name, question = {}) {
+    this.put(`${name}\n${JSON.stringify(question)}`);
+    const size = this.teller.ask();
+    return JSON.parse(reader.decode(new Uint8Array(this.teller.memory.buffer, this.teller.answer(), size)));
   }
-  missedOf(i) {
-    const [from, end] = this.range(i, "missedEnd");
-    const all = [];
-    for (let k = from; k < end; ++k) all.push({ subscription: this.missed.all[k], why: this.whys.all[this.missedWhy.all[k]] });
-    return all;
+  // Asked once for each version.
+  once(name, question = {}) {
+    const key = name + JSON.stringify(question);
+    return (this.known[key] ??= this.ask(name, question));
   }
-  tookOf(i) {
-    const [from, end] = this.range(i, "tookEnd");
-    const all = [];
-    for (let k = from; k < end; ++k) all.push({ subscription: this.tookBy.all[k], ns: this.tookNs.all[k] });
-    return all;
+
+  openImage(bytes) {
+    this.put(bytes);
+    if (!this.teller.open_image()) throw new Error("the recording in this page is damaged, or of another version");
+    this.changed();
   }
+  beginLive() {
+    this.teller.begin_live();
+    this.missing = 0;
+    this.changed();
+  }
+  takeLines(lines, most) {
+    this.put(lines.join("\n"));
+    this.teller.take_lines(most);
+    this.changed();
+  }
+
+  // Of all of it.
+  get about() { return this.once("run"); }
+  get count() { return this.teller.event_count(); }
+  get frames() { return this.about.frames; }
+  timeOfFrame(frame) { return this.teller.begin_of(Math.max(0, frame)); }
+  rates(filter, span) { return this.once("rates", { filter: asked(filter), span }); }
+  routes() { return this.once("routes"); }
+  subscriptions(filter) { return this.once("subscriptions", asked(filter)); }
+  whyNot(party, channel, from, to) {
+    return this.ask("why_not", { party, channel, first_frame: from, last_frame: to, by_part: false });
+  }
+
+  // Of one event, by its place.
+  get(i, name) {
+    const { offset, size } = this.layout.get(name);
+    const { bytes, words, events } = this.look();
+    const at = events + i * this.size + offset;
+    return size === 1 ? bytes[at] : size === 4 ? words[at >> 2] : words[at >> 2] + words[(at >> 2) + 1] * 2 ** 32;
+  }
+  textOf(number) {
+    return (this.texts[number] ??= reader.decode(new Uint8Array(this.teller.memory.buffer, this.teller.text(number), this.teller.text_size(number))));
+  }
+  text(i, name) { return this.textOf(this.get(i, name)); }
+  channelName(i) { return this.about.channels[this.get(i, "channel")].name; }
+  isPost(i) { return this.get(i, "is_post") !== 0; }
+  isUnheard(i) { return this.teller.is_unheard(i) !== 0; }
   payloadOf(i) {
-    if (!this.payloads) return this.payloadTexts[i] ?? "";
-    const [from, end] = this.range(i, "payloadEnd");
-    return new TextDecoder().decode(this.payloads.subarray(from, end));
+    const from = this.look().payloads + this.get(i, "payload");
+    return reader.decode(this.look().bytes.subarray(from, from + this.get(i, "payload_size")));
   }
-
-  nameOf(subscription) {
-    const s = this.subscriptions.get(subscription);
-    return s ? partyOf(s) : "?";
+  detailsOf(id) { return this.once("event", { id }); }
+  // Nanoseconds of who heard it, in the order of these; 0 where it was not measured.
+  tookBy(i) {
+    const { words, heard, took } = this.look();
+    const times = new Map();
+    for (let k = this.get(i, "first_took"), left = this.get(i, "timed"); left > 0; ++k, --left) times.set(words[took + 2 * k], words[took + 2 * k + 1]);
+    const first = heard + this.get(i, "first_heard");
+    return Array.from({ length: this.get(i, "heard") }, (_, k) => times.get(words[first + k]) ?? 0);
   }
-  // The publisher, else the subscriber in whose handler it was made, else the file.
-  makerOf(i) {
-    if (this.get(i, "by")) return this.text(i, "by");
-    const inside = this.get(i, "inHandler");
-    if (inside) return this.nameOf(inside);
-    const [, file, line] = /^(.*):(\d+)$/.exec(this.text(i, "at")) ?? [];
-    return file === undefined ? this.text(i, "at") : line === "0" ? file : fileOf(file);
-  }
-  // What came from another process, in words; else nothing.
-  originOf(i) {
-    const from = this.origins.get(this.get(i, "id"));
-    return from ? `from ${from.event ? `event ${from.event} of ` : ""}${from.process}` : "";
-  }
-  timeOfFrame(frame) { return this.frameTimes.all[Math.min(Math.max(frame - this.firstFrame, 0), this.frameTimes.length - 1)] ?? 0; }
-
   // Where an event is, by its number; -1 where it is not known.
-  find(id) {
-    const ids = this.events.id.all;
-    let low = 0;
-    let high = this.count;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (ids[middle] < id) low = middle + 1;
-      else high = middle;
+  find(id) { return this.teller.find(id); }
+
+  // A function that says whether an event passes; null: all do.
+  passer(filter) {
+    if (isEmpty(filter)) return null;
+    const key = `passes${JSON.stringify(filter)}`;
+    if (!this.known[key]) {
+      this.put(JSON.stringify(asked(filter)));
+      const at = this.teller.select();
+      this.known[key] = new Uint8Array(this.teller.memory.buffer, at, this.count).slice();
     }
-    return low < this.count && ids[low] === id ? low : -1;
-  }
-  // The first event of a frame, or of a later one.
-  firstOfFrame(frame) {
-    const frames = this.events.frame.all;
-    let low = 0;
-    let high = this.count;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (frames[middle] < frame) low = middle + 1;
-      else high = middle;
-    }
-    return low;
+    const all = this.known[key];
+    return (i) => all[i] !== 0;
   }
 
-  // All that led to it, the first cause first.
-  chain(i) {
-    const all = [i];
-    for (let at = i; all.length < 1000; ) {
-      const cause = this.get(at, "cause");
-      const next = cause ? this.find(cause) : -1;
-      if (next < 0 || all.includes(next)) break;
-      all.unshift(next);
-      at = next;
-    }
-    return all;
-  }
-  // What it caused at once, for each event: made when it is first asked for.
-  effects(i) {
-    if (!this.index || this.index.version !== this.version) {
-      const first = new Int32Array(this.count).fill(-1);
-      const next = new Int32Array(this.count).fill(-1);
-      for (let k = this.count - 1; k >= 0; --k) {
-        const cause = this.events.cause.all[k];
-        const at = cause ? this.find(cause) : -1;
-        if (at >= 0) {
-          next[k] = first[at];
-          first[at] = k;
-        }
-      }
-      this.index = { version: this.version, first, next };
-    }
-    const all = [];
-    for (let k = this.index.first[i]; k >= 0; k = this.index.next[k]) all.push(k);
-    return all;
-  }
-
-  parties() {
-    const names = new Set();
-    for (const s of this.subscriptions.values()) names.add(partyOf(s));
-    for (const number of new Set(this.events.by.all.subarray(0, this.count))) if (number) names.add(this.texts.all[number]);
-    return [...names].sort();
-  }
-
-  // When there are too many, the oldest quarter goes.
-  dropOldest() {
-    if (this.count <= this.most) return;
-    const count = this.most >> 2;
-    const cut = {};
-    for (const [list, end] of [["heard", "heardEnd"], ["missed", "missedEnd"], ["tookBy", "tookEnd"]]) cut[list] = this.events[end].all[count - 1];
-    this.heard.dropFirst(cut.heard);
-    this.missed.dropFirst(cut.missed);
-    this.missedWhy.dropFirst(cut.missed);
-    this.tookBy.dropFirst(cut.tookBy);
-    this.tookNs.dropFirst(cut.tookBy);
-    for (const column of Object.values(this.events)) column.dropFirst(count);
-    for (const [list, end] of [["heard", "heardEnd"], ["missed", "missedEnd"], ["tookBy", "tookEnd"]]) {
-      const ends = this.events[end];
-      for (let i = 0; i < ends.length; ++i) ends.all[i] -= cut[list];
-    }
-    this.payloadTexts.splice(0, count);
-    this.dropped += count;
-    for (const id of this.origins.keys()) if (id < this.get(0, "id")) this.origins.delete(id);
-    for (const [number, s] of this.subscriptions) {
-      if (s.until !== null && s.until < this.get(0, "frame")) this.subscriptions.delete(number);
-    }
+  // {names, from, end, to}: by event the lane that it comes from, and where those end that it goes to.
+  lanes() {
+    const names = this.ask("lanes");
+    const t = this.teller;
+    const numbers = (at, count) => new Uint32Array(t.memory.buffer, at, count).slice();
+    return { names, from: numbers(t.lane_from(), this.count), end: numbers(t.lane_end(), this.count), to: numbers(t.lane_to(), t.lane_to_count()) };
   }
 }

@@ -1,5 +1,4 @@
 // What is seen at all times: whose run it is, and what of it is looked at.
-import { useMemo } from "preact/hooks";
 
 const states = { live: "live", connecting: "connecting", broken: "no connection, trying again", over: "the game has ended" };
 
@@ -12,18 +11,19 @@ function switchLight() {
 
 export function Header({ run, live, about, filter, setFilter, paused, setPaused, setHelp }) {
   const change = (name) => (event) => setFilter({ ...filter, [name]: event.target.value });
-  const parties = useMemo(() => run.parties(), [run, run.subscriptions.size, run.count >> 12]);
-  const phases = run.phases.flatMap((set) => (set.phases ?? []).map((phase) => `${set.name}: ${phase}`));
+  const all = run.about;
+  const phases = all.phases.flatMap((set) => set.phases.map((phase) => `${set.name}: ${phase}`));
+  const missing = run.missing + all.skipped;
   const state = live ? (about.run ? live.state : "over") : "recording";
   return (
     <header>
-      <h1><span class={`lamp ${state}`} />{run.source || about.name || "Wired Courier"}</h1>
+      <h1><span class={`lamp ${state}`} />{all.source || about.name || "Wired Courier"}</h1>
       <span class="faint" role="status">
-        {live ? (about.run ? states[live.state] : "no ledger is shown") : run.file ?? "recording"}, frame {run.frames}, {(run.count + run.dropped).toLocaleString("en")} events
-        {run.missing + run.skipped > 0 && <span class="wrong"> ({(run.missing + run.skipped).toLocaleString("en")} not here)</span>}
+        {live ? (about.run ? states[live.state] : "no ledger is shown") : all.file}, frame {all.frames}, {(run.count + all.forgotten).toLocaleString("en")} events
+        {missing > 0 && <span class="wrong"> ({missing.toLocaleString("en")} not here)</span>}
       </span>
       <span class="grow" />
-      <input type="search" placeholder="who" aria-label="Who" size="11" list="parties" value={filter.who} onInput={change("who")} />
+      <input type="search" placeholder="who" aria-label="Who" size="11" list="parties" value={filter.party} onInput={change("party")} />
       <input type="search" placeholder="channel" aria-label="Channel" size="14" list="channels" value={filter.channel} onInput={change("channel")} />
       <input type="search" placeholder="address" aria-label="Address" size="7" class="wide" value={filter.address} onInput={change("address")} />
       {phases.length > 0 && (
@@ -35,8 +35,8 @@ export function Header({ run, live, about, filter, setFilter, paused, setPaused,
       {live && <button aria-pressed={paused} onClick={() => setPaused(!paused)}>{paused ? "Go on" : "Pause"}</button>}
       <button onClick={switchLight} aria-label="Light or dark">◐</button>
       <button onClick={() => setHelp(true)} aria-label="Keys">?</button>
-      <datalist id="parties">{parties.map((p) => <option key={p} value={p} />)}</datalist>
-      <datalist id="channels">{run.channels.map((c) => <option key={c.name} value={c.name} />)}</datalist>
+      <datalist id="parties">{all.parties.map((p) => <option key={p} value={p} />)}</datalist>
+      <datalist id="channels">{all.channels.map((c) => <option key={c.name} value={c.name} />)}</datalist>
     </header>
   );
 }

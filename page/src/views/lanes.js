@@ -116,18 +116,18 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
       const isChosen = run.get(i, "id") === chosen;
       const ink = isChosen ? inks.chosen : passes && !passes(i) ? inks.faint : inks.bright;
       const from = { x: x(lanes.places[i]), y: y(rowOf.get(lane)) };
-      const [first, end] = run.range(i, "heardEnd");
-      const took = new Map(run.tookOf(i).map((t) => [t.subscription, t.ns]));
-      for (let h = first; h < end; ++h) {
-        const row = rowOf.get(lanes.hearers[h]);
+      const first = i ? lanes.end[i - 1] : 0;
+      const took = run.isPost(i) ? [] : run.tookBy(i);
+      for (let h = first; h < lanes.end[i]; ++h) {
+        const row = rowOf.get(lanes.to[h]);
         if (row === undefined) continue;
         ink.lines.moveTo(from.x, from.y);
         ink.lines.lineTo(from.x, y(row));
-        const ns = took.get(run.heard.all[h]);
+        const ns = took[h - first];
         ink.heard.rect(from.x, y(row) - 2, ns ? Math.max(3, (ns / 1e9 / frameSeconds) * scale) : 3, 5);
       }
       const radius = isChosen ? 5 : 3;
-      const dots = first === end && !run.is(i, 1) ? ink.unheard : ink.made;
+      const dots = run.isUnheard(i) ? ink.unheard : ink.made;
       dots.moveTo(from.x + radius, from.y);
       dots.arc(from.x, from.y, radius, 0, 7);
       if (scale > 400 || isChosen) names.push([run.channelName(i), from.x + 6, from.y - 5]);

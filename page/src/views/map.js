@@ -4,7 +4,6 @@ import { forceCollide, forceLink, forceManyBody, forceSimulation, forceX, forceY
 import { select } from "d3-selection";
 import { zoom, zoomIdentity } from "d3-zoom";
 import { useEffect, useMemo, useRef, useState } from "preact/hooks";
-import { routesOf } from "../model/routes.js";
 
 function graphOf(routes, hidden) {
   const nodes = new Map();
@@ -15,10 +14,10 @@ function graphOf(routes, hidden) {
     return id;
   };
   for (const route of routes) {
-    if (hidden.has(`channel ${route.name}`) || (!route.events && !route.to.size)) continue;
-    const at = node("channel", route.name, { events: route.events, unheard: route.events && route.unheard === route.events, silent: !route.events });
-    for (const [name, events] of route.from) if (!hidden.has(`party ${name}`)) links.push({ source: node("party", name), target: at, events });
-    for (const [name, events] of route.to) if (!hidden.has(`party ${name}`)) links.push({ source: at, target: node("party", name), events });
+    if (hidden.has(`channel ${route.channel}`) || (!route.events && !route.to.length)) continue;
+    const at = node("channel", route.channel, { events: route.events, unheard: route.events && route.unheard === route.events, silent: !route.events });
+    for (const { party, events } of route.from) if (!hidden.has(`party ${party}`)) links.push({ source: node("party", party), target: at, events });
+    for (const { party, events } of route.to) if (!hidden.has(`party ${party}`)) links.push({ source: at, target: node("party", party), events });
   }
   return { nodes: [...nodes.values()], links };
 }
@@ -95,9 +94,10 @@ export function RouteMap({ run, passes, filter, show }) {
   const [hidden, setHidden] = useState(new Set());
   const [chosen, setChosen] = useState(null);
   const [taken, setTaken] = useState(0); // when the picture was made; a live one is made anew on demand
-  const all = useMemo(() => routesOf(run), [run, taken, run.channels.length]);
-  const routes = useMemo(() => all.filter((r) => (!filter.channel || r.name.toLowerCase().includes(filter.channel.toLowerCase())) &&
-    (!filter.who || [...r.from.keys(), ...r.to.keys()].some((p) => p.toLowerCase().includes(filter.who.toLowerCase())))), [all, filter]);
+  const all = useMemo(() => run.routes(), [run, taken, run.about.channels.length]);
+  const has = (text, part) => text.toLowerCase().includes(part.toLowerCase());
+  const routes = useMemo(() => all.filter((r) => (!filter.channel || has(r.channel, filter.channel)) &&
+    (!filter.party || [...r.from, ...r.to].some((end) => has(end.party, filter.party)))), [all, filter]);
   useEffect(() => {
     picture.current = draw(svg.current, graphOf(routes, hidden), places.current, setChosen);
     picture.current.mark(chosen);
@@ -105,12 +105,14 @@ export function RouteMap({ run, passes, filter, show }) {
   }, [routes, hidden]);
   useEffect(() => picture.current?.mark(chosen), [chosen]);
   const [kind, name] = chosen ? [chosen.slice(0, chosen.indexOf(" ")), chosen.slice(chosen.indexOf(" ") + 1)] : [];
-  const neighbours = routes.flatMap((r) => (kind === "channel" && r.name === name
-    ? [...[...r.from].map(([p, n]) => `${p} publishes, ${n} times`), ...[...r.to].map(([p, n]) => `${p} hears, ${n} times`)]
-    : kind === "party" ? [...(r.from.has(name) ? [`publishes ${r.name}, ${r.from.get(name)} times`] : []), ...(r.to.has(name) ? [`hears ${r.name}, ${r.to.get(name)} times`] : [])] : []));
+  const neighbours = routes.flatMap((r) => {
+    const said = (ends, verb) => ends.filter((end) => (kind === "channel" ? r.channel : end.party) === name)
+      .map((end) => `${kind === "channel" ? `${end.party} ${verb}` : `${verb} ${r.channel}`}, ${end.events} times`);
+    return [...said(r.from, "publishes"), ...said(r.to, "hears")];
+  });
   const unheard = routes.filter((r) => r.events && r.unheard === r.events);
-  const silent = routes.filter((r) => !r.events && r.to.size);
-  const pick = (r) => <button key={r.name} onClick={() => setChosen(`channel ${r.name}`)}>{r.name}</button>;
+  const silent = routes.filter((r) => !r.events && r.to.length);
+  const pick = (r) => <button key={r.channel} onClick={() => setChosen(`channel ${r.channel}`)}>{r.channel}</button>;
   return (
     <>
       <div class="row">
@@ -118,7 +120,7 @@ export function RouteMap({ run, passes, filter, show }) {
         <button onClick={() => setTaken((n) => n + 1)}>As of now</button>
         {chosen && <button onClick={() => { setHidden(new Set([...hidden, chosen])); setChosen(null); }}>Hide {name}</button>}
         {hidden.size > 0 && <button onClick={() => setHidden(new Set())}>Show all ({hidden.size} hidden)</button>}
-        {chosen && <button onClick={() => show("Events", { filter: kind === "channel" ? { channel: name } : { who: name } })}>Its events</button>}
+        {chosen && <button onClick={() => show("Events", { filter: kind === "channel" ? { channel: name } : { party: name } })}>Its events</button>}
         <span class="faint"><span class="party">parties</span> are boxes, <span class="channel">channels</span> are round</span>
       </div>
       <div class="columns">

@@ -1,17 +1,8 @@
 // Who is there: live subscriptions, systems, phases, and what waits.
-import { partyOf } from "../model/run.js";
 export function Parties({ run, filter, show }) {
-  const fits = (s) => (!filter.who || (partyOf(s)).toLowerCase().includes(filter.who.toLowerCase())) &&
-    (!filter.channel || run.channels[s.channel].name.toLowerCase().includes(filter.channel.toLowerCase())) && (!filter.address || s.to === filter.address);
-  const live = [...run.subscriptions.values()].filter((s) => s.until === null && fits(s));
-  live.sort((a, b) => (a.name || "~").localeCompare(b.name || "~") || a.number - b.number);
-  const gates = new Map(); // how often skipped, and why, and why
-  for (let k = 0; k < run.missed.length; ++k) {
-    const why = run.whys.all[run.missedWhy.all[k]];
-    const key = run.missed.all[k];
-    gates.set(key, { ...(gates.get(key) ?? {}), [why]: (gates.get(key)?.[why] ?? 0) + 1 });
-  }
-  const paused = (s) => s.pauses.length > 0 && s.pauses[s.pauses.length - 1][1] === null;
+  const live = run.subscriptions(filter);
+  const { systems, phases, waiting, left_waiting: boxes } = run.about;
+  const placeOf = (code) => (code.line ? `${code.file}:${code.line}` : code.file);
   return (
     <>
       <section class="sheet" style="overflow:auto;max-height:55%;flex:none">
@@ -21,13 +12,13 @@ export function Parties({ run, filter, show }) {
           <tbody>
             {live.map((s, i) => (
               <tr key={s.number}>
-                <td class="party">{i && live[i - 1].name === s.name && s.name ? "" : <button onClick={() => show("Events", { filter: { who: partyOf(s) } })}>{s.name || "(no name)"}</button>}</td>
-                <td class="channel">{run.channels[s.channel].name}</td>
+                <td class="party">{i && live[i - 1].party === s.party && s.has_name ? "" : <button onClick={() => show("Events", { filter: { party: s.party } })}>{s.has_name ? s.party : "(no name)"}</button>}</td>
+                <td class="channel">{s.channel}</td>
                 <td class="code">{s.at}</td>
                 <td class="number">{run.frames - s.since}</td>
                 <td>{s.stage}</td>
                 <td>{s.to}</td>
-                <td>{paused(s) && <b class="wrong">paused now </b>}{Object.entries(gates.get(s.number) ?? {}).map(([why, n]) => `${why} ${n}×`).join(", ")}</td>
+                <td>{s.paused && <b class="wrong">paused now </b>}{s.skipped.map(({ why, times }) => `${why} ${times}×`).join(", ")}</td>
               </tr>
             ))}
           </tbody>
@@ -37,29 +28,29 @@ export function Parties({ run, filter, show }) {
         <section class="sheet">
           <h2>systems</h2>
           <table><tbody>
-            {run.systems.map((s) => (
-              <tr key={s.name}><td>{s.name}{s.paused && <b class="wrong"> paused</b>}</td><td class="number" style="white-space:nowrap">wave {s.wave ?? 0}</td>
-                <td class="faint">{(s.needs ?? []).map((n) => `${n.changes ? "changes" : "reads"} ${n.name}`).join(", ")}</td></tr>
+            {systems.map((s) => (
+              <tr key={s.name}><td>{s.name}{s.paused && <b class="wrong"> paused</b>}</td><td class="number" style="white-space:nowrap">wave {s.wave}</td>
+                <td class="faint">{s.needs.map((n) => `${n.changes ? "changes" : "reads"} ${n.name}`).join(", ")}</td></tr>
             ))}
           </tbody></table>
-          {run.systems.length === 0 && <p class="faint">None recorded.</p>}
+          {systems.length === 0 && <p class="faint">None recorded.</p>}
         </section>
         <section class="sheet">
           <h2>phases</h2>
-          {run.phases.map((set) => (
+          {phases.map((set) => (
             <div key={set.name}>
               <b>{set.name}</b>: <span class="good">{set.now}</span> <span class="faint">of {set.phases.join(", ")}; {set.moves} {set.moves === 1 ? "move" : "moves"}{set.refused ? `, ${set.refused} refused` : ""}</span>
-              <ul class="plain">{(set.history ?? []).slice(-6).map((step) => (
-                <li key={`${step.frame} ${step.to}`} class="faint">frame {step.frame}: {step.from} to {step.to} <span class="code">{step.at}</span>{step.cause > 0 && <> <button onClick={() => show("Events", { event: step.cause })}>event {step.cause}</button></>}</li>
+              <ul class="plain">{set.history.slice(-6).map((step) => (
+                <li key={`${step.frame} ${step.to}`} class="faint">frame {step.frame}: {step.from} to {step.to} <span class="code">{placeOf(step.where)}</span>{step.cause > 0 && <> <button onClick={() => show("Events", { event: step.cause })}>event {step.cause}</button></>}</li>
               ))}</ul>
             </div>
           ))}
-          {run.phases.length === 0 && <p class="faint">None recorded.</p>}
+          {phases.length === 0 && <p class="faint">None recorded.</p>}
           <h2 style="margin-top:8px">what waits</h2>
           <ul class="plain">
-            {run.waiting.sequences.map((w) => <li key={w.at + w.name}>{w.name || "a sequence"} waits for {w.for} <span class="code faint">{w.at}</span>, since frame {w.since}</li>)}
-            {(run.waiting.boxes ?? []).map((b) => <li key={b.name}>{b.payloads} in {b.kind ?? "outbox"} {b.name}{b.ended !== undefined && `, which ended in frame ${b.ended}`}</li>)}
-            {run.waiting.sequences.length + (run.waiting.boxes ?? []).length === 0 && <li class="faint">nothing</li>}
+            {waiting.map((w) => <li key={w.subscriber + placeOf(w.waits_at)}>{w.subscriber || "a sequence"} waits for {w.waits_for} <span class="code faint">{placeOf(w.waits_at)}</span>, since frame {w.since_frame}</li>)}
+            {boxes.map((b) => <li key={b.kind + b.name}>{b.payloads} in {b.kind} {b.name}{b.ended_frame !== null && `, which ended in frame ${b.ended_frame}`}</li>)}
+            {waiting.length + boxes.length === 0 && <li class="faint">nothing</li>}
           </ul>
         </section>
       </div>

@@ -1,8 +1,7 @@
 #include "gateway/serve/answers.hpp"
 
-#include "recording/tell/finding_json.hpp"
-
 #include <courier/audit.hpp>
+#include <courier/data/json.hpp>
 #include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/wiring_audit.hpp>
 
@@ -37,11 +36,14 @@ void send(gateway_core& core, httplib::Response& response, const reply& what) {
 }
 
 reply findings_of(gateway_core& core) {
+    if (core.has_recording.load(std::memory_order_acquire)) {
+        return {200, "application/json", core.recorded_findings, {}};
+    }
     const std::shared_ptr<const books> now = core.latest_books.get();
     if (now == nullptr) {
         return not_answered();
     }
-    return as_reply(json_of(audit(*now)));
+    return {200, "application/json", to_json(audit(*now)), {}};
 }
 
 reply about(gateway_core& core) {

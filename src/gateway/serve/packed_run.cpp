@@ -1,6 +1,6 @@
 #include "gateway/serve/packed_run.hpp"
 
-#include <courier/recording/columns.hpp>
+#include <courier/recording/run_image.hpp>
 
 #include <zlib.h>
 
@@ -8,13 +8,12 @@
 #include <limits>
 #include <new>
 #include <stdexcept>
-#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-std::string packed_run(const run& of, const audit_options& options) {
-    const std::vector<std::uint8_t> columns = columns_of(of, options);
+std::string packed_run(const run& of) {
+    std::string image = image_of(of);
     z_stream by{};
     constexpr int as_gzip = 15 + 16;
     constexpr int quick = 4; // between small and quick, nearer to quick
@@ -25,15 +24,15 @@ std::string packed_run(const run& of, const audit_options& options) {
     std::size_t read = 0;
     int state = Z_OK;
     while (state == Z_OK) {
-        const std::size_t some = std::min<std::size_t>(columns.size() - read, std::numeric_limits<uInt>::max() / 2);
-        by.next_in = const_cast<Bytef*>(columns.data() + read);
+        const std::size_t some = std::min<std::size_t>(image.size() - read, std::numeric_limits<uInt>::max() / 2);
+        by.next_in = reinterpret_cast<Bytef*>(image.data() + read);
         by.avail_in = static_cast<uInt>(some);
         const std::size_t room = std::max<std::size_t>(some / 4, std::size_t{1} << 16);
         const std::size_t before = made.size();
         made.resize(before + room);
         by.next_out = reinterpret_cast<Bytef*>(made.data() + before);
         by.avail_out = static_cast<uInt>(room);
-        state = deflate(&by, read + some == columns.size() ? Z_FINISH : Z_NO_FLUSH);
+        state = deflate(&by, read + some == image.size() ? Z_FINISH : Z_NO_FLUSH);
         read += some - by.avail_in;
         made.resize(before + room - by.avail_out);
         state = state == Z_BUF_ERROR ? Z_OK : state; // it wants more room

@@ -1,7 +1,6 @@
 // A run as the page takes it.
 #pragma once
 
-#include <courier/audit.hpp>
 #include <courier/config.hpp>
 #include <courier/recording/run.hpp>
 
@@ -10,8 +9,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// Its columns, compressed with gzip (RFC 1952).
-[[nodiscard]] std::string packed_run(const run& of, const audit_options& options = {});
+/// Its image, compressed with gzip (RFC 1952).
+[[nodiscard]] std::string packed_run(const run& of);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -37,6 +37,7 @@ void line_taker::begin_event(const parsed_line& line) {
                                             " frames are over; lines are missing, so the file was changed or damaged");
     }
     begun_ = {};
+    begun_.frame = joined_late_ ? static_cast<std::uint32_t>(std::min<std::uint64_t>(line.frame, UINT32_MAX - 1)) : run_.frames();
     begun_.first_heard = static_cast<std::uint32_t>(run_.heard.size());
     begun_.first_missed = static_cast<std::uint32_t>(run_.missed.size());
     begun_.first_took = static_cast<std::uint32_t>(run_.took.size());
@@ -51,7 +52,6 @@ recorded_event line_taker::made_by(const made_record& line) {
     recorded_event event = begun_;
     event.id = line.id;
     event.cause = line.cause;
-    event.frame = run_.frames();
     event.channel = channel_of(line.on.number, line.on.name);
     event.at = text(line.where.at, newest_at_);
     event.by = text(line.where.by, newest_by_);

@@ -92,6 +92,9 @@ void line_taker::take_as(const parsed_line& line) {
 }
 
 void line_taker::take(const parsed_line& line) {
+    if (joined_late_) {
+        join(line);
+    }
     if (run_.lines == 0 && line.type != recording_record::type) {
         foreign();
     }
@@ -156,6 +159,9 @@ void line_taker::note(const closed_record& line) {
 }
 
 void line_taker::note(const subscribed_record& line) {
+    if (joined_late_ && subscription(line.subscription) != nullptr) {
+        return; // one who comes back is told again who is there
+    }
     recorded_subscription made;
     made.number = line.subscription;
     made.channel = channel_of(line.on.number, line.on.name);
@@ -234,6 +240,19 @@ void line_taker::note(const resumed_record& line) {
 
 void line_taker::note(const party_ended_record& line) {
     run_.parties[line.party].ended = true;
+}
+
+// One who joined late begins to count where the game is, and again where many frames are missing.
+void line_taker::join(const parsed_line& line) {
+    constexpr std::uint32_t most_missing = 1U << 16;
+    const auto frame = static_cast<std::uint32_t>(std::min<std::uint64_t>(line.frame, UINT32_MAX / 2));
+    if (run_.frame_times.empty() || frame > run_.frames() + most_missing) {
+        run_.frame_times.clear();
+        run_.first_frame = frame;
+    }
+    while (run_.frames() < frame) {
+        run_.frame_times.push_back(run_.frame_times.back());
+    }
 }
 
 void line_taker::note(const frame_record& line) {

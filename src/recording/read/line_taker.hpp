@@ -23,6 +23,9 @@ public:
     /// Throws `recording_error`, or `json_misfit` where something is of another type.
     void take(const parsed_line& line);
 
+    /// Drops the oldest events, and what belongs to them only.
+    void forget(std::size_t count);
+
     [[noreturn]] void fail(recording_fault code, const std::string& what) const;
     /// It is something else.
     [[noreturn]] void foreign() const;
@@ -38,6 +41,8 @@ private:
 
     template <class Record>
     void take_as(const parsed_line& line);
+
+    void join(const parsed_line& line);
 
     // What comes and goes; line_taker.cpp.
     void note(const recording_record& line);

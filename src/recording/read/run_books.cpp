@@ -172,7 +172,7 @@ private:
             copy.address = s.to;
             copy.paused = !s.pauses.empty() && s.pauses.back().until == UINT32_MAX;
             copy.since_frame = s.since;
-            copy.since_time = s.since != 0 && s.since <= run_.frames() ? run_.frame_times[s.since - 1] : 0;
+            copy.since_time = s.since <= run_.frames() ? run_.begin_of(s.since) : 0;
             copy.published_since = on.published - std::min(on.published, s.published_before);
             copy.handler = s.handler;
             copy.turns = s.turns;

@@ -93,6 +93,13 @@ public:
         sorted_ = run_.events.size();
     }
 
+    void keep_newest(std::size_t events) {
+        if (run_.events.size() > events) {
+            taker_.forget(run_.events.size() - (events - events / 4));
+            sorted_ = run_.events.size();
+        }
+    }
+
 private:
     static bool by_id(const recorded_event& a, const recorded_event& b) noexcept { return a.id < b.id; }
 
@@ -179,6 +186,10 @@ void run_builder::expect(std::uint64_t bytes) {
 
 void run_builder::done() {
     all_->done();
+}
+
+void run_builder::keep_newest(std::size_t events) {
+    all_->keep_newest(events);
 }
 
 WIRED_COURIER_NAMESPACE_END

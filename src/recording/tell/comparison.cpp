@@ -139,8 +139,9 @@ std::vector<std::string> differences_between(const event_teller& one, const reco
 /// The events of a run that are compared.
 struct event_list {
     event_list(const run& of, const run_filter& filter, const comparison_options& options) : tell(of, options) {
+        const run_selection selected(of, filter);
         for (const recorded_event& e : of.events) {
-            if (filter.matches(of, e)) {
+            if (selected(e)) {
                 events.push_back(&e);
                 keys.push_back(tell.key(e));
             }

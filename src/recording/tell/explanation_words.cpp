@@ -97,6 +97,12 @@ std::string in_a_sentence(const run& of, const std::vector<const recorded_event*
             i += left_out;
         }
         const recorded_event& e = *chain[i];
+        if (i != 0 && chain[i - 1]->is_post && chain[i - 1]->id == e.cause && chain[i - 1]->channel == e.channel) {
+            if (std::exchange(frame, e.frame) != e.frame) {
+                text += fmt::format(", delivered in frame {}", e.frame);
+            }
+            continue;
+        }
         text += fmt::format("{}{} {} {}{}", i == 0 ? "" : ", so ", of.maker_of(e), e.is_post ? "posted" : "published",
                             of.channels[e.channel].name, e.to != 0 ? " to " + of.texts[e.to] : "");
         if (std::exchange(frame, e.frame) != e.frame) {

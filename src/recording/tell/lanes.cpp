@@ -20,43 +20,74 @@ std::string escaped(std::string_view text) {
 
 } // namespace
 
+lane_table lanes_of(const run& of, const std::vector<const recorded_event*>& events) {
+    lane_table table;
+    std::vector<std::uint32_t> parties; // lanes + 1, by text
+    std::vector<std::uint32_t> outboxes;
+    const auto lane = [&](std::vector<std::uint32_t>& known, std::uint32_t text, auto name) {
+        known.resize(std::max<std::size_t>(known.size(), text + 1));
+        if (known[text] == 0) {
+            table.names.push_back(name(of.texts[text]));
+            known[text] = static_cast<std::uint32_t>(table.names.size());
+        }
+        return known[text] - 1;
+    };
+    const auto party = [&](std::uint32_t text) {
+        return lane(parties, text, [](const std::string& name) { return name; });
+    };
+    const auto outbox = [&](std::uint32_t text) {
+        return lane(outboxes, text, [](const std::string& name) { return "outbox '" + name + "'"; });
+    };
+    table.from.reserve(events.size());
+    table.end.reserve(events.size());
+    for (const recorded_event* const e : events) {
+        std::uint32_t from = party(e->maker);
+        if (e->is_post) {
+            table.to.push_back(outbox(e->outbox));
+        } else if (const recorded_event* const post = of.find(e->cause); post != nullptr && post->is_post) {
+            from = outbox(post->outbox);
+        }
+        table.from.push_back(from);
+        for (std::uint32_t i = 0; i < e->heard; ++i) {
+            const auto by = of.subscriptions.find(of.heard[e->first_heard + i]);
+            table.to.push_back(by != of.subscriptions.end() ? party(by->second.who) : from);
+        }
+        table.end.push_back(static_cast<std::uint32_t>(table.to.size()));
+    }
+    return table;
+}
+
 lane_chart chart_of(const run& of, const run_filter& filter, std::size_t most) {
     lane_chart chart;
-    std::map<std::string, std::size_t> known;
-    std::map<std::uint64_t, int> depths;
-    const auto lane = [&](const std::string& party) {
-        const auto [found, is_new] = known.emplace(party, chart.lanes.size());
-        if (is_new) {
-            chart.lanes.push_back(party);
-        }
-        return found->second;
-    };
+    std::vector<const recorded_event*> events;
+    const run_selection selected(of, filter);
     for (const recorded_event& e : of.events) {
-        if (!filter.matches(of, e)) {
+        if (!selected(e)) {
             continue;
         }
-        if (chart.messages.size() == most) {
+        if (events.size() == most) {
             ++chart.left_out;
-            continue;
+        } else {
+            events.push_back(&e);
         }
-        lane_message message{&e, lane(of.maker_of(e)), {}, 0};
-        if (e.is_post) {
-            message.to.push_back(lane("outbox '" + of.texts[e.outbox] + "'"));
-        } else if (const recorded_event* const post = of.find(e.cause); post != nullptr && post->is_post) {
-            message.from = lane("outbox '" + of.texts[post->outbox] + "'");
-        }
-        for (std::uint32_t i = 0; i < e.heard; ++i) {
-            const std::size_t to = lane(of.name_of(of.heard[e.first_heard + i]));
-            if (std::find(message.to.begin(), message.to.end(), to) == message.to.end()) {
-                message.to.push_back(to);
+    }
+    lane_table table = lanes_of(of, events);
+    std::map<std::uint64_t, int> depths;
+    std::uint32_t begin = 0;
+    for (std::size_t i = 0; i < events.size(); ++i) {
+        lane_message message{events[i], table.from[i], {}, 0};
+        for (; begin < table.end[i]; ++begin) {
+            if (std::find(message.to.begin(), message.to.end(), table.to[begin]) == message.to.end()) {
+                message.to.push_back(table.to[begin]);
             }
         }
-        if (const auto cause = depths.find(e.cause); cause != depths.end()) {
+        if (const auto cause = depths.find(events[i]->cause); cause != depths.end()) {
             message.depth = cause->second + 1;
         }
-        depths[e.id] = message.depth;
+        depths[events[i]->id] = message.depth;
         chart.messages.push_back(std::move(message));
     }
+    chart.lanes = std::move(table.names);
     return chart;
 }
 

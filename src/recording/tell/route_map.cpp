@@ -42,8 +42,9 @@ std::vector<route> route_map(const run& of, const run_filter& filter) {
             to[s.channel].try_emplace(of.name_of(number), 0);
         }
     }
+    const run_selection selected(of, filter);
     for (const recorded_event& e : of.events) {
-        if (e.is_post || !filter.matches(of, e)) {
+        if (e.is_post || !selected(e)) {
             continue;
         }
         ++routes[e.channel].events;
@@ -57,13 +58,14 @@ std::vector<route> route_map(const run& of, const run_filter& filter) {
         routes[i].from = sorted(from[i]);
         routes[i].to = sorted(to[i]);
     }
-    const bool narrowed = !filter.channel.empty() || !filter.party.empty() || !filter.address.empty() ||
-                          filter.first_frame != 0 || filter.last_frame != UINT32_MAX;
-    std::erase_if(routes, [&](const route& r) {
-        return (!filter.channel.empty() && r.channel != filter.channel) ||
-               (narrowed && r.events == 0 && filter.channel.empty());
-    });
-    return routes;
+    std::vector<route> shown;
+    for (std::size_t i = 0; i < routes.size(); ++i) {
+        if (selected.has_channel(static_cast<std::uint32_t>(i)) &&
+            (!filter.is_narrow() || routes[i].events != 0 || !filter.channel.empty())) {
+            shown.push_back(std::move(routes[i]));
+        }
+    }
+    return shown;
 }
 
 std::string as_dot(const std::vector<route>& routes) {

@@ -1,6 +1,7 @@
 #include <courier/recording/statistics.hpp>
 
 #include <algorithm>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -9,7 +10,7 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
     const std::uint32_t newest = of.events.empty() ? 0 : of.events.back().frame + 1;
     const std::uint32_t past = std::max(of.frames(), newest);
     const std::uint32_t until = filter.last_frame == UINT32_MAX ? past : std::min(past, filter.last_frame + 1);
-    sums.first_frame = std::min(filter.first_frame, until);
+    sums.first_frame = std::min(std::max(filter.first_frame, of.first_frame), until);
     sums.frames = until - sums.first_frame;
     sums.by_frame.resize(sums.frames);
     std::vector<channel_statistics> all(of.channels.size());
@@ -17,9 +18,11 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
         all[i].channel = of.channels[i].name;
         all[i].by_frame.resize(sums.frames);
     }
-    const bool narrowed = !filter.channel.empty() || !filter.party.empty() || !filter.address.empty();
+    const bool narrowed =
+        !filter.channel.empty() || !filter.party.empty() || !filter.address.empty() || !filter.phase.empty();
+    const run_selection selected(of, filter);
     for (const recorded_event& e : of.events) {
-        if (e.frame < sums.first_frame || e.frame >= until || (narrowed && !filter.matches(of, e))) {
+        if (e.frame < sums.first_frame || e.frame >= until || (narrowed && !selected(e))) {
             continue;
         }
         channel_statistics& c = all[e.channel];
@@ -47,6 +50,43 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
     std::stable_sort(sums.channels.begin(), sums.channels.end(),
                      [](const auto& a, const auto& b) { return a.published > b.published; });
     return sums;
+}
+
+run_rates rates_of(const run& of, const run_filter& filter, std::uint32_t span) {
+    run_rates rates;
+    rates.frames = std::min(span, of.frames() - of.first_frame);
+    rates.first_frame = of.frames() - rates.frames;
+    for (std::uint32_t frame = rates.first_frame; frame < of.frames(); ++frame) {
+        rates.seconds +=
+            static_cast<double>(std::max<std::int64_t>(of.begin_of(frame + 1) - of.begin_of(frame), 0)) / 1e9;
+    }
+    std::vector<channel_rate> all(of.channels.size());
+    const run_selection selected(of, filter);
+    const bool narrowed = filter.is_narrow();
+    for (const recorded_event& e : of.events) {
+        if (e.is_post || (narrowed && !selected(e))) {
+            continue;
+        }
+        channel_rate& c = all[e.channel];
+        if (c.published++ == 0) {
+            c.channel = of.channels[e.channel].name;
+            c.by_frame.resize(rates.frames);
+        }
+        c.deliveries += e.deliveries();
+        c.unheard += e.was_unheard() ? 1U : 0U;
+        c.latest = e.id;
+        if (e.frame - rates.first_frame < rates.frames) { // earlier ones wrap around
+            ++c.by_frame[e.frame - rates.first_frame];
+        }
+    }
+    for (channel_rate& c : all) {
+        if (c.published != 0) {
+            rates.channels.push_back(std::move(c));
+        }
+    }
+    std::stable_sort(rates.channels.begin(), rates.channels.end(),
+                     [](const auto& a, const auto& b) { return a.published > b.published; });
+    return rates;
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -60,15 +60,9 @@ private:
     }
 
     // Microseconds.
-    [[nodiscard]] double begin_of(std::uint32_t frame) const {
-        return frame == 0 || of_.frame_times.empty()
-                   ? 0
-                   : static_cast<double>(of_.frame_times[std::min<std::size_t>(frame, of_.frame_times.size()) - 1]) /
-                         1e3;
-    }
+    [[nodiscard]] double begin_of(std::uint32_t frame) const { return static_cast<double>(of_.begin_of(frame)) / 1e3; }
     [[nodiscard]] double length_of(std::uint32_t frame) const {
-        const double length =
-            frame < of_.frame_times.size() ? static_cast<double>(of_.frame_times[frame]) / 1e3 - begin_of(frame) : 0;
+        const double length = frame < of_.frames() ? begin_of(frame + 1) - begin_of(frame) : 0;
         return length > 0 ? length : 1000;
     }
 
