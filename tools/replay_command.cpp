@@ -7,13 +7,13 @@
 #include <recorded_night.hpp>
 
 #include <courier/data/json.hpp>
+#include <courier/recording/replay.hpp>
 #include <fmt/format.h>
 
 #include <cstdlib>
 #include <fstream>
 #include <iterator>
 #include <memory>
-#include <optional>
 #include <stdexcept>
 #include <string>
 
@@ -27,12 +27,6 @@ struct replay_request : run_request {
     std::string with; ///< a command; empty: the demo
 };
 
-struct replay_result {
-    std::uint64_t same;
-    std::uint64_t of;
-    std::optional<std::string> difference;
-};
-
 std::string how_it_ended(int status) {
     if (WIFEXITED(status)) {
         return fmt::format("ended with exit code {}", WEXITSTATUS(status));
@@ -41,14 +35,14 @@ std::string how_it_ended(int status) {
 }
 
 // The program finds the recording, and where its answer goes, in its environment.
-replay_result run_program(const replay_request& request) {
+courier::replay_outcome run_program(const replay_request& request) {
     static_cast<void>(courier::read_run(request.file, {.payloads = false})); // broken ones are told of here
     const scratch_file answer;
     setenv("WIRED_COURIER_REPLAY", request.file.c_str(), 1);
     setenv("WIRED_COURIER_REPLAY_RESULT", answer.path().c_str(), 1);
     const int code = std::system(request.with.c_str());
     std::ifstream in(answer.path());
-    replay_result said{};
+    courier::replay_outcome said;
     const std::string text{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
     if (!courier::from_json(text, said, {.unknown = courier::unknown_fields::passed_over}).empty()) {
         throw std::runtime_error(fmt::format("'{}' {} and did not say what came of the replay; it has to ask "
@@ -58,21 +52,21 @@ replay_result run_program(const replay_request& request) {
     return said;
 }
 
-replay_result run_demo(const replay_request& request) {
+courier::replay_outcome run_demo(const replay_request& request) {
     const reef::replayed_night night = reef::replay_night(request.file);
-    return {night.events, night.of, night.difference};
+    return {night.events, night.of, night.difference.value_or("")};
 }
 
 int run_replay(const replay_request& request) {
-    const replay_result result = request.with.empty() ? run_demo(request) : run_program(request);
+    const courier::replay_outcome result = request.with.empty() ? run_demo(request) : run_program(request);
     if (request.json) {
         print("{}\n", courier::to_json(result));
-    } else if (result.difference) {
-        print("{} differs {}\n", request.file, *result.difference);
+    } else if (!result.difference.empty()) {
+        print("{} differs {}\n", request.file, result.difference);
     } else {
         print("{}: all {} events came again, the same and in the same order\n", request.file, result.of);
     }
-    return result.difference ? 1 : 0;
+    return result.difference.empty() ? 0 : 1;
 }
 
 } // namespace

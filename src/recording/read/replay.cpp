@@ -5,10 +5,9 @@
 #include "recording/write/line_writer.hpp"
 
 #include <courier/cause.hpp>
+#include <courier/data/json.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/read_run.hpp>
-
-#include <nlohmann/json.hpp>
 
 #include <cstdlib>
 #include <fstream>
@@ -86,8 +85,8 @@ public:
             look(true);
         }
         if (const char* const file = std::getenv(result_variable); file != nullptr) {
-            std::ofstream(file) << nlohmann::json{
-                {"same", same_}, {"of", recorded_run_.events.size()}, {"difference", difference_.value_or("")}};
+            std::ofstream(file) << to_json(
+                replay_outcome{same_, recorded_run_.events.size(), difference_.value_or("")});
         }
     }
     [[nodiscard]] std::uint64_t same() const noexcept { return same_; }

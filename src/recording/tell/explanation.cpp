@@ -312,12 +312,21 @@ struct usual_maker {
     std::uint64_t events = 0;
 };
 
-// Posts are between: what was posted in a handler is delivered by another event.
-usual_maker usual_maker_of(const run& of, std::uint32_t channel) {
+// Of what the party heard, if it ever heard anything there.
+usual_maker usual_maker_of(const run& of, std::uint32_t channel, const std::string& party) {
     std::map<std::pair<std::uint32_t, std::uint32_t>, std::uint64_t> counts;
+    run_filter heard;
+    heard.party = party;
+    const run_selection concerns(of, heard);
+    bool any_heard = false;
     for (const recorded_event& e : of.events) {
-        if (e.channel != channel || e.in_handler == 0) {
+        const bool is_heard = e.channel == channel && e.in_handler != 0 && concerns(e);
+        if (e.channel != channel || e.in_handler == 0 || (any_heard && !is_heard)) {
             continue;
+        }
+        if (is_heard && !any_heard) {
+            any_heard = true;
+            counts.clear();
         }
         if (const auto by = of.subscriptions.find(e.in_handler); by != of.subscriptions.end()) {
             ++counts[{by->second.who, by->second.channel}];
@@ -341,7 +350,7 @@ std::vector<why_not_answer> why_not_path(const run& of, const run_filter& filter
     run_filter next = filter;
     while (path.back().published == 0 && path.size() < most_steps) {
         const std::uint32_t channel = of.channel_named(path.back().channel);
-        const usual_maker maker = usual_maker_of(of, channel);
+        const usual_maker maker = usual_maker_of(of, channel, path.back().party);
         if (maker.events == 0 || !asked.insert(maker.heard).second) {
             break;
         }
