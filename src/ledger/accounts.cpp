@@ -2,8 +2,6 @@
 #include "ledger/ledger_pages.hpp"
 #include "ledger/noted.hpp"
 
-#include <algorithm>
-#include <bit>
 #include <courier/detail/base/type_name.hpp>
 #include <cstring>
 #include <memory>
@@ -12,31 +10,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-void time_buckets::add(std::uint64_t ns) noexcept {
-    ++measured;
-    worst = std::max(worst, ns);
-    ++buckets[std::min<std::size_t>(static_cast<std::size_t>(std::bit_width(ns)), buckets.size() - 1)];
-}
-
-void time_buckets::add(const time_buckets& other) noexcept {
-    measured += other.measured;
-    worst = std::max(worst, other.worst);
-    for (std::size_t i = 0; i < buckets.size(); ++i) {
-        buckets[i] += other.buckets[i];
-    }
-}
-
-handler_times time_buckets::sum_up() const noexcept {
-    std::uint64_t below = 0;
-    for (std::size_t i = 0; i < buckets.size(); ++i) {
-        below += buckets[i];
-        if (below * 2 >= measured && measured != 0) {
-            return {measured, worst, std::min(worst, (std::uint64_t{1} << i) - (i == 0 ? 0 : 1))};
-        }
-    }
-    return {measured, worst, 0};
-}
 
 turn_counts subscription_note::turns() const noexcept {
     turn_counts sum = missed;

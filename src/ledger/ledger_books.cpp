@@ -216,6 +216,8 @@ void copy_state(const ledger_core& ledger, books& to) {
     copy_waiting(list_left_waiting(), ledger.last, to.left_waiting);
     copy_named(list_systems(), ledger.last, to.systems);
     copy_named(list_phases(), ledger.last, to.phases);
+    copy_circles(ledger, to);
+    copy_orders(ledger, to);
     to.accepted = ledger.accepted;
 }
 
@@ -256,8 +258,6 @@ books ledger::read() const {
         detail::copy_parties(core, copy);
         detail::copy_state(core, copy);
     }
-    detail::copy_circles(core, copy);
-    detail::copy_orders(core, copy);
     return copy;
 }
 

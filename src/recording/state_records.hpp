@@ -2,7 +2,6 @@
 // written every 256 frames and at the end, as a ledger has them in its books.
 #pragma once
 
-#include "data/member_text.hpp"
 #include "recording/record_parts.hpp"
 
 #include <courier/books.hpp>
@@ -135,6 +134,56 @@ struct phases_record {
     template <class Self, class With>
     static void data(Self& self, With& with) {
         with(field{"sets", "a list", always}, self.sets);
+    }
+};
+
+template <>
+struct description<circle_books> {
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"channels", "from the first one back to itself", always}, self.channels);
+        with(field{"at", "the line of code that closes it", always}, self.where);
+        with(field{"times", "how often", always}, self.times);
+        with(field{"longest", "how often one chain went round", always}, self.longest);
+        with(field{"since", "the frame of the first", always}, self.first_frame);
+    }
+};
+
+struct circles_record {
+    static constexpr std::string_view type = "circles";
+    static constexpr std::string_view says = "chains of causes that come back to their channel; as with waiting";
+    std::vector<circle_books> circles;
+
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"circles", "a list", always}, self.circles);
+    }
+};
+
+template <>
+struct description<order_books> {
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"channel", "on which both are subscribed", always}, self.channel);
+        with(field{"first", "the line of code of the one that comes first", always}, self.first);
+        with(field{"second", "that of the other one", always}, self.second);
+        with(field{"first_name", "the first one's subscriber"}, self.first_name);
+        with(field{"second_name", "the other one's"}, self.second_name);
+        with(field{"how", "stops, ends or both_publish", always}, self.how);
+        with(field{"on", "the channel on which both publish"}, self.on);
+        with(field{"times", "how often", always}, self.times);
+        with(field{"since", "the frame of the first", always}, self.first_frame);
+    }
+};
+
+struct orders_record {
+    static constexpr std::string_view type = "orders";
+    static constexpr std::string_view says = "pairs of handlers of one stage whose order mattered; as with waiting";
+    std::vector<order_books> orders;
+
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"orders", "a list", always}, self.orders);
     }
 };
 

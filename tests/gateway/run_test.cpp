@@ -141,8 +141,8 @@ TEST_CASE("findings are those of the audit, and either the ledger or the gateway
                       after = get(out, "/findings");
                   });
     CHECK(all.back().type() == "wired-courier.finished");
-    REQUIRE(after.body.size() == 1); // whose ledger is gone
-    CHECK(after.body[0]["code"] == "courier.audit.nothing-seen");
+    REQUIRE(after.body["findings"].size() == 1); // whose ledger is gone
+    CHECK(after.body["findings"][0]["code"] == "courier.audit.nothing-seen");
 }
 
 TEST_CASE("without a ledger there is no run to read") {

@@ -3,6 +3,7 @@
 
 #include <courier/books.hpp>
 #include <courier/config.hpp>
+#include <courier/detail/ledger/time_buckets.hpp>
 #include <courier/turn.hpp>
 
 #include <algorithm>
@@ -10,6 +11,7 @@
 #include <cstdint>
 #include <deque>
 #include <map>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <unordered_map>
@@ -94,14 +96,20 @@ struct recorded_origin {
     std::uint64_t event = 0; ///< its number in the recording of that run; 0: not known
 };
 
-struct recorded_channel {
-    std::uint32_t number = 0; ///< of the recording; channels of one name and different payloads have two
-    std::string name;
-    std::string payload;
-    std::string hub;
-    bool is_query = false;
-    std::uint32_t open = 0;
+/// With what was counted on it in the whole run.
+struct recorded_channel : channel_books {
+    std::uint32_t number = 0;        ///< of the recording; channels of one name and different payloads have two
     std::vector<std::uint32_t> live; ///< subscriptions, at the end
+    std::uint64_t in_frame = 0;      ///< publishes in its last frame
+    std::uint64_t newest = 0;        ///< the newest event that was published on it; 0: none
+};
+
+/// A line of code that publishes or posts on a channel.
+struct recorded_publisher {
+    std::uint32_t channel = 0; ///< of `run::channels`
+    std::uint32_t at = 0;      ///< text
+    std::uint32_t by = 0;      ///< text
+    publisher_books sums;
 };
 
 /// From a frame on, until another one.
@@ -127,7 +135,7 @@ struct recorded_subscription {
     bool closed = false;                ///< ended since its channel did
     std::vector<recorded_pause> pauses;
     turn_counts turns;
-    std::vector<std::uint32_t> took; ///< ns, where measured
+    std::optional<detail::time_buckets> took; ///< where measured
 };
 
 struct recorded_party {
@@ -145,6 +153,7 @@ struct run {
     std::string source; ///< the ledger's name
     std::map<std::string, std::string> facts;
     std::vector<recorded_channel> channels;
+    std::vector<recorded_publisher> publishers;
     std::vector<recorded_event> events;               ///< by id
     std::vector<recorded_process> processes;          ///< what it is called by others
     std::map<std::uint64_t, recorded_origin> origins; ///< by event
@@ -159,6 +168,8 @@ struct run {
     std::vector<left_waiting_books> left_waiting; ///< the same
     std::vector<system_books> systems;            ///< the same
     std::vector<phases_books> phases;             ///< the same
+    std::vector<circle_books> circles;            ///< the same
+    std::vector<order_books> orders;              ///< the same
     std::vector<accepted_finding> accepted;       ///< the same
     /// How many frames were over when these were recorded last. Behind it they may have changed,
     /// if the recording was not finished.

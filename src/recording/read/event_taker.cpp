@@ -63,6 +63,69 @@ recorded_event line_taker::made_by(const made_record& line) {
     return event;
 }
 
+namespace {
+
+/// Of a channel, and of a line of code that publishes there.
+template <class Sums>
+void count_frame(Sums& sums, std::uint32_t frame) {
+    if (sums.published++ == 0) {
+        sums.first_frame = frame;
+    }
+    sums.frames += sums.frames == 0 || sums.last_frame != frame ? 1U : 0U;
+    sums.last_frame = frame;
+}
+
+} // namespace
+
+publisher_books& line_taker::publisher(const recorded_event& event) {
+    if (newest_publisher_ < run_.publishers.size()) {
+        recorded_publisher& known = run_.publishers[newest_publisher_];
+        if (known.channel == event.channel && known.at == event.at && known.by == event.by) {
+            return known.sums;
+        }
+    }
+    const auto [found, is_new] =
+        publishers_.emplace(std::tuple(event.channel, event.at, event.by), run_.publishers.size());
+    newest_publisher_ = found->second;
+    if (is_new) {
+        recorded_publisher& made = run_.publishers.emplace_back();
+        made.channel = event.channel;
+        made.at = event.at;
+        made.by = event.by;
+        made.sums.channel = run_.channels[event.channel].name;
+        made.sums.name = run_.texts[event.by];
+        made.sums.where = code_line_in(run_.texts[event.at]);
+    }
+    return run_.publishers[newest_publisher_].sums;
+}
+
+void line_taker::count_publish(const recorded_event& event) {
+    recorded_channel& on = run_.channels[event.channel];
+    on.in_frame = on.frames != 0 && on.last_frame == event.frame ? on.in_frame + 1 : 1;
+    count_frame(on, event.frame);
+    on.newest = std::max(on.newest, event.id);
+    on.most_in_frame = std::max(on.most_in_frame, on.in_frame);
+    on.deliveries += event.deliveries();
+    on.refused += event.refused ? 1U : 0U;
+    on.stopped += event.stopped ? 1U : 0U;
+    publisher_books& by = publisher(event);
+    count_frame(by, event.frame);
+    const std::uint64_t unheard = event.was_unheard() ? 1U : 0U;
+    on.unheard += unheard;
+    by.unheard += unheard;
+    const std::uint64_t vacant = event.vacant ? 1U : 0U;
+    on.vacant += vacant;
+    by.vacant += vacant;
+}
+
+void line_taker::count_post(const recorded_event& event) {
+    recorded_channel& on = run_.channels[event.channel];
+    ++on.posted;
+    on.combined += event.combined ? 1U : 0U;
+    on.turned_away += event.turned_away ? 1U : 0U;
+    static_cast<void>(publisher(event));
+}
+
 std::uint32_t line_taker::maker_of(const recorded_event& event) {
     if (event.by != 0) {
         return event.by;
@@ -93,7 +156,7 @@ void line_taker::note(const event_record& line) {
     if (!line.from.empty()) {
         run_.origins[event.id] = {std::string{line.from}, std::string{line.from_run}, line.from_event};
     }
-    ++published_[event.channel];
+    count_publish(event);
     if (event.stopped && !event.is_cut) {
         note_stopped(event);
     }
@@ -109,6 +172,7 @@ void line_taker::note(const post_record& line) {
     event.turned_away = line.turned_away;
     event.outside = line.outside;
     event.is_cut = line.left_out.bytes != 0;
+    count_post(event);
     run_.events.push_back(event);
 }
 
@@ -162,7 +226,7 @@ void line_taker::take_took(const json_node& from) {
             }
         });
         if (recorded_subscription* const s = subscription(pair[0]); s != nullptr) {
-            s->took.push_back(pair[1]);
+            (s->took ? *s->took : s->took.emplace()).add(pair[1]);
         }
         run_.took.push_back({pair[0], pair[1]});
         ++begun_.timed;

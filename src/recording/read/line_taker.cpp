@@ -138,7 +138,6 @@ std::uint32_t line_taker::channel_of(std::uint32_t number, std::string_view name
             recorded_channel& made = run_.channels.emplace_back();
             made.number = number;
             made.name = name;
-            published_.push_back(0);
         }
         newest_channel_ = *found;
     }
@@ -173,7 +172,7 @@ void line_taker::note(const subscribed_record& line) {
     made.handler = line.handler;
     made.since = run_.frames();
     made.after = newest_event_;
-    made.published_before = published_[made.channel];
+    made.published_before = run_.channels[made.channel].published;
     if (line.is_paused) {
         made.pauses.push_back({made.since, UINT32_MAX});
     }
@@ -275,6 +274,14 @@ void line_taker::note(const phases_record& line) {
 
 void line_taker::note(const process_record& line) {
     run_.processes.push_back({std::string{line.process}, std::string{line.run}});
+}
+
+void line_taker::note(const circles_record& line) {
+    run_.circles = line.circles;
+}
+
+void line_taker::note(const orders_record& line) {
+    run_.orders = line.orders;
 }
 
 void line_taker::note(const accepted_record& line) {

@@ -6,8 +6,10 @@
 #include <courier/recording/run_builder.hpp>
 
 #include <cstdint>
+#include <map>
 #include <string>
 #include <string_view>
+#include <tuple>
 #include <unordered_map>
 #include <utility>
 #include <vector>
@@ -58,6 +60,8 @@ private:
     void note(const waiting_record& line);
     void note(const systems_record& line);
     void note(const phases_record& line);
+    void note(const circles_record& line);
+    void note(const orders_record& line);
     void note(const accepted_record& line);
     void note(const skipped_record& line);
     void note(const finished_record& line);
@@ -74,6 +78,9 @@ private:
     void take_missed(const json_node& from);
     void note_stopped(const recorded_event& event);
     std::uint32_t maker_of(const recorded_event& event);
+    publisher_books& publisher(const recorded_event& event);
+    void count_publish(const recorded_event& event);
+    void count_post(const recorded_event& event);
     std::uint32_t text(std::string_view plain, std::uint32_t& newest);
     [[nodiscard]] std::uint64_t number_in(std::string_view text) const;
 
@@ -84,7 +91,8 @@ private:
     std::unordered_map<std::uint32_t, std::uint32_t> channels_; ///< by their number in the recording
     std::pair<std::uint32_t, std::uint32_t> newest_channel_{UINT32_MAX, 0}; ///< one of these
     std::vector<std::uint32_t> files_;                          ///< texts, by the text that is a line of code; 0: not known
-    std::vector<std::uint64_t> published_;                      ///< by channel
+    std::map<std::tuple<std::uint32_t, std::uint32_t, std::uint32_t>, std::size_t> publishers_;
+    std::size_t newest_publisher_ = SIZE_MAX;
     std::vector<recorded_subscription*> quick_;                 ///< by number
     std::uint32_t newest_at_ = 0;
     std::uint32_t newest_by_ = 0;

@@ -5,10 +5,13 @@
 #include "recording/read/line_json.hpp"
 #include "recording/records.hpp"
 
+#include <courier/detail/base/enum_names.hpp>
+
 #include <algorithm>
 #include <cstdint>
 #include <optional>
 #include <string_view>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -84,13 +87,15 @@ private:
     static void read(const json_node& from, std::optional<std::uint64_t>& into) { into = from.number(); }
     static void read(const json_node& from, std::string& into) { into = from.text(); }
     static void read(const json_node& from, code_line& into) { into = code_line_in(from.text()); }
-    static void read(const json_node& from, waiting_kind& into) {
+    template <class Enum>
+        requires std::is_enum_v<Enum>
+    static void read(const json_node& from, Enum& into) {
         const std::string_view name = from.text();
-        const auto* const found = std::find(waiting_kinds.begin(), waiting_kinds.end(), name);
-        if (found == waiting_kinds.end()) {
+        const auto* const found = std::find(enum_names<Enum>.begin(), enum_names<Enum>.end(), name);
+        if (name.empty() || found == enum_names<Enum>.end()) {
             throw_misfit();
         }
-        into = static_cast<waiting_kind>(found - waiting_kinds.begin());
+        into = static_cast<Enum>(found - enum_names<Enum>.begin());
     }
     static void read(const json_node& from, std::vector<std::string>& into) {
         from.each_item([&](const json_node& one) { into.emplace_back(one.text()); });

@@ -52,6 +52,13 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
     return sums;
 }
 
+namespace {
+
+// A publish in which so many frames end is none that there is.
+constexpr std::uint32_t most_frames_open = 16;
+
+} // namespace
+
 run_rates rates_of(const run& of, const run_filter& filter, std::uint32_t span) {
     run_rates rates;
     rates.frames = std::min(span, of.frames() - of.first_frame);
@@ -63,25 +70,36 @@ run_rates rates_of(const run& of, const run_filter& filter, std::uint32_t span) 
     std::vector<channel_rate> all(of.channels.size());
     const run_selection selected(of, filter);
     const bool narrowed = filter.is_narrow();
-    for (const recorded_event& e : of.events) {
-        if (e.is_post || (narrowed && !selected(e))) {
+    for (std::size_t i = 0; i < all.size() && !narrowed; ++i) { // which was counted while it was read
+        all[i].published = of.channels[i].published;
+        all[i].deliveries = of.channels[i].deliveries;
+        all[i].unheard = of.channels[i].unheard;
+        all[i].latest = of.channels[i].newest;
+    }
+    for (auto e = of.events.rbegin(); e != of.events.rend(); ++e) {
+        if (!narrowed && e->frame + most_frames_open < rates.first_frame) {
+            break; // all before are older
+        }
+        if (e->is_post || (narrowed && !selected(*e))) {
             continue;
         }
-        channel_rate& c = all[e.channel];
-        if (c.published++ == 0) {
-            c.channel = of.channels[e.channel].name;
-            c.by_frame.resize(rates.frames);
+        channel_rate& c = all[e->channel];
+        c.latest = std::max(c.latest, e->id);
+        c.by_frame.resize(rates.frames);
+        if (e->frame - rates.first_frame < rates.frames) { // earlier ones wrap around
+            ++c.by_frame[e->frame - rates.first_frame];
         }
-        c.deliveries += e.deliveries();
-        c.unheard += e.was_unheard() ? 1U : 0U;
-        c.latest = e.id;
-        if (e.frame - rates.first_frame < rates.frames) { // earlier ones wrap around
-            ++c.by_frame[e.frame - rates.first_frame];
+        if (narrowed) {
+            ++c.published;
+            c.deliveries += e->deliveries();
+            c.unheard += e->was_unheard() ? 1U : 0U;
         }
     }
-    for (channel_rate& c : all) {
-        if (c.published != 0) {
-            rates.channels.push_back(std::move(c));
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        if (all[i].published != 0) {
+            all[i].channel = of.channels[i].name;
+            all[i].by_frame.resize(rates.frames);
+            rates.channels.push_back(std::move(all[i]));
         }
     }
     std::stable_sort(rates.channels.begin(), rates.channels.end(),

@@ -237,12 +237,24 @@ void event_packer::put_state() {
             count_from_here(step.frame);
         }
     }
+    for (circle_books& one : now.circles) {
+        count_from_here(one.first_frame);
+    }
+    for (order_books& one : now.orders) {
+        count_from_here(one.first_frame);
+    }
     pack_record(now_, waiting_record{std::move(now.waiting), std::move(now.left_waiting)});
     if (!now.systems.empty()) {
         pack_record(now_, systems_record{std::move(now.systems)});
     }
     if (!now.phases.empty()) {
         pack_record(now_, phases_record{std::move(now.phases)});
+    }
+    if (!now.circles.empty()) {
+        pack_record(now_, circles_record{std::move(now.circles)});
+    }
+    if (!now.orders.empty()) {
+        pack_record(now_, orders_record{std::move(now.orders)});
     }
     if (!now.accepted.empty()) {
         pack_record(now_, accepted_record{std::move(now.accepted)});

@@ -3,6 +3,8 @@
 #include "data/json_text.hpp"
 #include "recording/write/pack_record.hpp"
 
+#include <courier/detail/base/enum_names.hpp>
+
 #include <algorithm>
 #include <cstring>
 #include <optional>
@@ -171,7 +173,11 @@ private:
         return member.has_value();
     }
     static bool is_set(const code_line& member) { return !member.file.empty(); }
-    static bool is_set(waiting_kind member) noexcept { return !text_of_member(member).empty(); }
+    template <class Enum>
+        requires std::is_enum_v<Enum>
+    static bool is_set(Enum member) noexcept {
+        return member != Enum{};
+    }
 
     void key(const field& of) {
         to_.put(std::exchange(is_first_, false) ? "{\"" : ",\"");
@@ -186,8 +192,12 @@ private:
     void value(const std::optional<T>& member) {
         to_.write_number(*member);
     }
-    void value(const code_line& where) { to_.write_name(text_of_member(where)); }
-    void value(waiting_kind kind) { to_.write_name(text_of_member(kind)); }
+    void value(const code_line& where) { to_.write_name(where.file.empty() ? std::string() : where.text()); }
+    template <class Enum>
+        requires std::is_enum_v<Enum>
+    void value(Enum member) {
+        to_.write_name(enum_names<Enum>[static_cast<std::size_t>(member)]);
+    }
     void value(const std::vector<std::string>& all) {
         list('[', ']', all, [this](const std::string& one) { to_.write_name(one); });
     }

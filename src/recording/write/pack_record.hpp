@@ -91,7 +91,11 @@ private:
         put(std::string_view(where.file));
         put(where.line);
     }
-    void put(waiting_kind kind) const noexcept { put(static_cast<std::uint8_t>(kind)); }
+    template <class Enum>
+        requires std::is_enum_v<Enum>
+    void put(Enum value) const noexcept {
+        put(static_cast<std::uint8_t>(value));
+    }
     void put(const channel_link& on) const noexcept { put(on.number); }
     void put(const new_channel& is) const noexcept {
         put(is.number);
@@ -181,7 +185,11 @@ private:
         take(where.file);
         take(where.line);
     }
-    void take(waiting_kind& kind) const noexcept { kind = from_->take<waiting_kind>(); }
+    template <class Enum>
+        requires std::is_enum_v<Enum>
+    void take(Enum& value) const noexcept {
+        value = static_cast<Enum>(from_->take<std::uint8_t>());
+    }
     void take(channel_link& on) const noexcept { take(on.number); }
     void take(new_channel& is) const noexcept {
         take(is.number);

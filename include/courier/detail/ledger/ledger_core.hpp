@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/books.hpp>
+#include <courier/detail/ledger/time_buckets.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 #include <courier/detail/delivery/last_reports.hpp>
 #include <courier/detail/delivery/oversight.hpp>
@@ -20,17 +21,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-/// Times of handlers, in buckets of powers of two of a nanosecond.
-struct time_buckets {
-    std::uint64_t measured = 0;
-    std::uint64_t worst = 0;
-    std::array<std::uint32_t, 40> buckets{};
-
-    void add(std::uint64_t ns) noexcept;
-    void add(const time_buckets& other) noexcept;
-    [[nodiscard]] handler_times sum_up() const noexcept;
-};
 
 /// One live subscription on a channel with an account.
 struct subscription_note {
