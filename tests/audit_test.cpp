@@ -229,6 +229,9 @@ TEST_CASE("audit of a ledger: pairs of handlers whose order matters") {
     courier::subscriber tides("tides");
     courier::subscriber barge("barge");
     bool stops = true;
+    // Those whose periods exclude one another never compete.
+    s.watch.subscribe(s.moored, [] { return courier::verdict::stop; }, {.during = [] { return false; }});
+    barge.subscribe(s.moored, [] {}, {.condition = [](const auto&) { return true; }, .during = [] { return false; }});
     tides.subscribe(s.moored, [&] { return stops ? courier::verdict::stop : courier::verdict::go_on; });
     barge.subscribe(s.moored, [&] { s.dawn.publish(); });
     s.watch.subscribe(s.dawn, [] {});

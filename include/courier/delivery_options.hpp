@@ -26,7 +26,7 @@ public:
         requires(!std::same_as<std::remove_cvref_t<F>, condition> && std::predicate<std::decay_t<F>&, const Payload&>)
     condition(F&& test) // NOLINT(google-explicit-constructor): written as an option's value
         : test_([f = std::forward<F>(test)](const void* payload) mutable -> turn {
-              return f(*static_cast<const Payload*>(payload)) ? turn::served : turn::condition;
+              return payload == nullptr || f(*static_cast<const Payload*>(payload)) ? turn::served : turn::condition;
           }) {}
 
     template <class F>

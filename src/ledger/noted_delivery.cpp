@@ -33,13 +33,28 @@ void shuffle(T* turns, std::size_t count, const noted_now& now) {
     }
 }
 
+// Whether it would have been served, for all that does not depend on the payload. What throws then is no period that runs.
+bool is_in_its_period(slot& s) noexcept {
+    if (s.blocked != 0) {
+        return false;
+    }
+    if ((s.shape & shape_guarded) == 0 || !static_cast<full_slot&>(s).guard.condition) {
+        return true;
+    }
+    try {
+        return static_cast<full_slot&>(s).guard.condition(nullptr) == turn::served;
+    } catch (...) {
+        return false;
+    }
+}
+
 // Those who did not get their turn since `by` stopped the publish.
 void pass_over(noted_now& now, const slot& by, slot& left) {
     if (subscription_note* const note = note_of(left); note != nullptr) {
         note->missed[turn::stopped] += now.is_for_later(left) ? 0U : 1U;
         if (by.list == left.list) {
             const std::uint32_t first = site_of(by);
-            if (first != UINT32_MAX && first != note->site) {
+            if (first != UINT32_MAX && first != note->site && is_in_its_period(left)) {
                 note_order(now.ledger(), now.core().books != nullptr ? now.core().books->number : 0, first, note->site,
                            order_matter::stops);
             }

@@ -82,7 +82,8 @@ struct slot {
 /// More subscriptions than this do not fit into one stage of one channel.
 inline constexpr std::uint32_t most_entries = (1U << 24) - 1;
 
-/// What a guard says of a payload: `served` when it holds, else why it does not.
+/// What a guard says of a payload: `served` when it holds, else why it does not. Of a null
+/// pointer: whether its period runs.
 using condition_fn = std::function<turn(const void*)>;
 
 /// Delivery options that have to be looked at for every payload.
