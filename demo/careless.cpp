@@ -44,6 +44,7 @@ careless::careless(const barges& convoy, const wyrms& out_there, courier::hub& r
     clerk_.subscribe(reef_.channel<GullsCounted>(), [] {});
     postman_.subscribe(letters_, [] {});
     present_.reports_from(mustered_, &Rumour::told);
+    sign_painter_.keep_current([this] { sign_ = 0; }); // whose number of gulls is read elsewhere
 }
 
 courier::sequence<> careless::wait_for_relief() {
@@ -68,6 +69,8 @@ void careless::step(int frame) {
     pass_on_rumours(frame);
     hail_the_sunk(frame);
     write_home(frame);
+    forgetful_.after(hours_, std::chrono::hours(10), [] {});
+    hours_.advance(std::chrono::milliseconds(500));
 }
 
 void careless::count_gulls() {
@@ -119,6 +122,8 @@ const std::vector<planted_mistake>& careless::mistakes() {
         {"courier.audit.left-waiting", "", ""},
         {"courier.audit.unexpected", "careless.muster.unexpected", ""},
         {"courier.audit.needless-accept", "careless.fog_bell", ""},
+        {"courier.audit.reads-nothing", "refreshers", "sign painter"},
+        {"courier.audit.growing", "timed calls", "forgetful mate"},
     };
     return all;
 }

@@ -11,7 +11,9 @@
 #include <courier/outbox.hpp>
 #include <courier/sequence.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/keep_current.hpp>
 #include <courier/tally.hpp>
+#include <courier/timetable.hpp>
 
 #include <memory>
 #include <string_view>
@@ -91,6 +93,10 @@ private:
     courier::subscriber postman_{"postman"};               ///< waits for that
     courier::channel<Rumour> mustered_{"careless.muster"}; ///< by one who is not of the crew
     courier::tally<int> present_{"careless.muster", {1, 2, 3}};
+    courier::subscriber sign_painter_{"sign painter"}; ///< keeps a sign that depends on nothing
+    int sign_ = 0;
+    courier::timetable hours_{later_};
+    courier::subscriber forgetful_{"forgetful mate"}; ///< asks for one more call in each frame
 };
 
 } // namespace reef

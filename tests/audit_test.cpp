@@ -5,17 +5,21 @@
 #include <courier/audit.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
+#include <courier/keep_current.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/sequence.hpp>
+#include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/tally.hpp>
+#include <courier/timetable.hpp>
 #include <courier/wait/next.hpp>
 
 #include <doctest/doctest.h>
 
 #include <chrono>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -53,6 +57,10 @@ struct scene {
         return report.findings[0];
     }
 };
+
+courier::sequence<> wait_for_one(const channel<Moored>& of) {
+    co_await courier::next(of);
+}
 
 } // namespace
 
@@ -258,6 +266,47 @@ TEST_CASE("audit of a shaken ledger: who tells of the same on the same channel")
     CHECK(test::contains(s.only(finding_code::order_matters).what, "both publish on 'dawn', once"));
 }
 
+TEST_CASE("audit of a ledger: all that a subscriber owns can grow, and be left behind") {
+    scene s;
+    courier::outbox later("later");
+    courier::timetable hours(later);
+    courier::state<int> crates("crates", 0);
+    courier::channel<Moored> relief("relief");
+    struct owned {
+        const char* kind;
+        std::function<void(courier::subscriber&)> make;
+    };
+    const owned all[] = {
+        {"timed calls", [&](courier::subscriber& who) { who.after(hours, std::chrono::hours(9), [] {}); }},
+        {"refreshers", [&](courier::subscriber& who) { who.keep_current([&] { static_cast<void>(crates.read()); }); }},
+        {"sequences", [&](courier::subscriber& who) { who.start(wait_for_one(relief)); }},
+    };
+    for (const owned& one : all) {
+        CAPTURE(one.kind);
+        courier::subscriber mate("forgetful mate");
+        std::vector<courier::subscription_books> left;
+        {
+            const courier::ends_with_scope here(s.night, [&](const auto& found) { left = found; });
+            one.make(mate);
+        }
+        REQUIRE_FALSE(left.empty()); // a sequence has its wait besides
+        CHECK(left[0].channel == one.kind);
+        CHECK(left[0].subscriber == "forgetful mate");
+        CHECK(test::contains(left[0].where.file, "audit_test.cpp"));
+    }
+    courier::subscriber mate("forgetful mate");
+    for (int frame = 0; frame < 128; ++frame) {
+        all[0].make(mate);
+        hours.advance(std::chrono::milliseconds(16));
+        s.frames(1);
+    }
+    courier::subscriber painter("painter");
+    painter.keep_current([] {});
+    const std::string said = s.audit().text();
+    CHECK_MESSAGE(test::contains(said, "timed calls of 'forgetful mate' grow: 128 are live"), said);
+    CHECK_MESSAGE(test::contains(said, "a refresher of 'painter' ran and read no state"), said);
+}
+
 TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {
     scene s;
     std::vector<courier::subscription_books> left;
@@ -281,7 +330,7 @@ TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {
     }
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.subscriptions-left");
-    CHECK(test::contains(faults.caught()[0].message, "1 subscriptions made in the scope at "));
+    CHECK(test::contains(faults.caught()[0].message, "1 subscriptions or timed calls and the like made in the scope at "));
 }
 
 TEST_CASE("audit of a ledger: what waits where nobody delivers or takes in") {

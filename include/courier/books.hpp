@@ -53,6 +53,9 @@ struct channel_books {
     std::string payload; ///< the type
     std::string hub;     ///< empty for a local channel
     bool is_query = false;
+    /// No channel: its "subscriptions" are what subscribers own besides those. There are
+    /// "timed calls", "sequences", "refreshers" and "pipelines".
+    bool is_owned = false;
     std::uint32_t open = 0; ///< channels of that name
     std::uint64_t published = 0;
     std::uint64_t deliveries = 0;
@@ -147,6 +150,12 @@ struct left_waiting_books {
     std::optional<std::uint64_t> ended_frame; ///< in which it ended, and they with it; empty: it is there
 };
 
+/// A refresher that read nothing when it ran; see `subscriber::keep_current()`.
+struct idle_refresher_books {
+    std::string subscriber; ///< empty when it has none
+    code_line where;
+};
+
 /// A system; see courier/systems.hpp.
 struct system_books {
     struct need {
@@ -238,6 +247,7 @@ struct books {
     std::vector<party_books> parties;
     std::vector<waiting_books> waiting;
     std::vector<left_waiting_books> left_waiting;
+    std::vector<idle_refresher_books> idle_refreshers;
     std::vector<system_books> systems; ///< in the order of their updates
     std::vector<phases_books> phases;
     std::vector<circle_books> circles;

@@ -34,6 +34,7 @@ enum class finding_code : std::uint8_t {
     cause_ended,     ///< a wire that waits for a channel or state which has ended; the same
     nothing_seen,    ///< there is nothing to judge: no channel was attached, or nothing was published
     needless_accept, ///< a finding is accepted that there is not, or no longer
+    reads_nothing,   ///< a refresher ran and read no state, so that it will never run again
 };
 
 consteval auto wired_courier_values(const finding_code*) {
@@ -57,7 +58,8 @@ consteval auto wired_courier_values(const finding_code*) {
          "courier.audit.always-fails",
          "courier.audit.cause-ended",
          "courier.audit.nothing-seen",
-         "courier.audit.needless-accept"});
+         "courier.audit.needless-accept",
+         "courier.audit.reads-nothing"});
 }
 
 /// The stable text form, such as "courier.audit.growing".

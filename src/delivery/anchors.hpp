@@ -23,7 +23,7 @@ struct anchor_channel {
     template <class Held>
     slot* hang(const char* name, const handler_ops& ops, Held* held, std::source_location where, ownership whose) {
         if (core == nullptr) {
-            core = open_core(name, nullptr);
+            core = open_core(name, &owned_kind);
         }
         ++count;
         unless_done left([this] { leave(); });

@@ -49,6 +49,7 @@ account& account_for(ledger_core& ledger, const channel_core& core) {
         made->sums.name = core.name;
         made->sums.payload = plain_type_name(core.kind->name);
         made->sums.is_query = core.kind->is_query;
+        made->sums.is_owned = core.kind->is_owned;
         reserve_by_halves(ledger.accounts, ledger.accounts.size() + 1);
         ledger.account_numbers.emplace(std::move(key), number);
         ledger.accounts.push_back(std::move(made));

@@ -55,6 +55,7 @@ public:
         orders();
         left_waiting();
         unexpected();
+        reads_nothing();
         accept();
         return std::move(report_);
     }
@@ -135,9 +136,12 @@ private:
                 for (std::size_t i = 0; i < 4; ++i) {
                     path += (i == 0 ? "" : ", ") + std::to_string(sums[i] / quarter);
                 }
+                const channel_books* const on = channel(s.channel);
+                const bool is_owned = on != nullptr && on->is_owned;
                 add(finding_code::growing,
-                    (s.subscriber.empty() ? std::string{"subscriptions"} : "subscriptions of " + quoted(s.subscriber)) +
-                        " to " + quoted(s.channel) + " grow: " + std::to_string(s.live) + " are live, " +
+                    (is_owned ? s.channel : std::string("subscriptions")) +
+                        (s.subscriber.empty() ? "" : " of " + quoted(s.subscriber)) +
+                        (is_owned ? "" : " to " + quoted(s.channel)) + " grow: " + std::to_string(s.live) + " are live, " +
                         std::to_string(s.made) + " were made (on average " + path + " in the quarters of the run)",
                     s.where.text(),
                     "let a courier::subscriber that ends with its object own the subscription, or keep the returned "
@@ -210,7 +214,7 @@ private:
         std::set<std::string> told;
         for (const subscription_books& s : of_.subscriptions) {
             const channel_books* const c = channel(s.channel);
-            if (c != nullptr && c->published == 0 && c->posted == 0 && !is_offered(*c) && !is_awaited(s) &&
+            if (c != nullptr && !c->is_owned && c->published == 0 && c->posted == 0 && !is_offered(*c) && !is_awaited(s) &&
                 long_enough(s.since_frame) && told.insert(s.channel).second) {
                 add(finding_code::never_published,
                     who(s.subscriber) + " listens to " + quoted(s.channel) + ", on which nobody ever published",
@@ -386,14 +390,25 @@ private:
     }
 
     void nothing_seen() {
-        if (of_.channels.empty()) {
+        const auto count = std::count_if(of_.channels.begin(), of_.channels.end(),
+                                         [](const channel_books& c) { return !c.is_owned; });
+        if (count == 0) {
             add(finding_code::nothing_seen, "no channel is in these books, so nothing can be said", "",
                 "call attach_everything() early in main(), or attach the channels or hubs that matter", "", "", 0);
         } else if (of_.events == 0 && long_enough(0)) {
             add(finding_code::nothing_seen,
-                "nothing was published on the " + std::to_string(of_.channels.size()) +
-                    (of_.channels.size() == 1 ? " channel" : " channels") + " in these books",
+                "nothing was published on the " + std::to_string(count) + (count == 1 ? " channel" : " channels") +
+                    " in these books",
                 "", "see whether the ledger was attached before the game ran", "", "", 0);
+        }
+    }
+
+    void reads_nothing() {
+        for (const idle_refresher_books& one : of_.idle_refreshers) {
+            add(finding_code::reads_nothing,
+                "a refresher of " + who(one.subscriber) + " ran and read no state, so it will not run again",
+                one.where.text(), "read the state with read() inside the refresher, or call the function once by hand",
+                "refreshers", one.subscriber, 0);
         }
     }
 

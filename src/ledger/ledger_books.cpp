@@ -1,6 +1,7 @@
 // A ledger's books, copied out.
 #include <courier/accept_finding.hpp>
 #include <courier/detail/later/waiting_places.hpp>
+#include <courier/keep_current.hpp>
 #include <courier/ledger.hpp>
 #include <courier/phases.hpp>
 #include <courier/sequence.hpp>
@@ -158,6 +159,14 @@ phases_books copy_of(const phases_report& one) {
     return made;
 }
 
+void copy_idle_refreshers(books& to) {
+    for (const refresher_report& one : list_refreshers()) {
+        if (one.runs != 0 && one.depends_on.empty()) {
+            to.idle_refreshers.push_back({one.subscriber, line_of(one.where)});
+        }
+    }
+}
+
 /// What there is, and what ended before and is not there again.
 template <class Report, class Book>
 void copy_named(const std::vector<Report>& there, const last_reports& last, std::vector<Book>& to) {
@@ -214,6 +223,7 @@ void copy_orders(const ledger_core& ledger, books& copy) {
 void copy_state(const ledger_core& ledger, books& to) {
     copy_waiting(list_sequences(), ledger.last, to.waiting);
     copy_waiting(list_left_waiting(), ledger.last, to.left_waiting);
+    copy_idle_refreshers(to);
     copy_named(list_systems(), ledger.last, to.systems);
     copy_named(list_phases(), ledger.last, to.phases);
     copy_circles(ledger, to);

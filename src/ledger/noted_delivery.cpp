@@ -41,11 +41,15 @@ bool is_in_its_period(slot& s) noexcept {
     if ((s.shape & shape_guarded) == 0 || !static_cast<full_slot&>(s).guard.condition) {
         return true;
     }
+#if WIRED_COURIER_EXCEPTIONS
     try {
+#endif
         return static_cast<full_slot&>(s).guard.condition(nullptr) == turn::served;
+#if WIRED_COURIER_EXCEPTIONS
     } catch (...) {
         return false;
     }
+#endif
 }
 
 // Those who did not get their turn since `by` stopped the publish.

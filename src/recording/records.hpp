@@ -46,6 +46,7 @@ struct channel_record {
     std::string_view payload;
     std::string_view hub;
     bool is_query = false;
+    bool is_owned = false;
 
     template <class Self, class With>
     static void attributes(Self& self, With& with) {
@@ -56,6 +57,8 @@ struct channel_record {
         with(field{"payload", "its type", always}, self.payload);
         with(field{"hub", "the hub's name"}, self.hub);
         with(field{"query", "true for a query"}, self.is_query);
+        with(field{"owned", "true for timed calls, sequences, refreshers and pipelines: its subscriptions are these"},
+             self.is_owned);
     }
 };
 
@@ -296,7 +299,7 @@ struct schema_record {
 using all_records = record_kinds<recording_record, channel_record, closed_record, subscribed_record, ended_record,
                                  paused_record, resumed_record, party_ended_record, event_record, post_record,
                                  process_record, frame_record, waiting_record, systems_record, phases_record,
-                                 circles_record, orders_record, accepted_record, skipped_record, finished_record, site_record, schema_record>;
+                                 refreshers_record, circles_record, orders_record, accepted_record, skipped_record, finished_record, site_record, schema_record>;
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -41,6 +41,26 @@ struct description<left_waiting_books> {
     }
 };
 
+template <>
+struct description<idle_refresher_books> {
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"name", "the subscriber's", always}, self.subscriber);
+        with(field{"at", "the line of code", always}, self.where);
+    }
+};
+
+struct refreshers_record {
+    static constexpr std::string_view type = "refreshers";
+    static constexpr std::string_view says = "refreshers that read nothing when they ran; as with waiting";
+    std::vector<idle_refresher_books> idle;
+
+    template <class Self, class With>
+    static void data(Self& self, With& with) {
+        with(field{"idle", "a list", always}, self.idle);
+    }
+};
+
 struct waiting_record {
     static constexpr std::string_view type = "waiting";
     static constexpr std::string_view says = "which sequences and payloads wait, or did when their owner ended; every "

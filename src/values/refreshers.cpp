@@ -15,7 +15,7 @@ namespace detail {
 channel_core& refreshers_core() {
     value_graph& graph = *this_values.graph;
     if (graph.refreshers_core == nullptr) {
-        graph.refreshers_core = open_core("refreshers", nullptr);
+        graph.refreshers_core = open_core("refreshers", &owned_kind);
     }
     return *graph.refreshers_core;
 }

@@ -166,6 +166,7 @@ struct run {
     std::map<std::uint32_t, recorded_party> parties;
     std::vector<waiting_books> waiting;           ///< as of the newest line that says so
     std::vector<left_waiting_books> left_waiting; ///< the same
+    std::vector<idle_refresher_books> idle_refreshers; ///< the same
     std::vector<system_books> systems;            ///< the same
     std::vector<phases_books> phases;             ///< the same
     std::vector<circle_books> circles;            ///< the same

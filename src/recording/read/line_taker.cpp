@@ -150,6 +150,7 @@ void line_taker::note(const channel_record& line) {
     which.payload = line.payload;
     which.hub = line.hub;
     which.is_query = line.is_query;
+    which.is_owned = line.is_owned;
 }
 
 void line_taker::note(const closed_record& line) {
@@ -274,6 +275,10 @@ void line_taker::note(const phases_record& line) {
 
 void line_taker::note(const process_record& line) {
     run_.processes.push_back({std::string{line.process}, std::string{line.run}});
+}
+
+void line_taker::note(const refreshers_record& line) {
+    run_.idle_refreshers = line.idle;
 }
 
 void line_taker::note(const circles_record& line) {

@@ -60,6 +60,7 @@ private:
     void note(const waiting_record& line);
     void note(const systems_record& line);
     void note(const phases_record& line);
+    void note(const refreshers_record& line);
     void note(const circles_record& line);
     void note(const orders_record& line);
     void note(const accepted_record& line);

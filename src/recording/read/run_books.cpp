@@ -24,6 +24,7 @@ public:
         books_.left_waiting = run_.left_waiting;
         books_.systems = run_.systems;
         books_.phases = run_.phases;
+        books_.idle_refreshers = run_.idle_refreshers;
         books_.circles = run_.circles;
         books_.orders = run_.orders;
         books_.accepted = run_.accepted;

@@ -248,7 +248,7 @@ void put_map(Archive& with, Map& all, auto each) {
 template <class Archive>
 void put_parties(Archive& with, run& of) {
     using channel = recorded_channel;
-    columns(with, of.channels, &channel::number, &channel::name, &channel::payload, &channel::hub, &channel::is_query,
+    columns(with, of.channels, &channel::number, &channel::name, &channel::payload, &channel::hub, &channel::is_query, &channel::is_owned,
             &channel::open, &channel::published, &channel::deliveries, &channel::unheard, &channel::newest);
     put_map(with, of.subscriptions, [&](recorded_subscription& one) {
         with(one.number);

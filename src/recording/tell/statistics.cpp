@@ -42,8 +42,9 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
             c.busiest_frame = e.frame;
         }
     }
-    for (channel_statistics& c : all) {
-        if (!narrowed || c.published + c.posted != 0) {
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        channel_statistics& c = all[i];
+        if (!of.channels[i].is_owned && (!narrowed || c.published + c.posted != 0)) {
             sums.channels.push_back(std::move(c));
         }
     }

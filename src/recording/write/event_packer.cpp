@@ -115,7 +115,7 @@ void event_packer::pack_post(const post_facts& what, std::size_t kept) {
 
 void event_packer::channel_opened(const account& which) {
     const auto& sums = which.sums;
-    pack(channel_record{{which.number, sums.name}, sums.payload, sums.hub, sums.is_query});
+    pack(channel_record{{which.number, sums.name}, sums.payload, sums.hub, sums.is_query, sums.is_owned});
 }
 
 void event_packer::channel_closed(const account& which) {
@@ -249,6 +249,10 @@ void event_packer::put_state() {
     }
     if (!now.phases.empty()) {
         pack_record(now_, phases_record{std::move(now.phases)});
+    }
+    if (!now.idle_refreshers.empty() || told_idle_) {
+        told_idle_ = true; // so that one who has read something since is told of, too
+        pack_record(now_, refreshers_record{std::move(now.idle_refreshers)});
     }
     if (!now.circles.empty()) {
         pack_record(now_, circles_record{std::move(now.circles)});

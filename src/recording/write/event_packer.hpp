@@ -95,6 +95,7 @@ private:
     ledger_core* of_ = nullptr;
     std::uint64_t first_frame_ = 0; ///< recordings count from theirs on
     std::uint64_t told_skipped_ = 0;
+    bool told_idle_ = false;
     std::uint32_t known_sites_ = 0;
     std::uint32_t told_processes_ = 0;
     std::uint32_t newest_number_ = 0; ///< of schemas

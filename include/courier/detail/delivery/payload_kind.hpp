@@ -21,7 +21,12 @@ struct payload_kind {
     bool is_empty = false;
     bool is_query = false;
     bool is_internal = false; ///< the library's own errands, which no ledger looks at
+    bool is_owned = false;    ///< nothing: what subscribers own besides subscriptions hangs there
 };
+
+/// Of a channel on which nothing is published.
+inline constexpr payload_kind owned_kind{
+    .name = {}, .module = nullptr, .fields = nullptr, .is_empty = true, .is_owned = true};
 
 /// Specialised for what the library itself wraps payloads in.
 template <class Payload>
