@@ -4,8 +4,8 @@
 
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/recorder.hpp>
 #include <courier/recording/read_run.hpp>
+#include <courier/recording/recorder.hpp>
 #include <courier/recording/statistics.hpp>
 #include <courier/subscriber.hpp>
 

@@ -59,7 +59,7 @@ set(WIRED_COURIER_CORE_SOURCES
     ledger/ledger_notes.cpp
     ledger/noted.cpp
     ledger/noted_delivery.cpp
-    ledger/time_buckets.cpp)
+    ledger/handler_times.cpp)
 
 # What all components have in common. wired_courier_add_component(NAME KIND FOLDER SOURCE...): KIND is STATIC, SHARED
 # or empty; the sources are below FOLDER.

@@ -8,10 +8,10 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/hub.hpp>
+#include <courier/keep_current.hpp>
 #include <courier/outbox.hpp>
 #include <courier/sequence.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/keep_current.hpp>
 #include <courier/tally.hpp>
 #include <courier/timetable.hpp>
 

@@ -3,8 +3,8 @@
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/explanation.hpp>
-#include <courier/recording/recorder.hpp>
 #include <courier/recording/read_run.hpp>
+#include <courier/recording/recorder.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdio>

@@ -2,8 +2,8 @@
 #include <courier/channel.hpp>
 #include <courier/gateway/report.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/recorder.hpp>
 #include <courier/recording/read_run.hpp>
+#include <courier/recording/recorder.hpp>
 #include <courier/recording/trace_events.hpp>
 #include <courier/subscriber.hpp>
 

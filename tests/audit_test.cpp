@@ -330,7 +330,8 @@ TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {
     }
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.subscriptions-left");
-    CHECK(test::contains(faults.caught()[0].message, "1 subscriptions or timed calls and the like made in the scope at "));
+    CHECK(test::contains(faults.caught()[0].message,
+                         "1 subscriptions or timed calls and the like made in the scope at "));
 }
 
 TEST_CASE("audit of a ledger: what waits where nobody delivers or takes in") {

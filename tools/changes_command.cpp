@@ -110,7 +110,8 @@ void print_text(const changes_request& request, const changes_result& result) {
 int run_changes(const changes_request& request) {
     const changes_result result = find_changes(request);
     if (request.json) {
-        print("{}\n", courier::to_json(told_changes{result.breaks(), result.changes, result.faults, result.recordings}));
+        print("{}\n",
+              courier::to_json(told_changes{result.breaks(), result.changes, result.faults, result.recordings}));
     } else {
         print_text(request, result);
     }

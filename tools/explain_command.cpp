@@ -73,13 +73,18 @@ struct told_event {
 };
 
 std::string json_of(const run& of, const recorded_event& e) {
-    told_event one{e.id,          name_of(of),
+    told_event one{e.id,
+                   name_of(of),
                    e.is_post ? "post" : "publish",
-                   e.frame,       of.channels[e.channel].name,
-                   of.texts[e.to], of.maker_of(e),
-                   of.texts[e.at], e.cause,
+                   e.frame,
+                   of.channels[e.channel].name,
+                   of.texts[e.to],
+                   of.maker_of(e),
+                   of.texts[e.at],
+                   e.cause,
                    e.in_handler != 0 ? of.name_of(e.in_handler) : "",
-                   {},            {},
+                   {},
+                   {},
                    e.is_cut};
     if (const courier::recorded_origin* const from = origin_of(of, e); from != nullptr) {
         one.from = *from;
@@ -219,10 +224,9 @@ int print_why_not_anywhere(const run& of, courier::run_filter filter, bool as_js
     std::vector<why_not_answers> all;
     bool any = false;
     for (std::uint32_t channel = 0; channel < of.channels.size(); ++channel) {
-        const bool is_subscribed =
-            std::any_of(of.subscriptions.begin(), of.subscriptions.end(), [&](const auto& one) {
-                return one.second.channel == channel && of.texts[one.second.who] == filter.party;
-            });
+        const bool is_subscribed = std::any_of(of.subscriptions.begin(), of.subscriptions.end(), [&](const auto& one) {
+            return one.second.channel == channel && of.texts[one.second.who] == filter.party;
+        });
         if (!is_subscribed && !as_json) {
             continue;
         }

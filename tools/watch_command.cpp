@@ -4,8 +4,8 @@
 #include "paint.hpp"
 #include "run_request.hpp"
 
-#include <courier/data/json.hpp>
 #include <courier/audit.hpp>
+#include <courier/data/json.hpp>
 #include <courier/gateway/gateway.hpp>
 #include <courier/gateway/run_follower.hpp>
 #include <courier/recording/comparison.hpp>

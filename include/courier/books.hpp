@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/handler_times.hpp>
 #include <courier/turn.hpp>
 #include <courier/waiting_kind.hpp>
 
@@ -37,14 +38,6 @@ struct turn_counts {
             of[i] += other.of[i];
         }
     }
-};
-
-/// Time spent in handlers, of the turns that were measured; in nanoseconds of
-/// the machine's clock.
-struct handler_times {
-    std::uint64_t measured = 0; ///< turns
-    std::uint64_t worst = 0;
-    std::uint64_t typical = 0; ///< the upper end of the power of two in which the middle one lies
 };
 
 /// All channels of one name and payload.

@@ -25,6 +25,7 @@
 #include <courier/frame_driver.hpp>
 #include <courier/game_time.hpp>
 #include <courier/group.hpp>
+#include <courier/handler_times.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
 #include <courier/item_change.hpp>

@@ -56,6 +56,10 @@
     ::courier::detail::enum_value {                                                                                    \
         #value, static_cast<::std::int64_t>(Enumeration::value)                                                        \
     }
+#define WIRED_COURIER_VALUE_AS(Enumeration, value, name)                                                               \
+    ::courier::detail::enum_value {                                                                                    \
+        name, static_cast<::std::int64_t>(Enumeration::value)                                                          \
+    }
 
 /// The type, and its fields.
 #define WIRED_COURIER_FIELDS(Payload, ...)                                                                             \
@@ -83,4 +87,11 @@
     [[maybe_unused]] constexpr auto wired_courier_values(const Enumeration*) {                                         \
         return ::courier::detail::named_values{                                                                        \
             ::std::array{WIRED_COURIER_EACH(WIRED_COURIER_VALUE, Enumeration, __VA_ARGS__)}};                          \
+    }
+
+/// The values of an enumeration, each followed by what it is called: `north, "from the north"`.
+#define WIRED_COURIER_ENUM_AS(Enumeration, ...)                                                                        \
+    [[maybe_unused]] constexpr auto wired_courier_values(const Enumeration*) {                                         \
+        return ::courier::detail::named_values{                                                                        \
+            ::std::array{WIRED_COURIER_PAIRS(WIRED_COURIER_VALUE_AS, Enumeration, __VA_ARGS__)}};                      \
     }

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/base/stable_ids.hpp>
+#include <courier/fields.hpp>
 
 #include <cstdint>
 #include <optional>
@@ -37,30 +37,17 @@ enum class finding_code : std::uint8_t {
     reads_nothing,   ///< a refresher ran and read no state, so that it will never run again
 };
 
-consteval auto wired_courier_values(const finding_code*) {
-    return detail::stable_ids(
-        {"courier.audit.growing",
-         "courier.audit.outlived",
-         "courier.audit.never-served",
-         "courier.audit.unheard",
-         "courier.audit.never-published",
-         "courier.audit.nobody-there",
-         "courier.audit.handler-twice",
-         "courier.audit.could-be-local",
-         "courier.audit.every-frame",
-         "courier.audit.over-budget",
-         "courier.audit.circle",
-         "courier.audit.waits-for-ever",
-         "courier.audit.order-matters",
-         "courier.audit.left-waiting",
-         "courier.audit.unexpected",
-         "courier.audit.never-came",
-         "courier.audit.always-fails",
-         "courier.audit.cause-ended",
-         "courier.audit.nothing-seen",
-         "courier.audit.needless-accept",
-         "courier.audit.reads-nothing"});
-}
+WIRED_COURIER_ENUM_AS(finding_code, growing, "courier.audit.growing", outlived, "courier.audit.outlived", never_served,
+                      "courier.audit.never-served", unheard, "courier.audit.unheard", never_published,
+                      "courier.audit.never-published", nobody_there, "courier.audit.nobody-there", handler_twice,
+                      "courier.audit.handler-twice", could_be_local, "courier.audit.could-be-local", every_frame,
+                      "courier.audit.every-frame", over_budget, "courier.audit.over-budget", circle,
+                      "courier.audit.circle", waits_for_ever, "courier.audit.waits-for-ever", order_matters,
+                      "courier.audit.order-matters", left_waiting, "courier.audit.left-waiting", unexpected,
+                      "courier.audit.unexpected", never_came, "courier.audit.never-came", always_fails,
+                      "courier.audit.always-fails", cause_ended, "courier.audit.cause-ended", nothing_seen,
+                      "courier.audit.nothing-seen", needless_accept, "courier.audit.needless-accept", reads_nothing,
+                      "courier.audit.reads-nothing")
 
 /// The stable text form, such as "courier.audit.growing".
 [[nodiscard]] std::string_view id_of(finding_code code) noexcept;

@@ -143,7 +143,7 @@ struct rates_question {
 };
 
 std::string origin_in_words(const courier::recorded_origin* from) {
-    return from == nullptr   ? ""
+    return from == nullptr    ? ""
            : from->event == 0 ? "from " + from->process
                               : "from event " + std::to_string(from->event) + " of " + from->process;
 }
@@ -218,11 +218,11 @@ private:
     }
 
     static std::string layout() {
-        const std::vector<layout_field> all{
-            FIELD(id),       FIELD(cause), FIELD(frame),      FIELD(channel),    FIELD(at),      FIELD(by),
-            FIELD(maker),    FIELD(to),    FIELD(outbox),     FIELD(in_handler), FIELD(heard),   FIELD(first_heard),
-            FIELD(payload),  FIELD(payload_size), FIELD(is_post), FIELD(is_cut), FIELD(failed), FIELD(stopped),
-            FIELD(first_took), FIELD(timed)};
+        const std::vector<layout_field> all{FIELD(id),      FIELD(cause),        FIELD(frame),      FIELD(channel),
+                                            FIELD(at),      FIELD(by),           FIELD(maker),      FIELD(to),
+                                            FIELD(outbox),  FIELD(in_handler),   FIELD(heard),      FIELD(first_heard),
+                                            FIELD(payload), FIELD(payload_size), FIELD(is_post),    FIELD(is_cut),
+                                            FIELD(failed),  FIELD(stopped),      FIELD(first_took), FIELD(timed)};
         return courier::to_json(all);
     }
 
@@ -273,9 +273,16 @@ private:
                 (!filter.address.empty() && one.to != filter.address)) {
                 continue;
             }
-            shown_subscription made{number, run_.texts[one.who], !one.name.empty(), run_.channels[one.channel].name,
-                                    one.at, one.stage,           one.to,            one.since,
-                                    !one.pauses.empty() && one.pauses.back().until == UINT32_MAX, {}};
+            shown_subscription made{number,
+                                    run_.texts[one.who],
+                                    !one.name.empty(),
+                                    run_.channels[one.channel].name,
+                                    one.at,
+                                    one.stage,
+                                    one.to,
+                                    one.since,
+                                    !one.pauses.empty() && one.pauses.back().until == UINT32_MAX,
+                                    {}};
             for (std::size_t i = 0; i < courier::turn_kinds; ++i) {
                 const auto why = static_cast<courier::turn>(i);
                 if (why != courier::turn::served && one.turns[why] != 0) {

@@ -38,8 +38,7 @@ channel_entry entry_of(const shown_source& what) {
 
 } // namespace
 
-shown_ledger::shown_ledger(ledger& of, const gateway_options& options)
-    : stream(access::ledger_of(of), options), of_(of) {}
+shown_ledger::shown_ledger(ledger& of, const gateway_options& options) : stream(of, options), of_(of) {}
 
 books shown_ledger::read() const {
     return stream.is_over() ? books{} : of_.read();

@@ -141,8 +141,9 @@ private:
                 add(finding_code::growing,
                     (is_owned ? s.channel : std::string("subscriptions")) +
                         (s.subscriber.empty() ? "" : " of " + quoted(s.subscriber)) +
-                        (is_owned ? "" : " to " + quoted(s.channel)) + " grow: " + std::to_string(s.live) + " are live, " +
-                        std::to_string(s.made) + " were made (on average " + path + " in the quarters of the run)",
+                        (is_owned ? "" : " to " + quoted(s.channel)) + " grow: " + std::to_string(s.live) +
+                        " are live, " + std::to_string(s.made) + " were made (on average " + path +
+                        " in the quarters of the run)",
                     s.where.text(),
                     "let a courier::subscriber that ends with its object own the subscription, or keep the returned "
                     "subscription and end it",
@@ -214,8 +215,8 @@ private:
         std::set<std::string> told;
         for (const subscription_books& s : of_.subscriptions) {
             const channel_books* const c = channel(s.channel);
-            if (c != nullptr && !c->is_owned && c->published == 0 && c->posted == 0 && !is_offered(*c) && !is_awaited(s) &&
-                long_enough(s.since_frame) && told.insert(s.channel).second) {
+            if (c != nullptr && !c->is_owned && c->published == 0 && c->posted == 0 && !is_offered(*c) &&
+                !is_awaited(s) && long_enough(s.since_frame) && told.insert(s.channel).second) {
                 add(finding_code::never_published,
                     who(s.subscriber) + " listens to " + quoted(s.channel) + ", on which nobody ever published",
                     subscribe_lines(s.channel),
@@ -390,8 +391,8 @@ private:
     }
 
     void nothing_seen() {
-        const auto count = std::count_if(of_.channels.begin(), of_.channels.end(),
-                                         [](const channel_books& c) { return !c.is_owned; });
+        const auto count =
+            std::count_if(of_.channels.begin(), of_.channels.end(), [](const channel_books& c) { return !c.is_owned; });
         if (count == 0) {
             add(finding_code::nothing_seen, "no channel is in these books, so nothing can be said", "",
                 "call attach_everything() early in main(), or attach the channels or hubs that matter", "", "", 0);

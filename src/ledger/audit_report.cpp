@@ -1,4 +1,5 @@
 #include <courier/audit.hpp>
+#include <courier/detail/base/stable_id.hpp>
 
 #include <algorithm>
 #include <string>

@@ -38,8 +38,9 @@ ends_with_scope::~ends_with_scope() {
                 s.where.text();
     }
     detail::raise(fault_code::subscriptions_left, severity::notice,
-                  std::to_string(left.size()) + " subscriptions or timed calls and the like made in the scope at " + detail::place(where_) +
-                      " have not ended with it: " + list + "; let something that ends in the scope own them",
+                  std::to_string(left.size()) + " subscriptions or timed calls and the like made in the scope at " +
+                      detail::place(where_) + " have not ended with it: " + list +
+                      "; let something that ends in the scope own them",
                   where_);
 }
 

@@ -67,7 +67,7 @@ publisher_books copy_of_publisher(const ledger_core& ledger, const code_site& si
 
 void copy_subscribes(const ledger_core& ledger, books& copy) {
     std::vector<turn_counts> turns;
-    std::vector<time_buckets> times;
+    std::vector<handler_time_counts> times;
     for (const code_site& site : ledger.subscribe_sites) {
         turns.push_back(site.turns);
         times.push_back(site.times);

@@ -44,7 +44,7 @@ namespace {
 void add_time(subscription_note& note, std::uint64_t took) noexcept {
     if_memory_allows([&] {
         if (note.times == nullptr) {
-            note.times = std::make_unique<time_buckets>();
+            note.times = std::make_unique<handler_time_counts>();
         }
         note.times->add(took);
     });

@@ -33,7 +33,8 @@ void shuffle(T* turns, std::size_t count, const noted_now& now) {
     }
 }
 
-// Whether it would have been served, for all that does not depend on the payload. What throws then is no period that runs.
+// Whether it would have been served, for all that does not depend on the payload. What throws then is no period that
+// runs.
 bool is_in_its_period(slot& s) noexcept {
     if (s.blocked != 0) {
         return false;

@@ -296,10 +296,11 @@ struct schema_record {
 };
 
 /// In the order in which docs/recordings.md tells them.
-using all_records = record_kinds<recording_record, channel_record, closed_record, subscribed_record, ended_record,
-                                 paused_record, resumed_record, party_ended_record, event_record, post_record,
-                                 process_record, frame_record, waiting_record, systems_record, phases_record,
-                                 refreshers_record, circles_record, orders_record, accepted_record, skipped_record, finished_record, site_record, schema_record>;
+using all_records =
+    record_kinds<recording_record, channel_record, closed_record, subscribed_record, ended_record, paused_record,
+                 resumed_record, party_ended_record, event_record, post_record, process_record, frame_record,
+                 waiting_record, systems_record, phases_record, refreshers_record, circles_record, orders_record,
+                 accepted_record, skipped_record, finished_record, site_record, schema_record>;
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -1,8 +1,8 @@
 // A game that records its runs.
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/recorder.hpp>
 #include <courier/recording/read_run.hpp>
+#include <courier/recording/recorder.hpp>
 
 struct Moored {
     int barge;

@@ -5,8 +5,8 @@
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/recording/explanation.hpp>
-#include <courier/recording/recorder.hpp>
 #include <courier/recording/read_run.hpp>
+#include <courier/recording/recorder.hpp>
 
 #include <doctest/doctest.h>
 

@@ -140,7 +140,8 @@ TEST_CASE("lines of kinds that a later version has are passed over, and counted"
         "\n";
     const std::string dance = R"({"type":"wired-courier.dance","frame":0})"
                               "\n";
-    file.write(head + dance + R"({"id":"1","type":"wired-courier.event","frame":0,"channel":1,"subject":"a","data":{}})" + "\n");
+    file.write(head + dance +
+               R"({"id":"1","type":"wired-courier.event","frame":0,"channel":1,"subject":"a","data":{}})" + "\n");
     CHECK(test::contains(courier::read_run(file.path()).state(),
                          "1 event in 0 frames; 1 line of a kind that this version does not know was passed over; "));
     file.write(head + dance + dance);

@@ -68,7 +68,8 @@ struct rows {
 
 private:
     static void channel() {
-        beside(d::channel_link::number_key, "always", "the channel's number; channels of one name and different payloads have two");
+        beside(d::channel_link::number_key, "always",
+               "the channel's number; channels of one name and different payloads have two");
         beside("subject", "if it has a name", "the channel's name");
     }
     static void beside(std::string_view key, std::string_view when, std::string_view says) {

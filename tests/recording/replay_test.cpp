@@ -9,8 +9,8 @@
 #include <courier/poster.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/explanation.hpp>
-#include <courier/recording/read_run.hpp>
 #include <courier/recording/lanes.hpp>
+#include <courier/recording/read_run.hpp>
 #include <courier/recording/replay.hpp>
 #include <courier/recording/route_map.hpp>
 #include <courier/recording/statistics.hpp>

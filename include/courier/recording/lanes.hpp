@@ -16,8 +16,10 @@ WIRED_COURIER_NAMESPACE_BEGIN
 struct lane_table {
     std::vector<std::string> names;  ///< in the order of their first appearance
     std::vector<std::uint32_t> from; ///< lane, by event of those that were selected
-    std::vector<std::uint32_t> end;  ///< where the event's lanes in `to` end; they begin where those of the one before end
-    std::vector<std::uint32_t> to;   ///< lanes; of a post that of its outbox; of an event one for each that it was heard by
+    std::vector<std::uint32_t>
+        end; ///< where the event's lanes in `to` end; they begin where those of the one before end
+    std::vector<std::uint32_t>
+        to; ///< lanes; of a post that of its outbox; of an event one for each that it was heard by
 };
 
 [[nodiscard]] lane_table lanes_of(const run& of, const std::vector<const recorded_event*>& events);

@@ -1,4 +1,4 @@
-// Writes every event of a ledger to a file.
+// Writes every event of a ledger to a file, or to anything else that takes lines.
 #pragma once
 
 #include <courier/config.hpp>
@@ -12,8 +12,13 @@
 #include <map>
 #include <memory>
 #include <string>
+#include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
+
+/// Takes whole lines of a recording, each with its end, on the recorder's thread. What it throws
+/// ends the recording: see `recorder::failure()`.
+using line_sink = std::function<void(std::string_view lines)>;
 
 /// What happens when the disk is slower than the game.
 enum class when_behind : std::uint8_t {
@@ -31,6 +36,9 @@ struct recorder_options {
     /// Which channels are recorded, by their names; empty: all. Asked once for
     /// each name. What happens on the others is no cause of anything then.
     std::function<bool(std::string_view channel)> only = {};
+    /// What there is apart from events (systems, phases, what waits) is recorded each time so
+    /// many frames are over, and at the end.
+    std::uint64_t state_every = 256;
 };
 
 /// Records a ledger from now on, until it or the ledger ends: channels,
@@ -52,6 +60,8 @@ struct recorder_options {
 class recorder {
 public:
     recorder(ledger& of, const std::filesystem::path& file, recorder_options options = {});
+    /// The same into anything else: a socket, memory, a window.
+    recorder(ledger& of, line_sink to, recorder_options options = {});
     recorder(const recorder&) = delete;
     recorder& operator=(const recorder&) = delete;
     /// Writes what is left, and a line that says that the recording is whole.
@@ -61,8 +71,14 @@ public:
     [[nodiscard]] std::uint64_t recorded() const noexcept;
     [[nodiscard]] std::uint64_t skipped() const noexcept;
 
-    /// Hands what waits to the writing thread and returns when it is in the file.
+    /// Hands what waits to the writing thread, as the end of a frame does, and does not wait.
+    void hand_over();
+
+    /// Hands what waits to the writing thread and returns when it is written.
     void flush();
+
+    /// The ledger has ended, and with it the recording.
+    [[nodiscard]] bool is_over() const noexcept;
 
     /// What went wrong while writing; empty when nothing did. Recording stops
     /// then, and the game goes on.

@@ -26,9 +26,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// What came of a replay.
 struct replay_outcome {
-    std::uint64_t same = 0;  ///< events that came again
-    std::uint64_t of = 0;    ///< that were recorded
-    std::string difference;  ///< the first one; empty: there is none
+    std::uint64_t same = 0; ///< events that came again
+    std::uint64_t of = 0;   ///< that were recorded
+    std::string difference; ///< the first one; empty: there is none
 };
 
 /// The recording that `courier replay FILE --with PROGRAM` wants this program

@@ -3,7 +3,7 @@
 
 #include <courier/books.hpp>
 #include <courier/config.hpp>
-#include <courier/detail/ledger/time_buckets.hpp>
+#include <courier/handler_times.hpp>
 #include <courier/turn.hpp>
 
 #include <algorithm>
@@ -51,12 +51,12 @@ struct recorded_event {
     std::uint64_t id = 0;
     std::uint64_t cause = 0; ///< 0: none
     std::uint32_t frame = 0;
-    std::uint32_t channel = 0;    ///< of `run::channels`
-    std::uint32_t at = 0;         ///< text: the line of code
-    std::uint32_t by = 0;         ///< text: the publisher's name
-    std::uint32_t maker = 0;      ///< text: the publisher, else the subscriber in whose handler it was made, else the file
-    std::uint32_t to = 0;         ///< text: the address
-    std::uint32_t outbox = 0;     ///< text; of posts
+    std::uint32_t channel = 0; ///< of `run::channels`
+    std::uint32_t at = 0;      ///< text: the line of code
+    std::uint32_t by = 0;      ///< text: the publisher's name
+    std::uint32_t maker = 0;   ///< text: the publisher, else the subscriber in whose handler it was made, else the file
+    std::uint32_t to = 0;      ///< text: the address
+    std::uint32_t outbox = 0;  ///< text; of posts
     std::uint32_t in_handler = 0; ///< the subscription whose handler made it; 0: none
     std::uint32_t stopped_by = 0;
     std::uint32_t first_heard = 0; ///< of `run::heard`
@@ -135,7 +135,7 @@ struct recorded_subscription {
     bool closed = false;                ///< ended since its channel did
     std::vector<recorded_pause> pauses;
     turn_counts turns;
-    std::optional<detail::time_buckets> took; ///< where measured
+    std::optional<handler_time_counts> took; ///< where measured
 };
 
 struct recorded_party {
@@ -164,14 +164,14 @@ struct run {
     text_table texts;
     std::map<std::uint32_t, recorded_subscription> subscriptions; ///< by number
     std::map<std::uint32_t, recorded_party> parties;
-    std::vector<waiting_books> waiting;           ///< as of the newest line that says so
-    std::vector<left_waiting_books> left_waiting; ///< the same
+    std::vector<waiting_books> waiting;                ///< as of the newest line that says so
+    std::vector<left_waiting_books> left_waiting;      ///< the same
     std::vector<idle_refresher_books> idle_refreshers; ///< the same
-    std::vector<system_books> systems;            ///< the same
-    std::vector<phases_books> phases;             ///< the same
-    std::vector<circle_books> circles;            ///< the same
-    std::vector<order_books> orders;              ///< the same
-    std::vector<accepted_finding> accepted;       ///< the same
+    std::vector<system_books> systems;                 ///< the same
+    std::vector<phases_books> phases;                  ///< the same
+    std::vector<circle_books> circles;                 ///< the same
+    std::vector<order_books> orders;                   ///< the same
+    std::vector<accepted_finding> accepted;            ///< the same
     /// How many frames were over when these were recorded last. Behind it they may have changed,
     /// if the recording was not finished.
     std::uint32_t state_frame = 0;

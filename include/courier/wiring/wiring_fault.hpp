@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/base/stable_ids.hpp>
+#include <courier/fields.hpp>
 
 #include <cstdint>
 #include <stdexcept>
@@ -41,34 +41,19 @@ enum class wiring_code : std::uint8_t {
     unused_pattern,      ///< nobody uses it
 };
 
-consteval auto wired_courier_values(const wiring_code*) {
-    return detail::stable_ids(
-        {"courier.wiring.cannot-open",
-         "courier.wiring.not-toml",
-         "courier.wiring.too-large",
-         "courier.wiring.include-circle",
-         "courier.wiring.unknown-key",
-         "courier.wiring.missing-key",
-         "courier.wiring.wrong-type",
-         "courier.wiring.out-of-range",
-         "courier.wiring.unknown-channel",
-         "courier.wiring.unknown-field",
-         "courier.wiring.unknown-value",
-         "courier.wiring.unknown-action",
-         "courier.wiring.unknown-state",
-         "courier.wiring.unknown-phase",
-         "courier.wiring.unknown-stage",
-         "courier.wiring.unknown-set",
-         "courier.wiring.unknown-target-kind",
-         "courier.wiring.unknown-pattern",
-         "courier.wiring.missing-parameter",
-         "courier.wiring.unknown-parameter",
-         "courier.wiring.never-holds",
-         "courier.wiring.always-holds",
-         "courier.wiring.leads-back",
-         "courier.wiring.duplicate",
-         "courier.wiring.unused-pattern"});
-}
+WIRED_COURIER_ENUM_AS(wiring_code, cannot_open, "courier.wiring.cannot-open", not_toml, "courier.wiring.not-toml",
+                      too_large, "courier.wiring.too-large", include_circle, "courier.wiring.include-circle",
+                      unknown_key, "courier.wiring.unknown-key", missing_key, "courier.wiring.missing-key", wrong_type,
+                      "courier.wiring.wrong-type", out_of_range, "courier.wiring.out-of-range", unknown_channel,
+                      "courier.wiring.unknown-channel", unknown_field, "courier.wiring.unknown-field", unknown_value,
+                      "courier.wiring.unknown-value", unknown_action, "courier.wiring.unknown-action", unknown_state,
+                      "courier.wiring.unknown-state", unknown_phase, "courier.wiring.unknown-phase", unknown_stage,
+                      "courier.wiring.unknown-stage", unknown_set, "courier.wiring.unknown-set", unknown_target_kind,
+                      "courier.wiring.unknown-target-kind", unknown_pattern, "courier.wiring.unknown-pattern",
+                      missing_parameter, "courier.wiring.missing-parameter", unknown_parameter,
+                      "courier.wiring.unknown-parameter", never_holds, "courier.wiring.never-holds", always_holds,
+                      "courier.wiring.always-holds", leads_back, "courier.wiring.leads-back", duplicate,
+                      "courier.wiring.duplicate", unused_pattern, "courier.wiring.unused-pattern")
 
 /// Such as "courier.wiring.unknown-field".
 [[nodiscard]] std::string_view id_of(wiring_code code) noexcept;

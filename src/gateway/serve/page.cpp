@@ -6,7 +6,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 std::string_view page_policy() noexcept {
-    return "default-src 'none'; script-src 'unsafe-inline' 'wasm-unsafe-eval'; style-src 'unsafe-inline'; connect-src 'self' data:; "
+    return "default-src 'none'; script-src 'unsafe-inline' 'wasm-unsafe-eval'; style-src 'unsafe-inline'; connect-src "
+           "'self' data:; "
            "img-src data:; frame-ancestors 'none'; base-uri 'none'; form-action 'none'";
 }
 

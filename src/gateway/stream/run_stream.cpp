@@ -1,10 +1,10 @@
 #include "gateway/stream/run_stream.hpp"
 
-#include <courier/detail/base/in_use.hpp>
-
+#include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include <cstring>
+#include <algorithm>
+#include <array>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -22,10 +22,20 @@ std::string_view type_of(std::string_view line) noexcept {
 }
 
 /// Keys of what is kept, in the order in which it is told.
-enum class part : std::uint64_t { run, channel, subscription, pause, systems, phases, waiting, accepted };
+enum class part : std::uint64_t { run, channel, subscription, pause, state };
 
 std::uint64_t key_of(part which, std::uint32_t number = 0) {
     return static_cast<std::uint64_t>(which) << 32 | number;
+}
+
+/// Whether a line is about one channel, subscription or subscriber, or about a moment.
+bool is_about_one(std::string_view type) noexcept {
+    constexpr std::array<std::string_view, 10> all{"channel", "closed",      "subscribed", "ended", "paused",
+                                                   "resumed", "party.ended", "process",    "frame", "skipped"};
+    return type == "finished" || std::find(all.begin(), all.end(), type) != all.end();
+}
+bool is_kept(std::string_view type) noexcept {
+    return type == "channel" || type == "subscribed" || type == "ended" || type == "paused" || type == "resumed";
 }
 
 } // namespace
@@ -40,19 +50,14 @@ void run_so_far::take(std::string_view line, std::vector<kept_message>& changed)
     };
     if (type == "recording") {
         keep(part::run);
-    } else if (type == "systems") {
-        keep(part::systems);
-    } else if (type == "phases") {
-        keep(part::phases);
-    } else if (type == "waiting") {
-        keep(part::waiting);
-    } else if (type == "accepted") {
-        keep(part::accepted);
-    } else if (type != "frame") {
+    } else if (!is_about_one(type)) { // what there is apart from events: the latest counts
+        const auto number = static_cast<std::uint32_t>(states_.size());
+        keep(part::state, states_.emplace(type, number).first->second);
+    } else if (is_kept(type)) {
         const nlohmann::json read = nlohmann::json::parse(line, nullptr, false);
         const auto subscription = [&] { return read.at("data").value("subscription", std::uint32_t{0}); };
         if (type == "channel") {
-            keep(part::channel, read.value(std::string(channel_link::number_key), std::uint32_t{0}));
+            keep(part::channel, read.value(std::string("channel"), std::uint32_t{0}));
         } else if (type == "subscribed") {
             keep(part::subscription, subscription());
         } else if (type == "paused") {
@@ -66,53 +71,20 @@ void run_so_far::take(std::string_view line, std::vector<kept_message>& changed)
     }
 }
 
-run_stream::run_stream(ledger_core& of, const gateway_options& options)
-    : most_waiting_(options.most_waiting), memory_(options.most_remembered), queue_(options.most_waiting),
-      thread_([this] { run(); }) {
-    record_from(of, {{"live", "yes"}});
-    pack_state();
-}
+run_stream::run_stream(ledger& of, const gateway_options& options)
+    : memory_(options.most_remembered), to_(of, [this](std::string_view lines) { write(lines); },
+                                            {.behind = when_behind::skip,
+                                             .most_waiting = options.most_waiting,
+                                             .facts = {{"live", "yes"}},
+                                             .state_every = 16}) {} // somebody looks at it
 
-run_stream::~run_stream() {
-    end();
-    hand_over();
-    queue_.end();
-    thread_.join();
-}
-
-void run_stream::event_is_packed() {
-    if (now_.size() >= usual_chunk) [[unlikely]] {
-        hand_over();
-    }
-}
-
-void run_stream::hand_over() {
-    if (now_.size() != 0) {
-        queue_.give(now_.bytes(), false); // what is not taken stays, up to its bound
-    }
-}
-
-void run_stream::close() {
-    memory_.close();
-}
-
-void run_stream::run() {
-    for (chunk next; queue_.take(next);) {
-        if_memory_allows([&] { write(next); });
-        queue_.done(std::move(next));
-    }
-}
-
-void run_stream::write(const chunk& next) {
-    lines_.clear();
-    writer_.write(packed_reader(next.data(), next.data() + next.size()), lines_);
+void run_stream::write(std::string_view lines) {
     message_batch batch;
     batch.first = memory_.next();
     std::vector<kept_message> kept;
-    const std::string_view all(lines_.data(), lines_.size());
-    for (std::size_t at = 0; at < all.size();) {
-        const std::size_t end = all.find('\n', at);
-        const std::string_view line = all.substr(at, end - at);
+    for (std::size_t at = 0; at < lines.size();) {
+        const std::size_t end = lines.find('\n', at);
+        const std::string_view line = lines.substr(at, end - at);
         so_far_.take(line, kept);
         const std::uint64_t id = batch.past();
         batch.marks.push_back({0, static_cast<std::uint32_t>(batch.text.size())});

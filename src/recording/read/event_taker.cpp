@@ -37,7 +37,8 @@ void line_taker::begin_event(const parsed_line& line) {
                                             " frames are over; lines are missing, so the file was changed or damaged");
     }
     begun_ = {};
-    begun_.frame = joined_late_ ? static_cast<std::uint32_t>(std::min<std::uint64_t>(line.frame, UINT32_MAX - 1)) : run_.frames();
+    begun_.frame =
+        joined_late_ ? static_cast<std::uint32_t>(std::min<std::uint64_t>(line.frame, UINT32_MAX - 1)) : run_.frames();
     begun_.first_heard = static_cast<std::uint32_t>(run_.heard.size());
     begun_.first_missed = static_cast<std::uint32_t>(run_.missed.size());
     begun_.first_took = static_cast<std::uint32_t>(run_.took.size());

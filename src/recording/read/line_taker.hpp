@@ -88,13 +88,13 @@ private:
     run& run_;
     bool keep_payloads_;
     bool joined_late_;
-    recorded_event begun_;                                      ///< the event whose line is being read
-    std::unordered_map<std::uint32_t, std::uint32_t> channels_; ///< by their number in the recording
+    recorded_event begun_;                                                  ///< the event whose line is being read
+    std::unordered_map<std::uint32_t, std::uint32_t> channels_;             ///< by their number in the recording
     std::pair<std::uint32_t, std::uint32_t> newest_channel_{UINT32_MAX, 0}; ///< one of these
-    std::vector<std::uint32_t> files_;                          ///< texts, by the text that is a line of code; 0: not known
+    std::vector<std::uint32_t> files_; ///< texts, by the text that is a line of code; 0: not known
     std::map<std::tuple<std::uint32_t, std::uint32_t, std::uint32_t>, std::size_t> publishers_;
     std::size_t newest_publisher_ = SIZE_MAX;
-    std::vector<recorded_subscription*> quick_;                 ///< by number
+    std::vector<recorded_subscription*> quick_; ///< by number
     std::uint32_t newest_at_ = 0;
     std::uint32_t newest_by_ = 0;
     std::uint64_t newest_event_ = 0;

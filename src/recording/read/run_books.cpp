@@ -41,7 +41,7 @@ public:
 private:
     void subscribes() {
         std::map<std::pair<std::uint32_t, std::string>, std::size_t> known;
-        std::vector<detail::time_buckets> took;
+        std::vector<handler_time_counts> took;
         std::vector<std::vector<std::pair<std::uint32_t, int>>> steps;
         for (const auto& [number, s] : run_.subscriptions) {
             const auto [found, is_new] = known.emplace(std::pair(s.channel, s.at), books_.subscribes.size());

@@ -19,10 +19,10 @@ std::vector<std::string> in_words(const why_not_answer& answer) {
                     answer.heard != 0 ? fmt::format(" (first event {})", answer.first_heard) : "")};
     for (const reason_found& r : answer.reasons) {
         if (r.why == unheard_reason::nobody_published) {
-            lines.push_back(fmt::format(
-                "nobody published on it then{}{}",
-                answer.before != UINT32_MAX ? fmt::format("; before that in frame {}", answer.before) : "",
-                answer.after != UINT32_MAX ? fmt::format("; next in frame {}", answer.after) : ""));
+            lines.push_back(
+                fmt::format("nobody published on it then{}{}",
+                            answer.before != UINT32_MAX ? fmt::format("; before that in frame {}", answer.before) : "",
+                            answer.after != UINT32_MAX ? fmt::format("; next in frame {}", answer.after) : ""));
             continue;
         }
         lines.push_back(fmt::format("{} {}{}", r.events, text_of(r.why), r.more.empty() ? "" : ": " + r.more));
@@ -41,9 +41,8 @@ std::vector<std::string> in_words(const std::vector<why_not_answer>& path) {
         const why_not_answer& at = path[i];
         lines.push_back(fmt::format("{} publishes {} when it hears {}", at.party, before.channel, at.channel));
         if (at.published != 0 && at.heard != 0) {
-            lines.push_back(
-                fmt::format("  it heard {} of {} then, and published nothing on {}: look into its handler", at.heard,
-                            at.published, before.channel));
+            lines.push_back(fmt::format("  it heard {} of {} then, and published nothing on {}: look into its handler",
+                                        at.heard, at.published, before.channel));
             continue;
         }
         const std::vector<std::string> own = in_words(at);
@@ -78,10 +77,10 @@ std::string end_in_words(const run& of, const recorded_event& last) {
     for (std::uint32_t i = 0; i < last.heard; ++i) {
         names.insert(of.name_of(of.heard[last.first_heard + i]));
     }
-    return last.is_cut                ? "; who heard it was not recorded"
-           : !names.empty()           ? "; " + names_in_words(names) + " heard it"
-           : last.deliveries() != 0   ? "; the handler that it reached failed"
-                                      : "; nobody heard it";
+    return last.is_cut              ? "; who heard it was not recorded"
+           : !names.empty()         ? "; " + names_in_words(names) + " heard it"
+           : last.deliveries() != 0 ? "; the handler that it reached failed"
+                                    : "; nobody heard it";
 }
 
 } // namespace

@@ -88,6 +88,8 @@ public:
         is_cut_ = is_cut_ || count > left_.size(); // each item has a byte at least
         all.resize(is_cut_ ? 0 : count);
     }
+    /// Else it is damaged.
+    void expect(bool is_so) noexcept { is_cut_ = is_cut_ || !is_so; }
     [[nodiscard]] bool is_whole() const noexcept { return !is_cut_ && left_.empty(); }
 
 private:
@@ -114,12 +116,13 @@ void lists(Archive& with, std::vector<recorded_event>& events, List& list, std::
     List ordered;
     if constexpr (Archive::reads) {
         columns(with, ordered, members...);
-        std::uint32_t at = 0;
+        std::size_t at = 0;
         for (recorded_event& one : events) {
-            one.*first = at;
+            one.*first = static_cast<std::uint32_t>(at);
             at += one.*count;
         }
-        list = at == ordered.size() ? std::move(ordered) : List(at); // which a damaged one need not have
+        with.expect(at == ordered.size());
+        list = std::move(ordered);
     } else {
         ordered.reserve(list.size());
         for (const recorded_event& one : events) {
@@ -200,9 +203,9 @@ void put_payloads(Archive& with, run& of) {
         std::uint64_t at = 0;
         for (recorded_event& one : of.events) {
             one.payload = at;
-            one.payload_size = at + one.payload_size <= of.payloads.size() ? one.payload_size : 0;
             at += one.payload_size;
         }
+        with.expect(at == of.payloads.size());
     }
 }
 
@@ -248,8 +251,9 @@ void put_map(Archive& with, Map& all, auto each) {
 template <class Archive>
 void put_parties(Archive& with, run& of) {
     using channel = recorded_channel;
-    columns(with, of.channels, &channel::number, &channel::name, &channel::payload, &channel::hub, &channel::is_query, &channel::is_owned,
-            &channel::open, &channel::published, &channel::deliveries, &channel::unheard, &channel::newest);
+    columns(with, of.channels, &channel::number, &channel::name, &channel::payload, &channel::hub, &channel::is_query,
+            &channel::is_owned, &channel::open, &channel::published, &channel::deliveries, &channel::unheard,
+            &channel::newest);
     put_map(with, of.subscriptions, [&](recorded_subscription& one) {
         with(one.number);
         with(one.channel);
@@ -317,7 +321,7 @@ void put_run(Archive& with, run& of) {
 /// Whether all numbers are of something that is there.
 bool is_sound(const run& of) {
     for (const recorded_event& one : of.events) {
-        if (one.channel >= of.channels.size()) {
+        if (one.channel >= of.channels.size() || one.frame > of.frames() || one.failed > one.missed) {
             return false;
         }
         for (const std::uint32_t text : {one.at, one.by, one.maker, one.to, one.outbox}) {

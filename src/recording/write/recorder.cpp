@@ -15,8 +15,10 @@
 #include <cerrno>
 #include <cstdio>
 #include <cstring>
+#include <memory>
 #include <mutex>
 #include <new>
+#include <stdexcept>
 #include <string_view>
 #include <thread>
 #include <utility>
@@ -31,15 +33,12 @@ namespace {
 /// The thread that writes, and the queue before it.
 class writing_thread {
 public:
-    writing_thread(std::FILE* file, std::size_t most) : file_(file), queue_(most), thread_([this] { run(); }) {}
+    writing_thread(line_sink to, std::size_t most) : to_(std::move(to)), queue_(most), thread_([this] { run(); }) {}
     writing_thread(const writing_thread&) = delete;
     writing_thread& operator=(const writing_thread&) = delete;
     ~writing_thread() {
         queue_.end();
         thread_.join();
-        if (std::fclose(file_) != 0) {
-            fail(std::strerror(errno));
-        }
     }
 
     bool give(chunk& full, bool wait) { return queue_.give(full, wait); }
@@ -56,6 +55,10 @@ private:
                 write(next);
             } catch (const std::bad_alloc&) {
                 fail("no memory");
+            } catch (const std::exception& error) {
+                fail(error.what());
+            } catch (...) {
+                fail("what takes the lines has failed");
             }
             queue_.done(std::move(next));
         }
@@ -64,9 +67,8 @@ private:
     void write(const chunk& next) {
         lines_.clear();
         writer_.write(packed_reader(next.data(), next.data() + next.size()), lines_);
-        if (!failed_ &&
-            (std::fwrite(lines_.data(), 1, lines_.size(), file_) != lines_.size() || std::fflush(file_) != 0)) {
-            fail(std::strerror(errno));
+        if (!failed_) {
+            to_(std::string_view(lines_.data(), lines_.size()));
         }
     }
 
@@ -78,7 +80,7 @@ private:
         }
     }
 
-    std::FILE* file_;
+    line_sink to_;
     mutable std::mutex guard_; ///< of `failure_`
     std::string failure_;
     bool failed_ = false; ///< the thread's own
@@ -88,13 +90,22 @@ private:
     std::thread thread_;
 };
 
+line_sink into_file(const std::filesystem::path& file) {
+    const std::shared_ptr<std::FILE> to(open_output(file), [](std::FILE* open) { std::fclose(open); });
+    return [to](std::string_view lines) {
+        if (std::fwrite(lines.data(), 1, lines.size(), to.get()) != lines.size() || std::fflush(to.get()) != 0) {
+            throw std::runtime_error(std::strerror(errno));
+        }
+    };
+}
+
 } // namespace
 } // namespace detail
 
 class recorder::implementation final : public detail::event_packer {
 public:
-    implementation(detail::ledger_core& of, const std::filesystem::path& file, recorder_options&& options)
-        : options_(std::move(options)), to_(detail::open_output(file), options_.most_waiting) {
+    implementation(detail::ledger_core& of, line_sink to, recorder_options&& options)
+        : options_(std::move(options)), to_(std::move(to), options_.most_waiting) {
         if (options_.only) {
             only_ = std::make_shared<const std::function<bool(std::string_view)>>(std::move(options_.only));
         }
@@ -128,6 +139,13 @@ public:
         hand_over();
         to_.wait_until_written();
     }
+    // When it may not wait, what is not handed over stays until there is room.
+    void hand_over() {
+        if (now_.size() != 0) {
+            behind_ = !to_.give(now_.bytes(), options_.behind == when_behind::wait);
+        }
+    }
+    [[nodiscard]] bool is_over() const noexcept { return is_over_; }
     [[nodiscard]] std::uint64_t recorded() const noexcept { return recorded_; }
     [[nodiscard]] std::uint64_t skipped() const noexcept { return skipped_; }
     [[nodiscard]] std::string failure() const { return to_.failure(); }
@@ -150,11 +168,10 @@ private:
         flush();
     }
 
-    // When it may not wait, what is not handed over stays until there is room.
-    void hand_over() {
-        if (now_.size() != 0) {
-            behind_ = !to_.give(now_.bytes(), options_.behind == when_behind::wait);
-        }
+    [[nodiscard]] std::uint64_t state_every() const override { return options_.state_every; }
+    void over() noexcept override {
+        is_over_ = true;
+        event_packer::over();
     }
 
     enum : char { not_asked, no, yes };
@@ -164,11 +181,15 @@ private:
     detail::lifetime life_;
     std::vector<char> asked_; ///< by the channel's number
     bool behind_ = false;
+    bool is_over_ = false;
     detail::writing_thread to_;
 };
 
 recorder::recorder(ledger& of, const std::filesystem::path& file, recorder_options options)
-    : all_(std::make_unique<implementation>(detail::access::ledger_of(of), file, std::move(options))) {}
+    : recorder(of, detail::into_file(file), std::move(options)) {}
+
+recorder::recorder(ledger& of, line_sink to, recorder_options options)
+    : all_(std::make_unique<implementation>(detail::access::ledger_of(of), std::move(to), std::move(options))) {}
 
 recorder::~recorder() = default;
 
@@ -178,6 +199,14 @@ std::uint64_t recorder::recorded() const noexcept {
 
 std::uint64_t recorder::skipped() const noexcept {
     return all_->skipped();
+}
+
+void recorder::hand_over() {
+    all_->hand_over();
+}
+
+bool recorder::is_over() const noexcept {
+    return all_->is_over();
 }
 
 void recorder::flush() {

@@ -1,3 +1,4 @@
+#include <courier/detail/base/stable_id.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
 #include <utility>

@@ -2,11 +2,11 @@
 #pragma once
 
 #include <courier/books.hpp>
-#include <courier/detail/ledger/time_buckets.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 #include <courier/detail/delivery/last_reports.hpp>
 #include <courier/detail/delivery/oversight.hpp>
 #include <courier/detail/ledger/event_sink.hpp>
+#include <courier/handler_times.hpp>
 
 #include <array>
 #include <cstddef>
@@ -35,7 +35,7 @@ struct subscription_note {
     std::uint64_t since_frame = 0;
     std::int64_t since_time = 0;
     turn_counts missed;
-    std::unique_ptr<time_buckets> times;
+    std::unique_ptr<handler_time_counts> times;
     const std::string* name = nullptr; ///< of the party it belongs to in the end
     std::string address;
 
@@ -55,8 +55,8 @@ struct code_site {
     std::uint64_t unheard = 0;
     std::uint64_t vacant = 0;
     std::uint64_t live = 0;
-    turn_counts turns;  ///< of those that have ended
-    time_buckets times; ///< the same
+    turn_counts turns;         ///< of those that have ended
+    handler_time_counts times; ///< the same
     std::vector<std::uint64_t> past;
 };
 

@@ -1,19 +1,18 @@
-#include <courier/detail/ledger/time_buckets.hpp>
+#include <courier/handler_times.hpp>
 
 #include <algorithm>
 #include <bit>
 #include <cstddef>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-namespace detail {
 
-void time_buckets::add(std::uint64_t ns) noexcept {
+void handler_time_counts::add(std::uint64_t ns) noexcept {
     ++measured;
     worst = std::max(worst, ns);
     ++buckets[std::min<std::size_t>(static_cast<std::size_t>(std::bit_width(ns)), buckets.size() - 1)];
 }
 
-void time_buckets::add(const time_buckets& other) noexcept {
+void handler_time_counts::add(const handler_time_counts& other) noexcept {
     measured += other.measured;
     worst = std::max(worst, other.worst);
     for (std::size_t i = 0; i < buckets.size(); ++i) {
@@ -21,7 +20,7 @@ void time_buckets::add(const time_buckets& other) noexcept {
     }
 }
 
-handler_times time_buckets::sum_up() const noexcept {
+handler_times handler_time_counts::sum_up() const noexcept {
     std::uint64_t below = 0;
     for (std::size_t i = 0; i < buckets.size(); ++i) {
         below += buckets[i];
@@ -32,5 +31,4 @@ handler_times time_buckets::sum_up() const noexcept {
     return {measured, worst, 0};
 }
 
-} // namespace detail
 WIRED_COURIER_NAMESPACE_END

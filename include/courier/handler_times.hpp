@@ -1,25 +1,30 @@
 // How long handlers took.
 #pragma once
 
-#include <courier/books.hpp>
 #include <courier/config.hpp>
 
 #include <array>
 #include <cstdint>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-namespace detail {
+
+/// Time spent in handlers, of the turns that were measured; in nanoseconds of
+/// the machine's clock.
+struct handler_times {
+    std::uint64_t measured = 0; ///< turns
+    std::uint64_t worst = 0;
+    std::uint64_t typical = 0; ///< the upper end of the power of two in which the middle one lies
+};
 
 /// Times of handlers, in buckets of powers of two of a nanosecond.
-struct time_buckets {
+struct handler_time_counts {
     std::uint64_t measured = 0;
     std::uint64_t worst = 0;
     std::array<std::uint32_t, 40> buckets{};
 
     void add(std::uint64_t ns) noexcept;
-    void add(const time_buckets& other) noexcept;
+    void add(const handler_time_counts& other) noexcept;
     [[nodiscard]] handler_times sum_up() const noexcept;
 };
 
-} // namespace detail
 WIRED_COURIER_NAMESPACE_END
