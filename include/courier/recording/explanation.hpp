@@ -93,7 +93,7 @@ struct why_not_answer {
 [[nodiscard]] std::vector<std::string> in_words(const std::vector<why_not_answer>& path);
 
 /// A chain in one sentence: "watch published weather.flashed in frame 3, so horn published
-/// horn.sounded; lamp and logbook heard it". Of long ones the middle is left out.
+/// horn.sounded; lamp and 'watch board' heard it". Of long ones the middle is left out.
 [[nodiscard]] std::string in_a_sentence(const run& of, const std::vector<const recorded_event*>& chain);
 
 WIRED_COURIER_NAMESPACE_END

@@ -55,6 +55,11 @@ std::vector<std::string> in_words(const std::vector<why_not_answer>& path) {
 
 namespace {
 
+// In a sentence, a name of several words is told from the words around it.
+std::string quoted_if_long(const std::string& name) {
+    return name.find(' ') != std::string::npos ? "'" + name + "'" : name;
+}
+
 std::string names_in_words(const std::set<std::string>& names) {
     constexpr std::size_t most = 4;
     std::string text;
@@ -63,7 +68,7 @@ std::string names_in_words(const std::set<std::string>& names) {
         if (told == most) {
             return text + fmt::format(" and {} more", names.size() - most);
         }
-        text += (told == 0 ? "" : told + 1 == names.size() ? " and " : ", ") + name;
+        text += (told == 0 ? "" : told + 1 == names.size() ? " and " : ", ") + quoted_if_long(name);
         ++told;
     }
     return text;
@@ -102,8 +107,9 @@ std::string in_a_sentence(const run& of, const std::vector<const recorded_event*
             }
             continue;
         }
-        text += fmt::format("{}{} {} {}{}", i == 0 ? "" : ", so ", of.maker_of(e), e.is_post ? "posted" : "published",
-                            of.channels[e.channel].name, e.to != 0 ? " to " + of.texts[e.to] : "");
+        text += fmt::format("{}{} {} {}{}", i == 0 ? "" : ", so ", quoted_if_long(of.maker_of(e)),
+                            e.is_post ? "posted" : "published", of.channels[e.channel].name,
+                            e.to != 0 ? " to " + of.texts[e.to] : "");
         if (std::exchange(frame, e.frame) != e.frame) {
             text += fmt::format(" in frame {}", e.frame);
         }
