@@ -25,8 +25,8 @@ struct serve_request : run_request {
 
 int run_serve(serve_request& request) {
     if (!courier::has_page()) {
-        throw std::runtime_error(
-            "this build has no page: it was made without npm, or with WIRED_COURIER_BUILD_PAGE off");
+        throw std::runtime_error("this build has no page: it was made without npm or the packages of "
+                                 "scripts/page_packages.txt, or with WIRED_COURIER_BUILD_PAGE off");
     }
     courier::gateway out({.port = request.port}, request.file);
     out.show(read(request));

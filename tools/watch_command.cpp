@@ -253,12 +253,20 @@ int run_watch(watch_request& request) {
     const bool terminal = isatty(STDOUT_FILENO) == 1;
     const auto begun = std::chrono::steady_clock::now();
     bool first = true;
+    bool told = false; ///< that nobody answers
     for (;;) {
         const bool news = following->take_in();
         const auto waited = std::chrono::steady_clock::now() - begun;
         const bool over =
             following->is_over() || (request.seconds != 0 && waited >= std::chrono::seconds(request.seconds));
         const std::string why = over || waited >= longest_silence ? following->nothing_came() : std::string();
+        constexpr auto soon = std::chrono::seconds(1);
+        if (!told && waited >= soon && !following->nothing_came().empty()) {
+            told = true;
+            say(fmt::format("courier: {}: {}; waiting for {} seconds at most\n", request.file,
+                            following->nothing_came(),
+                            request.seconds != 0 ? request.seconds : longest_silence.count()));
+        }
         if (!why.empty()) {
             throw courier::gateway_error(request.file + ": " + why + " [courier.gateway.no-answer]");
         }

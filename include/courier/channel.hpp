@@ -147,6 +147,9 @@ public:
     /// copy of itself, so what it changes must lie outside it (a `mutable`
     /// lambda keeps its state).
     ///
+    /// A handler that is subscribed twice is served twice. Checked builds tell of one that a
+    /// subscriber has twice, and the audit does (`handler-twice`); release builds do not.
+    ///
     /// Raises `fault_code::empty_handler` for a null function pointer or an
     /// empty `std::function`, and returns a subscription that is not live.
     template <class Handler>
