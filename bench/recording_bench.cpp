@@ -2,6 +2,7 @@
 #include "paired.hpp"
 #include "registrations.hpp"
 
+#include <courier/audit.hpp>
 #include <courier/channel.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/read_run.hpp>
@@ -115,6 +116,18 @@ void register_reading() {
         auto ours = [s] {
             const courier::run_statistics sums = statistics_of(courier::read_run(s->file.path, {.payloads = false}));
             benchmark::DoNotOptimize(sums.events);
+        };
+        return std::make_shared<both<decltype(baseline), decltype(ours)>>(
+            both<decltype(baseline), decltype(ours)>{baseline, ours});
+    });
+    // What `courier watch` shows, of events that it has read before.
+    compare_times("a look at what was read/reading it/100000", 1, 30, [] {
+        auto s = std::make_shared<read_scene>();
+        auto known = std::make_shared<courier::run>(courier::read_run(s->file.path));
+        auto baseline = [s] { benchmark::DoNotOptimize(courier::read_run(s->file.path).events.size()); };
+        auto ours = [known] {
+            benchmark::DoNotOptimize(courier::audit(books_of(*known)).findings.size());
+            benchmark::DoNotOptimize(rates_of(*known, {}, 30).seconds);
         };
         return std::make_shared<both<decltype(baseline), decltype(ours)>>(
             both<decltype(baseline), decltype(ours)>{baseline, ours});

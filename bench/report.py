@@ -70,6 +70,7 @@ TARGETS = [
      "a publish to 1 that is recorded, on the publishing thread, against formatting its line with fmt", 0.5),
     ("reading for stats/simdjson, one thread/100000",
      "reading a recording for `stats` against simdjson's pass over the file on one thread", 1.5),
+    ("a look at what was read/reading it/100000", "a look of `courier watch` at events that it has read before, against reading them", 0.02),
     ("subscribe + unsubscribe, growth/itself at 1000/100000",
      "subscribe + unsubscribe at random at 100 k against the same at 1 k", 1.5),
     ("subscribe + unsubscribe/searched std::function/10000",
