@@ -27,6 +27,7 @@ std::optional<finding_code> finding_code_named(std::string_view name) noexcept {
 
 std::vector<std::string> finding_code_names() {
     std::vector<std::string> all;
+    all.reserve(detail::values_of<finding_code>.size());
     for (const detail::enum_value& one : detail::values_of<finding_code>) {
         all.emplace_back(one.name.substr(common.size()));
     }

@@ -6,7 +6,7 @@ export class Live {
   constructor(run, changed) {
     this.run = run;
     run.beginLive();
-    this.state = "connecting"; // live, broken, over
+    this.state = "connecting"; // live, broken, over, failed
     this.token = this.readToken();
     this.changed = changed;
     this.waiting = []; // what has come, and is not taken yet
@@ -70,7 +70,13 @@ export class Live {
       this.from = from || this.from;
       some.push(line);
     }
-    this.run.takeLines(some, mostEvents);
+    try {
+      this.run.takeLines(some, mostEvents);
+    } catch (error) { // nothing of the run can be relied on any more
+      this.stream.close();
+      this.failure = String(error.message ?? error);
+      this.state = "failed";
+    }
     this.changed();
   }
 

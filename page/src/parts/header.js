@@ -1,6 +1,6 @@
 // What is seen at all times: whose run it is, and what of it is looked at.
 
-const states = { live: "live", connecting: "connecting", broken: "no connection, trying again", over: "the game has ended" };
+const states = { live: "live", connecting: "connecting", broken: "no connection, trying again", over: "the game has ended", failed: "what came cannot be read" };
 
 function switchLight() {
   const root = document.documentElement;
@@ -19,7 +19,7 @@ export function Header({ run, live, about, filter, setFilter, paused, setPaused,
     <header>
       <h1><span class={`lamp ${state}`} />{all.source || about.name || "Wired Courier"}</h1>
       <span class="faint" role="status">
-        {live ? (about.run ? states[live.state] : "no ledger is shown") : all.file}, frame {all.frames}, {(run.count + all.forgotten).toLocaleString("en")} events
+        {live ? (about.run ? states[live.state] + (live.failure ? `: ${live.failure}` : "") : "no ledger is shown") : all.file}, frame {all.frames}, {(run.count + all.forgotten).toLocaleString("en")} events
         {missing > 0 && <span class="wrong"> ({missing.toLocaleString("en")} not here)</span>}
       </span>
       <span class="grow" />

@@ -37,7 +37,7 @@ struct parsed_line {
 template <class Parts>
 class data_reading {
 public:
-    data_reading(json_cursor data, Parts& parts) : at_(std::move(data)), parts_(parts) { look(); }
+    data_reading(json_cursor data, Parts& parts) : at_(data), parts_(parts) { look(); }
 
     [[nodiscard]] bool is_over() const { return at_.is_over(); }
     /// Whether something was taken since this was asked before.

@@ -33,7 +33,7 @@ public:
                                                             " bytes, more than any event; is this a recording?");
         }
         try {
-            parser_.one(text, room, [this](detail::json_cursor whole) { take_line(std::move(whole)); });
+            parser_.one(text, room, [this](detail::json_cursor whole) { take_line(whole); });
         } catch (const detail::json_misfit& error) {
             if (detail::is_not_utf8(error)) {
                 taker_.fail(recording_fault::not_utf8,
@@ -54,7 +54,7 @@ public:
         std::size_t good = 0; // bytes
         if (run_.lines != 0 && !has_long_line(text)) {
             good = parser_.together(text, [this](detail::json_cursor whole) {
-                take_line(std::move(whole));
+                take_line(whole);
                 ++run_.lines;
             });
         }

@@ -2,6 +2,7 @@
 
 #include <courier/data/json.hpp>
 
+#include <algorithm>
 #include <bit>
 #include <cstddef>
 #include <cstdint>
@@ -320,22 +321,16 @@ void put_run(Archive& with, run& of) {
 
 /// Whether all numbers are of something that is there.
 bool is_sound(const run& of) {
-    for (const recorded_event& one : of.events) {
-        if (one.channel >= of.channels.size() || one.frame > of.frames() || one.failed > one.missed) {
-            return false;
-        }
-        for (const std::uint32_t text : {one.at, one.by, one.maker, one.to, one.outbox}) {
-            if (text >= of.texts.size()) {
-                return false;
-            }
-        }
-    }
-    for (const auto& [number, one] : of.subscriptions) {
-        if (one.channel >= of.channels.size() || one.who >= of.texts.size()) {
-            return false;
-        }
-    }
-    return true;
+    const auto is_text = [&](std::uint32_t number) { return number < of.texts.size(); };
+    const auto is_channel = [&](std::uint32_t number) { return number < of.channels.size(); };
+    return std::all_of(of.events.begin(), of.events.end(),
+                       [&](const recorded_event& one) {
+                           return is_channel(one.channel) && one.frame <= of.frames() && one.failed <= one.missed &&
+                                  is_text(one.at) && is_text(one.by) && is_text(one.maker) && is_text(one.to) &&
+                                  is_text(one.outbox);
+                       }) &&
+           std::all_of(of.subscriptions.begin(), of.subscriptions.end(),
+                       [&](const auto& one) { return is_channel(one.second.channel) && is_text(one.second.who); });
 }
 
 } // namespace
