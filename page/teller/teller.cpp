@@ -1,9 +1,11 @@
 // What the page asks about a run: the library's own answers, compiled for browsers. Numbers that it draws it reads
 // where they lie; everything else goes as JSON.
+#include "failing.hpp"
+#include "shown.hpp"
+
 #include <courier/data/json.hpp>
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/lanes.hpp>
-#include <courier/recording/recording_error.hpp>
 #include <courier/recording/route_map.hpp>
 #include <courier/recording/run_builder.hpp>
 #include <courier/recording/run_filter.hpp>
@@ -13,32 +15,13 @@
 #include <algorithm>
 #include <cstddef>
 #include <cstdint>
-#include <cstdlib>
 #include <memory>
 #include <set>
 #include <string>
 #include <string_view>
-#include <typeinfo>
 #include <unordered_map>
 #include <utility>
 #include <vector>
-
-// Debian's library for this target has no exceptions: what would be thrown ends the page's run, with its text.
-extern "C" {
-__attribute__((import_module("page"), import_name("failed"))) void page_failed(const char* text, std::size_t size);
-
-void* __cxa_allocate_exception(std::size_t size) noexcept {
-    return std::malloc(size); // NOLINT: nothing frees it, since nothing goes on
-}
-void __cxa_free_exception(void*) noexcept {}
-[[noreturn]] void __cxa_throw(void* thrown, std::type_info* type, void (*)(void*)) {
-    const std::string_view text = *type == typeid(courier::recording_error)
-                                      ? static_cast<courier::recording_error*>(thrown)->what()
-                                      : type->name();
-    page_failed(text.data(), text.size());
-    __builtin_trap();
-}
-}
 
 namespace {
 
@@ -57,81 +40,6 @@ struct layout_field {
     layout_field {                                                                                                     \
         #name, offsetof(recorded_event, name), sizeof(recorded_event::name)                                            \
     }
-
-struct shown_channel {
-    std::string name;
-    std::string payload;
-    std::string hub;
-    bool is_query = false;
-    std::uint32_t open = 0;
-};
-
-struct shown_run {
-    std::string source;
-    std::string file;
-    std::uint32_t first_frame = 0;
-    std::uint32_t frames = 0;
-    std::uint64_t skipped = 0;
-    std::uint64_t forgotten = 0;
-    bool finished = false;
-    std::vector<shown_channel> channels;
-    std::vector<std::string> parties;
-    std::vector<courier::system_books> systems;
-    std::vector<courier::phases_books> phases;
-    std::vector<courier::waiting_books> waiting;
-    std::vector<courier::left_waiting_books> left_waiting;
-};
-
-struct skipped_turns {
-    std::string why;
-    std::uint64_t times = 0;
-};
-
-struct shown_subscription {
-    std::uint32_t number = 0;
-    std::string party;
-    bool has_name = false;
-    std::string channel;
-    std::string at;
-    std::string stage;
-    std::string to;
-    std::uint32_t since = 0;
-    bool paused = false;
-    std::vector<skipped_turns> skipped;
-};
-
-struct shown_turn {
-    std::uint32_t subscription = 0;
-    std::string party;
-    std::string at;
-    std::string why;      ///< empty: it was served
-    std::uint32_t ns = 0; ///< 0: not measured
-};
-
-/// An event of a chain, or of what followed.
-struct tree_row {
-    std::uint64_t id = 0;
-    std::uint32_t depth = 0;
-    std::int32_t parent = -1; ///< row
-    std::string channel;
-    bool is_post = false;
-    std::string maker;
-    std::uint32_t frame = 0;
-    std::string at;
-    std::string origin;
-};
-
-struct shown_event {
-    std::string sentence;
-    std::string origin;
-    std::string origin_run;
-    std::string stopped_by;
-    std::vector<std::string> remarks;
-    std::vector<shown_turn> turns;
-    std::vector<tree_row> tree;
-    std::uint32_t causes = 0; ///< rows before the event's own
-    bool more_followed = false;
-};
 
 struct event_question {
     std::uint64_t id = 0;

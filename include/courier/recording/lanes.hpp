@@ -15,13 +15,14 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Which events are on which lane: each party has one, and each outbox.
 struct lane_table {
     std::vector<std::string> names;  ///< in the order of their first appearance
-    std::vector<std::uint32_t> from; ///< lane, by event of those that were selected
-    std::vector<std::uint32_t>
-        end; ///< where the event's lanes in `to` end; they begin where those of the one before end
-    std::vector<std::uint32_t>
-        to; ///< lanes; of a post that of its outbox; of an event one for each that it was heard by
+    std::vector<std::uint32_t> from; ///< a lane for each event
+    /// Where the event's lanes in `to` end; they begin where those of the event before end.
+    std::vector<std::uint32_t> end;
+    /// For a post the lane of its outbox, for an event the lane of each party that heard it.
+    std::vector<std::uint32_t> to;
 };
 
+/// `events` are of the run, in its order.
 [[nodiscard]] lane_table lanes_of(const run& of, const std::vector<const recorded_event*>& events);
 
 /// One event, from one lane to others.

@@ -60,7 +60,7 @@ struct recorder_options {
 class recorder {
 public:
     recorder(ledger& of, const std::filesystem::path& file, recorder_options options = {});
-    /// The same into anything else: a socket, memory, a window.
+    /// Records into anything else that takes lines: a socket, memory, a window.
     recorder(ledger& of, line_sink to, recorder_options options = {});
     recorder(const recorder&) = delete;
     recorder& operator=(const recorder&) = delete;

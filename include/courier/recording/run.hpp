@@ -164,14 +164,15 @@ struct run {
     text_table texts;
     std::map<std::uint32_t, recorded_subscription> subscriptions; ///< by number
     std::map<std::uint32_t, recorded_party> parties;
-    std::vector<waiting_books> waiting;                ///< as of the newest line that says so
-    std::vector<left_waiting_books> left_waiting;      ///< the same
-    std::vector<idle_refresher_books> idle_refreshers; ///< the same
-    std::vector<system_books> systems;                 ///< the same
-    std::vector<phases_books> phases;                  ///< the same
-    std::vector<circle_books> circles;                 ///< the same
-    std::vector<order_books> orders;                   ///< the same
-    std::vector<accepted_finding> accepted;            ///< the same
+    // What there was apart from events, as of the newest line of each kind.
+    std::vector<waiting_books> waiting;
+    std::vector<left_waiting_books> left_waiting;
+    std::vector<idle_refresher_books> idle_refreshers;
+    std::vector<system_books> systems;
+    std::vector<phases_books> phases;
+    std::vector<circle_books> circles;
+    std::vector<order_books> orders;
+    std::vector<accepted_finding> accepted;
     /// How many frames were over when these were recorded last. Behind it they may have changed,
     /// if the recording was not finished.
     std::uint32_t state_frame = 0;
@@ -188,11 +189,14 @@ struct run {
     [[nodiscard]] std::uint32_t frames() const noexcept {
         return first_frame + static_cast<std::uint32_t>(frame_times.size());
     }
-    /// Game time when a frame began, ns; of one that has not begun, when the latest ended.
+    /// Game time when a frame began, ns; for one that has not begun, when the latest ended. Where
+    /// the frames before `first_frame` are not known, the earliest time that is.
     [[nodiscard]] std::int64_t begin_of(std::uint32_t frame) const noexcept {
-        return frame <= first_frame || frame_times.empty()
-                   ? 0
-                   : frame_times[std::min<std::size_t>(frame - first_frame, frame_times.size()) - 1];
+        if (frame_times.empty() || (frame <= first_frame && first_frame == 0)) {
+            return 0;
+        }
+        const std::size_t ended = frame > first_frame ? frame - first_frame : 1;
+        return frame_times[std::min(ended, frame_times.size()) - 1];
     }
     /// Null when there is no such event.
     [[nodiscard]] const recorded_event* find(std::uint64_t id) const noexcept;
