@@ -33,7 +33,7 @@ using bench::Moved;
 using bench::pin;
 using bench::wait_until;
 using namespace std::chrono_literals;
-using courier::promise;
+using courier::guarantee;
 
 /// As a barge makes fast: demo/payloads.hpp has it so, too.
 struct Moored {
@@ -58,7 +58,7 @@ courier::ferry_options at(const reef::local_broker& broker, const std::string& p
 void wait_for(courier::ferry& one) {
     wait_until("the broker", [&] {
         one.take_in();
-        return one.link().glance().is == courier::link_phase::there;
+        return one.link().glance().is == courier::link_phase::connected;
     });
 }
 
@@ -98,11 +98,11 @@ private:
     pid_t process_ = -1;
 };
 
-double ferried(const reef::local_broker& broker, promise promised, courier::encoding as, int count) {
+double ferried(const reef::local_broker& broker, guarantee promised, courier::encoding as, int count) {
     const receiver there([&](const std::function<void()>& ready) {
         courier::channel<Moored> in("in");
         courier::ferry far(at(broker, "far"));
-        far.receive(in, "bench/moored", {.promised = promised});
+        far.receive(in, "bench/moored", {.guarantee = promised});
         int got = 0;
         const auto heard = in.subscribe([&](const Moored&) { ++got; });
         wait_for(far);
@@ -117,7 +117,7 @@ double ferried(const reef::local_broker& broker, promise promised, courier::enco
     });
     courier::channel<Moored> out("out");
     courier::ferry near(at(broker, "near"));
-    near.send(out, "bench/moored", {.promised = promised, .as = as});
+    near.send(out, "bench/moored", {.guarantee = promised, .encoding = as});
     wait_for(near);
     there.wait();
     const auto begun = clock_type::now();
@@ -202,20 +202,20 @@ double handed(const reef::local_broker& broker, int qos, int count) {
 void throughput(const reef::local_broker& broker, double seconds) {
     struct way {
         const char* name;
-        promise promised;
+        courier::guarantee guarantee;
         courier::encoding as;
         int qos;
         int count; ///< in a round; many short rounds, since other programs have a part in each
     };
-    for (const way& one : {way{"at least once, JSON", promise::at_least_once, courier::encoding::json, 1, 3000},
-                           way{"at most once, JSON", promise::at_most_once, courier::encoding::json, 0, 12000},
-                           way{"exactly once, JSON", promise::exactly_once, courier::encoding::json, 1, 3000},
-                           way{"at least once, CBOR", promise::at_least_once, courier::encoding::cbor, 1, 3000}}) {
+    for (const way& one : {way{"at least once, JSON", guarantee::at_least_once, courier::encoding::json, 1, 3000},
+                           way{"at most once, JSON", guarantee::at_most_once, courier::encoding::json, 0, 12000},
+                           way{"exactly once, JSON", guarantee::exactly_once, courier::encoding::json, 1, 3000},
+                           way{"at least once, CBOR", guarantee::at_least_once, courier::encoding::cbor, 1, 3000}}) {
         std::vector<double> ratios;
         std::vector<double> rates;
         const auto until = clock_type::now() + std::chrono::duration<double>(seconds);
         do {
-            const double ours = ferried(broker, one.promised, one.as, one.count);
+            const double ours = ferried(broker, one.guarantee, one.as, one.count);
             ratios.push_back(handed(broker, one.qos, one.count) / ours);
             rates.push_back(one.count / ours);
         } while (clock_type::now() < until);
@@ -230,7 +230,7 @@ void cost_of_a_publish(const reef::local_broker& broker, double seconds, courier
     constexpr int a_frame = 100;
     courier::channel<Moved> carried{"barges.carried"};
     const auto over = elsewhere([&] { return std::make_unique<courier::ferry>(at(broker, "near")); });
-    over->send(carried, "bench/moved", {.promised = promise::at_most_once, .as = as});
+    over->send(carried, "bench/moved", {.guarantee = guarantee::at_most_once, .encoding = as});
     wait_for(*over);
     const bench::measured_frames cost = bench::against_recording(
         carried, [&] { over->take_in(); }, {.publishes = a_frame, .pause = 4ms}, seconds);
@@ -238,7 +238,7 @@ void cost_of_a_publish(const reef::local_broker& broker, double seconds, courier
         "a publish that is carried as %s, against recording the same: %.2f (limit 1.2; %zu frames of %d; %llu of %llu "
         "had no room)\n",
         as == courier::encoding::json ? "JSON" : "CBOR", cost.median, cost.count, a_frame,
-        static_cast<unsigned long long>(over->report().of(courier::crossing_fault::no_room)),
+        static_cast<unsigned long long>(over->report().of(courier::ferry_code::no_room)),
         static_cast<unsigned long long>(cost.count * a_frame));
 }
 
@@ -292,7 +292,7 @@ void sizes(const reef::local_broker& broker, const char* name, const std::functi
     {
         courier::channel<Payload> out("out");
         courier::ferry near(at(broker, "near"));
-        near.send(out, "bench/size", {.as = courier::encoding::cbor});
+        near.send(out, "bench/size", {.encoding = courier::encoding::cbor});
         wait_for(near);
         for (int i = 0; i < count; ++i) {
             out.publish(make(i));

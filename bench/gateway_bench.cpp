@@ -111,7 +111,8 @@ void wait_for_readers(courier::gateway& out, std::size_t count) {
 
 void cost_of_a_publish(double seconds) {
     courier::channel<Moved> seen{"barges.seen"};
-    const auto out = elsewhere([] { return std::make_unique<courier::gateway>(courier::gateway_options{}, "bench"); });
+    const auto out =
+        elsewhere([] { return std::make_unique<courier::gateway>(courier::gateway_options{.name = "bench"}); });
     out->show(seen);
     const auto four = elsewhere([&] { return std::make_unique<readers>(*out, 4); });
     wait_for_readers(*out, 4);
@@ -126,8 +127,8 @@ void many_readers(double seconds) {
     constexpr int a_frame = 20;
     courier::channel<Moved> moved{"barges.moved"};
     const auto out = elsewhere([] {
-        return std::make_unique<courier::gateway>(
-            courier::gateway_options{.most_connections = 256, .most_readers = 128}, "bench");
+        return std::make_unique<courier::gateway>(courier::gateway_options{.max_connections = 256, .max_readers = 128},
+                                                  "bench");
     });
     out->show(moved);
     const readers all(*out, count);
@@ -151,7 +152,7 @@ void many_readers(double seconds) {
                 "%llu dropped\n",
                 count, static_cast<double>(published) / seconds, static_cast<unsigned long long>(all.least()),
                 static_cast<unsigned long long>(published), static_cast<unsigned long long>(out->report().left_out),
-                static_cast<unsigned long long>(out->report().of(courier::refusal::reader_dropped)));
+                static_cast<unsigned long long>(out->report().of(courier::gateway_code::reader_dropped)));
 }
 
 /// Something that goes on outside of the game while it lives.
@@ -173,7 +174,8 @@ private:
 
 void frame_times(double seconds) {
     courier::channel<Moved> moved{"barges.moved"};
-    const auto out = elsewhere([] { return std::make_unique<courier::gateway>(courier::gateway_options{}, "bench"); });
+    const auto out =
+        elsewhere([] { return std::make_unique<courier::gateway>(courier::gateway_options{.name = "bench"}); });
     out->show(moved);
     const auto frames = [&](double how_long) {
         return bench::frame_time(
@@ -231,8 +233,8 @@ void frame_times(double seconds) {
     const courier::gateway_report report = out->report();
     std::printf("  meanwhile: %llu requests answered, %llu refused as too many, %llu readers dropped\n",
                 static_cast<unsigned long long>(report.requests),
-                static_cast<unsigned long long>(report.of(courier::refusal::too_many_requests)),
-                static_cast<unsigned long long>(report.of(courier::refusal::reader_dropped)));
+                static_cast<unsigned long long>(report.of(courier::gateway_code::too_many_requests)),
+                static_cast<unsigned long long>(report.of(courier::gateway_code::reader_dropped)));
 }
 
 } // namespace

@@ -49,7 +49,7 @@ struct recorded_scene {
     }
     scratch_file file{"courier_bench_recording.jsonl"};
     courier::ledger night{"bench"};
-    courier::recorder to_file{night, file.path, {.most_waiting = std::size_t{256} << 20}};
+    courier::recorder to_file{night, file.path, {.max_waiting = std::size_t{256} << 20}};
     courier::channel<Bitten> bitten{"barges.bitten"};
     courier::subscriber bell{"south bell"};
     long rung = 0;

@@ -47,7 +47,7 @@ struct wired_scene {
 [[wire]]
 when = "wyrms.sighted"
 if = { distance = { at_most = 4 } }
-do = { action = "lamp.sweep", with = { wyrm = "{wyrm}", bearing = "{bearing}" } }
+do = { action = "lamp.sweep", parameters = { wyrm = "{wyrm}", bearing = "{bearing}" } }
 )");
         by_hand.subscribe(seen, [this](const Sighted& s) {
             if (s.distance <= 4) {
@@ -102,8 +102,8 @@ std::string wire_text(int number, int bearing) {
     return "[[wire]]\nname = \"wire " + std::to_string(number) + "\"\nwhen = \"wyrms.sighted." +
            std::to_string(number % channels) + "\"\nif = { distance = { at_most = " + std::to_string(number % 50) +
            " }, wyrm = " + std::to_string(number) +
-           " }\ndo = { action = \"lamp.sweep\", with = { wyrm = \"{wyrm}\", bearing = " + std::to_string(bearing) +
-           " } }\n\n";
+           " }\ndo = { action = \"lamp.sweep\", parameters = { wyrm = \"{wyrm}\", bearing = " +
+           std::to_string(bearing) + " } }\n\n";
 }
 
 struct many_scene {

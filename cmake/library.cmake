@@ -4,6 +4,7 @@ get_filename_component(WIRED_COURIER_ROOT ${CMAKE_CURRENT_LIST_DIR} DIRECTORY)
 set(WIRED_COURIER_CORE_SOURCES
     base/at_the_end.cpp
     base/fault.cpp
+    base/fault_text.cpp
     base/hold_back.cpp
     base/nearest.cpp
     base/nesting.cpp
@@ -121,7 +122,7 @@ set(WIRED_COURIER_RECORDING_SOURCES
     read/event_taker.cpp
     read/forget.cpp
     read/line_taker.cpp
-    read/recording_error.cpp
+    read/recording_fault.cpp
     read/recording_file.cpp
     read/replay.cpp
     read/run.cpp
@@ -179,6 +180,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     text/data.cpp
     text/read_files.cpp
     text/read_toml.cpp
+    text/toml_slips.cpp
     text/wiring_fault.cpp)
 
 # wired_courier_add_wiring(NAME DATA [STATIC|SHARED]): wiring files, checked and in force.

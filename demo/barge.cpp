@@ -19,14 +19,14 @@ void barge::lose(int crates) {
 void barge::cast_off(courier::group<int>& convoy) {
     if (!in_convoy_.live()) {
         in_convoy_ = convoy.join(number_);
-        life_.enable();
+        life_.wake();
     }
 }
 
 void barge::moor() {
     moored_ = true;
     in_convoy_.end();
-    life_.disable();
+    life_.sleep();
 }
 
 } // namespace reef

@@ -33,9 +33,9 @@ void harbour::keep_register() {
         log_.react("register", fmt::format("notes: {} {}", b.name(), what));
     };
     const auto& life = fleet_.life();
-    in_.subscribe(life.created(), [note](const courier::created<barge>& e) { note(e.object, "is launched"); });
-    in_.subscribe(life.enabled(), [note](const courier::enabled<barge>& e) { note(e.object, "casts off"); });
-    in_.subscribe(life.disabled(), [note](const courier::disabled<barge>& e) { note(e.object, "is made fast"); });
+    in_.subscribe(life.appeared(), [note](const courier::appeared<barge>& e) { note(e.object, "is launched"); });
+    in_.subscribe(life.woke(), [note](const courier::woke<barge>& e) { note(e.object, "casts off"); });
+    in_.subscribe(life.slept(), [note](const courier::slept<barge>& e) { note(e.object, "is made fast"); });
 }
 
 void harbour::hail(int barge, Hailed what) {

@@ -33,11 +33,11 @@ public:
                                                                     .processes_topic = "gannet/processes",
                                                                     .absence = std::chrono::seconds(1)}) {
         boat_.receive(boards_, "gannet/reef/+/board");
-        boat_.receive(under_way_, "gannet/barges/+", {.promised = courier::promise::exactly_once});
-        boat_.send(reminders_, "gannet/barges/+", {.promised = courier::promise::exactly_once});
+        boat_.receive(under_way_, "gannet/barges/+", {.guarantee = courier::guarantee::exactly_once});
+        boat_.send(reminders_, "gannet/barges/+", {.guarantee = courier::guarantee::exactly_once});
         boat_.answer(water_, "gannet/office/water");
         in_.subscribe(boat_.peers(), [this](const courier::peer_changed& p) { note(p); });
-        in_.subscribe(boat_.lost(), [this](const courier::payload_lost& l) { note(l); });
+        in_.subscribe(boat_.lost(), [this](const courier::payloads_lost& l) { note(l); });
         in_.subscribe(boards_, [this](const std::string* reef, const ReefBoard& b) { note(reef, b); });
         in_.subscribe(under_way_, [this](const std::string* to, const BargeSails& s) { note(to, s); });
         in_.answer(water_, [](const WaterAsked& q) { return Water{4 + (q.hour * q.hour + 1) % 5}; });
@@ -65,7 +65,7 @@ public:
         result_.of = options_.reefs * options_.barges;
         result_.is_whole = is_done();
         result_.payloads = boat_.report().arrived;
-        result_.missing = boat_.report().of(courier::crossing_fault::missing);
+        result_.missing = boat_.report().of(courier::ferry_code::missing);
         for (const auto& [reef, b] : shown_) {
             result_.board += fmt::format("  {:<8} {:<6} {:>8} {:>8} {:>8} {:>8}   {}\n", reef, b.hour, b.afloat,
                                          b.sailed, b.lost, b.fathoms, lives_[reef]);
@@ -80,11 +80,11 @@ private:
     }
 
     void note(const courier::peer_changed& p) {
-        const bool came = p.is == courier::peer_news::came;
+        const bool came = p.news == courier::peer_news::came;
         const bool came_back = came && lives_.contains(p.process);
-        lives_[p.process] = came                               ? (came_back ? "came back" : "is there")
-                            : p.is == courier::peer_news::left ? "left"
-                                                               : "died";
+        lives_[p.process] = came                                 ? (came_back ? "came back" : "is there")
+                            : p.news == courier::peer_news::left ? "left"
+                                                                 : "died";
         say(fmt::format("{} {}", p.process, came_back ? "comes back" : came ? "comes" : lives_[p.process]));
         if (came_back) { // it may have had barges when it died
             for (const auto& [barge, way] : where_) {
@@ -95,8 +95,8 @@ private:
             }
         }
     }
-    void note(const courier::payload_lost& l) {
-        say(fmt::format("{} payloads on {} did not cross: {} {}", l.times, l.topic, id_of(l.why), l.what));
+    void note(const courier::payloads_lost& l) {
+        say(fmt::format("{} payloads on {} did not cross: {} {}", l.times, l.topic, id_of(l.code), l.what));
     }
     void note(const std::string* reef, const ReefBoard& b) {
         if (reef != nullptr) {

@@ -54,9 +54,10 @@ void run_lighthouse(const reefs_options& options, int number, bool returns, cons
     passage way(name, reef_name(number + 1, options.reefs), night.convoy(), log);
 
     // All that is ever said of other processes; no system knows of them.
-    boat.send(way.sails(), "gannet/barges/+", {.promised = courier::promise::exactly_once});
-    boat.send(way.board(), "gannet/reef/" + name + "/board", {.as = courier::encoding::cbor, .kept_by_broker = true});
-    boat.receive(way.expected(), "gannet/barges/" + name, {.promised = courier::promise::exactly_once});
+    boat.send(way.sails(), "gannet/barges/+", {.guarantee = courier::guarantee::exactly_once});
+    boat.send(way.board(), "gannet/reef/" + name + "/board",
+              {.encoding = courier::encoding::cbor, .kept_by_broker = true});
+    boat.receive(way.expected(), "gannet/barges/" + name, {.guarantee = courier::guarantee::exactly_once});
     courier::remote_query<WaterAsked> water(boat, "gannet/office/water", std::chrono::milliseconds(500));
     courier::subscriber in("lighthouse");
     in.subscribe(water.answered(),

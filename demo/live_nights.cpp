@@ -28,8 +28,8 @@ void wait_until(clock::time_point next, courier::gateway& out, const std::atomic
 
 void run_live(const live_options& options, const std::atomic<bool>& over,
               const std::function<void(const std::string& page, const std::string& top)>& started) {
-    courier::ledger overseer("gannet reef", {.shake = options.night.shake});
-    courier::gateway out({.port = options.port, .folder = options.folder}, "gannet reef");
+    courier::ledger overseer("gannet reef", {.order_seed = options.night.order_seed});
+    courier::gateway out({.port = options.port, .name = "gannet reef", .folder = options.folder});
     overseer.attach_everything();
     out.show(overseer);
     started(out.page_address(), out.address() + "#token=" + out.token());

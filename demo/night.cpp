@@ -27,13 +27,13 @@ std::vector<channel_sums> sums_of(const courier::books& all) {
 courier::catalogue night_catalogue() {
     night_log log([](const log_line&) {});
     const reef_night night(night_options{}, log);
-    courier::catalogue all = night.wires().list();
+    courier::catalogue all = night.wires().catalogue();
     all.targets.push_back({"north bell", "bell"}); // it comes in mid-night
     return all;
 }
 
 night_result run_night(const night_options& options, const night_log::line_sink& sink, const night_observer& observer) {
-    courier::ledger overseer("gannet reef", {.shake = options.shake});
+    courier::ledger overseer("gannet reef", {.order_seed = options.order_seed});
     if (observer.begin) {
         observer.begin(overseer);
     }

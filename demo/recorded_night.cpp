@@ -44,16 +44,14 @@ night_options options_of(const courier::run& recorded) {
     const auto program = recorded.facts.find("program");
     const std::uint64_t frames = number_in(recorded, "frames");
     if (program == recorded.facts.end() || program->second != "courier demo" || frames == 0) {
-        throw courier::recording_error(courier::recording_fault::cannot_replay,
-                                       recorded.file +
-                                           ": this is no recording of 'courier demo', so its program has to "
-                                           "replay it; give it with --with "
-                                           "[courier.recording.cannot-replay]");
+        throw courier::recording_error(courier::recording_code::cannot_replay,
+                                       "not a recording of 'courier demo', so its own program has to replay it",
+                                       recorded.file, "give that program with --with");
     }
     return {.seed = number_in(recorded, "seed"),
             .frames = static_cast<int>(frames),
             .careless = recorded.facts.contains("careless"),
-            .shake = number_in(recorded, "shake"),
+            .order_seed = number_in(recorded, "order_seed"),
             .wiring = recorded.facts.contains("wiring") ? recorded.facts.at("wiring") : std::string()};
 }
 
@@ -70,8 +68,9 @@ night_result record_night(const night_options& options, const std::string& file,
                           [&] {
                               to_file->flush();
                               if (const std::string why = to_file->failure(); !why.empty()) {
-                                  throw courier::recording_error(courier::recording_fault::cannot_open,
-                                                                 "cannot write " + file + ": " + why);
+                                  throw courier::recording_error(courier::recording_code::cannot_open,
+                                                                 "cannot be written: " + why, file,
+                                                                 "make room, or name another file");
                               }
                               to_file.reset();
                           }});
@@ -84,7 +83,7 @@ replayed_night replay_night(const std::string& file) {
     for (const courier::recorded_event& e : recorded.events) {
         result.of += e.id != 0 ? 1U : 0U;
     }
-    courier::ledger overseer("gannet reef", {.shake = options.shake});
+    courier::ledger overseer("gannet reef", {.order_seed = options.order_seed});
     courier::replay again(overseer, std::move(recorded));
     overseer.attach_everything();
     night_log log([](const log_line&) {});

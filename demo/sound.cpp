@@ -6,7 +6,7 @@ namespace reef {
 
 bell_ringer::bell_ringer(bell which, courier::wiring& wires, night_log& log)
     : name_(which == bell::south ? "south bell" : "north bell"), log_(log), in_(name_),
-      called_(wires.name(name_, which)) {
+      called_(wires.target(name_, which)) {
     log_.expect(name_);
     wires.action<Ring>(in_, "bell.ring", which, [this](const Ring& r) {
         ring(r.strokes == 1 ? "rings once" : r.strokes == 2 ? "rings twice" : fmt::format("rings {} times", r.strokes));

@@ -30,7 +30,7 @@ int main() {
                              return BargeBitten{.barge = t.body, .crates = static_cast<int>(t.force)};
                          }};
 
-    courier::period storm_watch{"storm watch", false};
+    courier::period storm_watch{"storm watch", {.running = false}};
     courier::subscriber crew{"crew"};
     crew.subscribe(bitten, [](const BargeBitten& b) { std::printf("  crew mends barge %d\n", b.barge); },
                    {.during = storm_watch}); // instead of an `if` in every handler

@@ -28,10 +28,10 @@ int main() {
     std::map<int, courier::membership<int>> aboard;
     courier::subscriber muster{"muster"};
     // The payload carries the object, with its type.
-    muster.subscribe(life.created(), [&](const courier::created<Hand>& e) {
+    muster.subscribe(life.appeared(), [&](const courier::appeared<Hand>& e) {
         aboard[e.object.number()] = crew.join(e.object.number());
     });
-    muster.subscribe(life.destroyed(), [&](const courier::destroyed<Hand>& e) { aboard.erase(e.object.number()); });
+    muster.subscribe(life.gone(), [&](const courier::gone<Hand>& e) { aboard.erase(e.object.number()); });
 
     courier::channel<StoodTo> stood_to{"crew.stood_to"};
     courier::tally<int> ready{"crew.ready"};

@@ -52,7 +52,7 @@ int main() {
     tug.publish();
 
     // Each gust with the sail that is set; one a second at most; and when it has calmed down.
-    in.subscribe(gust | courier::at_most_every(hours, 1s) | courier::paired_with_latest(sailing),
+    in.subscribe(gust | courier::at_most_every(hours, 1s) | courier::beside(sailing),
                  [](const std::pair<Gust, Sailing>& both) {
                      std::printf("gust of %d knots, %s\n", both.first.knots, both.second.sail.c_str());
                  });

@@ -26,7 +26,7 @@ enum class bell { north, south };
 // A bell knows how to ring, and its name in files; not what for.
 class bell_ringer {
 public:
-    bell_ringer(bell which, const std::string& name, courier::wiring& wires) : called_(wires.name(name, which)) {
+    bell_ringer(bell which, const std::string& name, courier::wiring& wires) : called_(wires.target(name, which)) {
         wires.action<Ring>(in_, "bell.ring", which,
                            [name](const Ring& r) { std::printf("%s: %d strokes\n", name.c_str(), r.strokes); });
     }
@@ -54,8 +54,8 @@ name = "near"
 when = "wyrms.sighted"
 if = { distance = { at_most = 4 } }
 do = [
-  { action = "bell.ring", at = "south bell", with = { strokes = 2 } },
-  { action = "board.note", with = { text = "wyrm {wyrm} at {distance} cables" } },
+  { action = "bell.ring", at = "south bell", parameters = { strokes = 2 } },
+  { action = "board.note", parameters = { text = "wyrm {wyrm} at {distance} cables" } },
 ]
 )";
     wires.load_text("reef.toml", file); // wires.load("reef.toml") where it is a file
@@ -66,7 +66,7 @@ do = [
     try {
         wires.load_text("reef.toml", R"([[wire]]
 when = "wyrms.sigthed"
-do = { action = "bell.ring", at = "south bell", with = { strokes = "two" } }
+do = { action = "bell.ring", at = "south bell", parameters = { strokes = "two" } }
 )");
     } catch (const courier::wiring_error& wrong) {
         std::printf("%s\n", wrong.what());
@@ -78,10 +78,10 @@ do = { action = "bell.ring", at = "south bell", with = { strokes = "two" } }
 [[wire]]
 when = "wyrms.sighted"
 after = 1
-do = { action = "bell.ring", at = "nort bell", with = { strokes = 1 } }
+do = { action = "bell.ring", at = "nort bell", parameters = { strokes = 1 } }
 )");
     for (const courier::finding& one : courier::audit(wires).findings) {
-        std::printf("%s: %s; %s\n", one.where.c_str(), one.what.c_str(), one.what_to_do.c_str());
+        std::printf("%s: %s; %s\n", one.where.c_str(), one.what.c_str(), one.advice.c_str());
     }
     const bell_ringer north{bell::north, "nort bell", wires}; // so be it
     sighted.publish({.wyrm = 4, .distance = 8});

@@ -50,24 +50,24 @@ private:
 constexpr const char* level = R"(
 [[wire]]
 when = "crew.ready"
-do = { action = "hoist.raise", with = { shown = "{flag}" } }
+do = { action = "hoist.raise", parameters = { shown = "{flag}" } }
 
 [[wire]]
 when = "harbour.calls"
-do = { action = "hoist.raise", with = { shown = "anchor" } }
+do = { action = "hoist.raise", parameters = { shown = "anchor" } }
 
 [[wire]]
 when = "hoist.raised"
-do = { action = "board.write", with = { text = "flag {up}: the {shown}" } }
+do = { action = "board.write", parameters = { text = "flag {up}: the {shown}" } }
 
 [[wire]]
 when = "hoist.raised"
 if = { up = 3 }
-do = { action = "hoist.read", with = { as = "anchor gull whale" }, success = [
-  { action = "board.write", with = { text = "the boom is lowered" } },
+do = { action = "hoist.read", parameters = { as = "anchor gull whale" }, done = [
+  { action = "board.write", parameters = { text = "the boom is lowered" } },
   "hoist.strike",
-], failure = [
-  { action = "board.write", with = { text = "the horn sounds: wrong signal" } },
+], failed = [
+  { action = "board.write", parameters = { text = "the horn sounds: wrong signal" } },
   "hoist.strike",
 ] }
 )";

@@ -52,7 +52,7 @@ int main() {
     wires.action<Ring>(in, "bell.ring",
                        [](const Ring& r) { std::printf("game: the bell rings %d times\n", r.strokes); });
 
-    courier::gateway out{{}, "harbour"}; // any port that is free, on this machine only
+    courier::gateway out{{.name = "harbour"}}; // any port that is free, on this machine only
     out.show(crates);
     out.show(landed);
     out.accept(wires, "bell.ring");
@@ -77,7 +77,7 @@ int main() {
     other.join();
     const courier::gateway_report report = out.report();
     std::printf("refused: %llu that did not fit, %llu without the token\n",
-                static_cast<unsigned long long>(report.of(courier::refusal::does_not_fit)),
-                static_cast<unsigned long long>(report.of(courier::refusal::wrong_token)));
+                static_cast<unsigned long long>(report.of(courier::gateway_code::does_not_fit)),
+                static_cast<unsigned long long>(report.of(courier::gateway_code::wrong_token)));
     return 0;
 }

@@ -61,20 +61,20 @@ int main() {
 
     // What crosses, and with what promise; said once, and in one place.
     courier::ferry from_reef{{.process = "reef-1", .port = broker.port(), .processes_topic = "gannet/processes"}};
-    from_reef.send(reef.sails, "gannet/barges", {.promised = courier::promise::exactly_once});
-    from_reef.send(reef.oil, "gannet/reef-1/oil", {.as = courier::encoding::cbor});
+    from_reef.send(reef.sails, "gannet/barges", {.guarantee = courier::guarantee::exactly_once});
+    from_reef.send(reef.oil, "gannet/reef-1/oil", {.encoding = courier::encoding::cbor});
     courier::remote_query<WaterAsked> water{from_reef, "gannet/office/water", 2000ms};
     int fathoms = 0;
     in.subscribe(water.answered(), [&](const courier::remote_answer<Water>& a) { fathoms = a.answer->fathoms; });
 
     courier::ferry to_office{{.process = "office", .port = broker.port(), .processes_topic = "gannet/processes"}};
-    to_office.receive(harbour.expected, "gannet/barges", {.promised = courier::promise::exactly_once});
+    to_office.receive(harbour.expected, "gannet/barges", {.guarantee = courier::guarantee::exactly_once});
     to_office.receive(harbour.oil_at_the_reef, "gannet/reef-1/oil");
     to_office.answer(harbour.water, "gannet/office/water");
     bool knows_reef = false;
     in.subscribe(to_office.peers(), [&](const courier::peer_changed& p) { knows_reef = p.process == "reef-1"; });
-    in.subscribe(to_office.lost(), [](const courier::payload_lost& l) {
-        std::printf("office: %s on %s: %s\n", std::string(id_of(l.why)).c_str(), l.topic.c_str(), l.what.c_str());
+    in.subscribe(to_office.lost(), [](const courier::payloads_lost& l) {
+        std::printf("office: %s on %s: %s\n", std::string(id_of(l.code)).c_str(), l.topic.c_str(), l.what.c_str());
     });
 
     const auto frames_until = [&](const std::function<bool()>& is_so) { // each process has its own frames
@@ -96,6 +96,6 @@ int main() {
 
     const courier::ferry_report report = to_office.report();
     std::printf("%llu payloads came, %llu were missing\n", static_cast<unsigned long long>(report.arrived),
-                static_cast<unsigned long long>(report.of(courier::crossing_fault::missing)));
+                static_cast<unsigned long long>(report.of(courier::ferry_code::missing)));
     return 0;
 }

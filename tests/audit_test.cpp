@@ -52,7 +52,7 @@ struct scene {
         INFO(report.text());
         REQUIRE(report.findings.size() == 1);
         REQUIRE(report.findings[0].code == code);
-        REQUIRE_FALSE(report.findings[0].what_to_do.empty());
+        REQUIRE_FALSE(report.findings[0].advice.empty());
         REQUIRE(test::contains(report.findings[0].where, "audit_test.cpp:"));
         return report.findings[0];
     }
@@ -182,7 +182,7 @@ TEST_CASE("audit of a ledger: what comes every frame") {
     }
     const courier::finding found = s.only(finding_code::every_frame);
     CHECK(found.what == "'dawn' was published in 80 of 80 frames, at most once a frame");
-    CHECK(test::contains(found.what_to_do, "courier::state"));
+    CHECK(test::contains(found.advice, "courier::state"));
     s.frames(10);
     CHECK(s.audit().clean()); // it has stopped
 }
@@ -261,7 +261,7 @@ TEST_CASE("audit of a shaken ledger: who tells of the same on the same channel")
     s.watch.subscribe(s.dawn, [] {});
     s.moored.publish({});
     CHECK(s.audit().clean());
-    s.night.shake(7);
+    s.night.shuffle_order(7);
     s.moored.publish({});
     CHECK(test::contains(s.only(finding_code::order_matters).what, "both publish on 'dawn', once"));
 }
@@ -330,8 +330,7 @@ TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {
     }
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.subscriptions-left");
-    CHECK(test::contains(faults.caught()[0].message,
-                         "1 subscriptions or timed calls and the like made in the scope at "));
+    CHECK(test::contains(faults.caught()[0].text(), "1 thing made in this scope did not end with it: "));
 }
 
 TEST_CASE("audit of a ledger: what waits where nobody delivers or takes in") {

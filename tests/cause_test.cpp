@@ -220,7 +220,7 @@ TEST_CASE("ledger: what other threads send comes from outside, unless the cause 
     s.watch.subscribe(s.dawn, [&] { why = courier::cause::here(); });
     s.dawn.publish();
     std::thread([&] {
-        const courier::because now(why);
+        const courier::caused_by now(why);
         inlet.send({2, 0});
     }).join();
     arrivals.take_in();

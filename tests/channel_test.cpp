@@ -206,7 +206,7 @@ TEST_CASE("an empty handler is refused, not called") {
     CHECK(dawn.publish().served() == 0);
     REQUIRE(faults.caught().size() == 2);
     CHECK(faults.caught()[0].code == courier::fault_code::empty_handler);
-    CHECK(test::contains(faults.caught()[0].message, "'watch.dawn' at channel_test.cpp:"));
+    CHECK(test::contains(faults.caught()[0].text(), "'watch.dawn' is empty"));
 }
 
 TEST_CASE("a handler whose construction throws leaves the channel as it was") {

@@ -39,26 +39,28 @@ TEST_CASE("fault codes have stable text forms") {
 TEST_CASE("misuse is thrown unless a handler is installed") {
     const auto where = std::source_location::current();
     const auto misuse = [&] {
-        courier::detail::raise(fault_code::wrong_thread, courier::severity::misuse, "the message", where);
+        courier::detail::raise(fault_code::wrong_thread, courier::severity::misuse, "it broke", "mend it", where);
     };
-    CHECK_THROWS_WITH_AS(misuse(), "courier.wrong-thread: the message", courier::misuse);
+    const std::string line =
+        "fault_test.cpp:" + std::to_string(where.line()) + ": it broke; mend it [courier.wrong-thread]";
+    CHECK_THROWS_WITH_AS(misuse(), line.c_str(), courier::fault_error);
     CHECK(courier::last_fault()->where.line() == where.line());
     {
         test::fault_catcher faults;
         misuse();
         REQUIRE(faults.caught().size() == 1);
-        CHECK(faults.caught()[0].message == "the message");
+        CHECK(faults.caught()[0].text() == line);
     }
-    CHECK_THROWS_AS(misuse(), courier::misuse);
+    CHECK_THROWS_AS(misuse(), courier::fault_error);
 }
 
 TEST_CASE("the last fault is kept per thread") {
-    courier::detail::raise(fault_code::too_deep, courier::severity::refused, "here", {});
+    courier::detail::raise(fault_code::too_deep, courier::severity::refused, "here", {}, {});
     bool elsewhere_has_one = true;
     std::thread other([&] { elsewhere_has_one = courier::last_fault() != nullptr; });
     other.join();
     CHECK_FALSE(elsewhere_has_one);
-    CHECK(courier::last_fault()->message == "here");
+    CHECK(courier::last_fault()->text() == "here [courier.too-deep]");
 }
 
 TEST_CASE("subscribing to a channel that is being destroyed is refused") {
@@ -79,5 +81,5 @@ TEST_CASE("subscribing to a channel that is being destroyed is refused") {
     CHECK_FALSE(live);
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == fault_code::closed_channel);
-    CHECK(test::contains(faults.caught()[0].message, "refused: channel 'watch.dawn' is being destroyed"));
+    CHECK(test::contains(faults.caught()[0].text(), "refused: channel 'watch.dawn' is being destroyed"));
 }

@@ -116,11 +116,10 @@ TEST_CASE("a formula that needs itself is reported with the way around") {
     formula<int> b{"b", [&] { return a.read() + 1; }};
     formula<int> c{"c", [&] { return b.read() + 1; }};
     way_back = &c;
-    CHECK_THROWS_WITH_AS(
-        static_cast<void>(c.read()),
-        "courier.formula-circle: formula 'c' needs its own value: formula 'c' -> formula 'b' -> formula 'a' -> formula "
-        "'c'; break the circle, or read one of them with glance()",
-        courier::misuse);
+    CHECK_THROWS_WITH_AS(static_cast<void>(c.read()),
+                         "formula 'c' needs its own value: formula 'c' -> formula 'b' -> formula 'a' -> formula "
+                         "'c'; break the circle, or read one of them with glance() [courier.formula-circle]",
+                         courier::fault_error);
     const test::fault_catcher goes_on;
     formula<int>* itself = nullptr;
     formula<int> d{"d", [&] { return itself->read() + 1; }};

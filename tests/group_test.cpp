@@ -84,7 +84,7 @@ TEST_CASE("what listeners throw when a membership is destroyed is reported") {
     { const courier::membership<int> stay = crew.join(1); }
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.failure-lost");
-    CHECK(test::contains(faults.caught()[0].message, "'overboard'"));
+    CHECK(test::contains(faults.caught()[0].text(), "'overboard'"));
     CHECK(crew.empty());
     courier::membership<int> again = crew.join(1);
     CHECK_THROWS_WITH(again.end(), "overboard");

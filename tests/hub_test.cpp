@@ -70,8 +70,8 @@ TEST_CASE("where one type has several channels, names declared as constants tell
     match.channel(reef::wrong_bell).publish({});
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.name-clash");
-    CHECK(test::contains(faults.caught()[0].message, "of 'test::Moored' at hub_test.cpp:"));
-    CHECK(test::contains(faults.caught()[0].message, "'reef::Rang' made at hub_test.cpp:"));
+    CHECK(test::contains(faults.caught()[0].text(), "of 'test::Moored', but that is"));
+    CHECK(test::contains(faults.caught()[0].text(), "'reef::Rang' made at hub_test.cpp:"));
 }
 
 TEST_CASE("a name may be that of the payload itself, and is still a channel of its own") {
@@ -93,9 +93,9 @@ TEST_CASE("an unknown name is reported with the nearest one") {
     CHECK(match.find_named<Moored>("xyz") == nullptr);
     REQUIRE(faults.caught().size() == 3);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.unknown-channel");
-    CHECK(test::contains(faults.caught()[0].message, "did you mean 'sound.fog_bell'?"));
-    CHECK(test::contains(faults.caught()[1].message, "but one of 'reef::Rang'"));
-    CHECK_FALSE(test::contains(faults.caught()[2].message, "did you mean"));
+    CHECK(test::contains(faults.caught()[0].text(), "did you mean 'sound.fog_bell'?"));
+    CHECK(test::contains(faults.caught()[1].text(), "but one of 'reef::Rang'"));
+    CHECK_FALSE(test::contains(faults.caught()[2].text(), "did you mean"));
 }
 
 TEST_CASE("a hub finds its parents' channels and makes only what they lack") {
@@ -120,7 +120,7 @@ TEST_CASE("a channel made below before its parent's is reported") {
     static_cast<void>(app.channel<Moored>());
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.channel-hidden");
-    CHECK(test::contains(faults.caught()[0].message, "hub 'half' below it made its own at hub_test.cpp:"));
+    CHECK(test::contains(faults.caught()[0].text(), "hub 'half' below it made its own at hub_test.cpp:"));
     CHECK(&half.channel<Moored>() != &app.channel<Moored>());
 }
 
@@ -188,5 +188,5 @@ TEST_CASE("a hub tells what a name carries, without a fault") {
     CHECK(app.payload_named("sound.fogbell").empty());
     CHECK(faults.caught().empty());
     CHECK(app.find_named<Moored>("sound.fogbell") == nullptr); // the near one carries something else
-    CHECK_FALSE(test::contains(faults.caught().at(0).message, "did you mean"));
+    CHECK_FALSE(test::contains(faults.caught().at(0).text(), "did you mean"));
 }

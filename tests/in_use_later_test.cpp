@@ -58,7 +58,7 @@ TEST_CASE("a combining function that posts again each time is told of, and nothi
     to->post({1});
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == courier::fault_code::not_quiet);
-    CHECK(test::contains(faults.caught()[0].message, "'tide'"));
+    CHECK(test::contains(faults.caught()[0].text(), "'tide'"));
     CHECK(to->waiting() == 2); // one, and the next one to be combined with it
 }
 

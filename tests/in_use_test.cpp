@@ -30,7 +30,7 @@ TEST_CASE("a ledger's periods and conditions are told apart, also in pipelines a
         return;
     }
     books.attach_everything();
-    courier::period watch{"watch", false};
+    courier::period watch{"watch", {.running = false}};
     subscriber in{"in"};
     SUBCASE("pipeline") {
         in.subscribe(tide | courier::filter([](const Tide&) { return true; }), [](const Tide&) {}, {.during = watch});
@@ -88,7 +88,7 @@ TEST_CASE("causes that wait are void in another ledger") {
     hours.advance(1s);
     later.deliver();
     {
-        const courier::because by(carried);
+        const courier::caused_by by(carried);
         tide.publish({0});
     }
     for (const courier::chain_link& link : second.chain(second.read().events)) {
@@ -120,7 +120,7 @@ TEST_CASE("a foreign thread's outbox, poster, timetable, state and formula on a 
             try {
                 act();
                 caught.push_back(std::string("not caught: ") + what);
-            } catch (const courier::misuse& m) {
+            } catch (const courier::fault_error& m) {
                 if (m.code() != courier::fault_code::wrong_thread) {
                     caught.push_back(m.what());
                 }

@@ -86,6 +86,6 @@ TEST_CASE("what a state runs in the middle of a change may not change it, and is
     CHECK(map.set(1, 5));
     REQUIRE(faults.caught().size() == 2);
     CHECK(faults.caught()[0].code == courier::fault_code::changed_in_use);
-    CHECK(test::contains(faults.caught()[0].message, "state 'crates' is set at"));
-    CHECK(test::contains(faults.caught()[1].message, "map 'berths' is set at"));
+    CHECK(test::contains(faults.caught()[0].text(), "state 'crates' is set by"));
+    CHECK(test::contains(faults.caught()[1].text(), "map 'berths' is set by"));
 }

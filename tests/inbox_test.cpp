@@ -180,9 +180,9 @@ TEST_CASE("an inbox has a bound unless it is said that it has none, and tells th
     REQUIRE(courier::last_fault() != nullptr);
     CHECK(courier::id_of(courier::last_fault()->code) == "courier.inbox-full");
     CHECK(courier::last_fault()->level == courier::severity::notice);
-    CHECK(courier::last_fault()->message ==
+    CHECK(courier::last_fault()->text() ==
           "inbox 'arrivals' has turned away 2 payloads, since 65536 were on their way; take in more often or more at a "
-          "time, send less, or give it a higher limit");
+          "time, send less, or give it a higher limit [courier.inbox-full]");
     CHECK(out.send({}));
 
     inbox bottomless{s.later, "bottomless", {.limit = courier::unbounded}};

@@ -40,7 +40,7 @@ TEST_CASE("a ledger tells why a turn came to nothing") {
     ledger night("night");
     channel<Moored> moored("harbour.moored");
     night.attach(moored);
-    courier::period storm("storm", false);
+    courier::period storm("storm", {.running = false});
     courier::subscriber a("gated");
     courier::subscriber b("picky");
     courier::subscriber c("paused");
@@ -141,7 +141,7 @@ TEST_CASE("a ledger knows publishers by name and line, and counts frames with a 
     CHECK(all.publishers[0].frames == 2);
     CHECK(all.publishers[2].name.empty());
     CHECK(on(all, "watch.dawn").frames == 3);
-    CHECK(on(all, "watch.dawn").most_in_frame == 2);
+    CHECK(on(all, "watch.dawn").max_in_frame == 2);
 }
 
 TEST_CASE("a ledger gets the channels of its hub, those made later and below too") {
@@ -196,7 +196,7 @@ TEST_CASE("a second ledger on a thread is refused and notes nothing; on another 
         ledger other("other");
         CHECK(faults.caught().size() == 1);
         CHECK(faults.caught()[0].code == courier::fault_code::second_ledger);
-        CHECK(test::contains(faults.caught()[0].message, "ledger 'night' keeps this thread's books already"));
+        CHECK(test::contains(faults.caught()[0].text(), "ledger 'night' keeps this thread's books already"));
         CHECK_FALSE(other.working());
         other.attach(dawn);
         other.attach_everything();

@@ -83,7 +83,7 @@ TEST_CASE("a ledger times handlers, slow ones each time") {
 
 TEST_CASE("a ledger shakes the order inside a stage by seed, and only there") {
     const auto order_with = [](std::uint64_t seed) {
-        ledger night("night", {.shake = seed});
+        ledger night("night", {.order_seed = seed});
         channel<Dawn> dawn("dawn");
         night.attach(dawn);
         constexpr courier::stage after = courier::after(courier::ordinary, "after");
@@ -199,7 +199,7 @@ TEST_CASE("a ledger lets go of one channel, which another thread may then have")
     moored.publish({});
     std::thread([&] { moored.adopt(); }).join();
     REQUIRE(faults.caught().size() == 1);
-    CHECK(test::contains(faults.caught()[0].message, "cannot adopt it; call ledger::detach() there before"));
+    CHECK(test::contains(faults.caught()[0].text(), "cannot adopt it; call ledger::detach() there first"));
     night.detach(moored);
     moored.publish({});
     const courier::books all = night.read();

@@ -18,8 +18,8 @@ public:
         : name_(std::move(name)), life_(*this, channels) {}
 
     [[nodiscard]] const std::string& name() const { return name_; }
-    void launch() { life_.enable(); }
-    void lay_up() { life_.disable(); }
+    void launch() { life_.wake(); }
+    void lay_up() { life_.sleep(); }
 
 private:
     std::string name_;
@@ -28,10 +28,10 @@ private:
 
 struct listener {
     explicit listener(const courier::lifecycle_channels<barge>& barges) {
-        in.subscribe(barges.created(), [this](const courier::created<barge>& e) { note("+", e.object); });
-        in.subscribe(barges.enabled(), [this](const courier::enabled<barge>& e) { note("on ", e.object); });
-        in.subscribe(barges.disabled(), [this](const courier::disabled<barge>& e) { note("off ", e.object); });
-        in.subscribe(barges.destroyed(), [this](const courier::destroyed<barge>& e) { note("-", e.object); });
+        in.subscribe(barges.appeared(), [this](const courier::appeared<barge>& e) { note("+", e.object); });
+        in.subscribe(barges.woke(), [this](const courier::woke<barge>& e) { note("on ", e.object); });
+        in.subscribe(barges.slept(), [this](const courier::slept<barge>& e) { note("off ", e.object); });
+        in.subscribe(barges.gone(), [this](const courier::gone<barge>& e) { note("-", e.object); });
     }
     void note(const std::string& what, const barge& who) { heard.push_back(what + who.name()); }
 
@@ -43,7 +43,7 @@ struct listener {
 
 TEST_CASE("an object's life is announced with the object, each part once") {
     courier::lifecycle_channels<barge> channels{"barge"};
-    CHECK(channels.created().name() == "barge.created");
+    CHECK(channels.appeared().name() == "barge.appeared");
     listener l{channels};
     {
         barge anna{"Anna", channels};
@@ -63,11 +63,11 @@ TEST_CASE("the channels may end first, and a listener that throws is reported") 
     barge anna{"Anna", *channels};
     {
         const test::fault_catcher faults;
-        const courier::subscription s = channels->destroyed().subscribe([] { throw std::runtime_error("sunk"); });
+        const courier::subscription s = channels->gone().subscribe([] { throw std::runtime_error("sunk"); });
         { const barge bela{"Bela", *channels}; }
         REQUIRE(faults.caught().size() == 1);
         CHECK(faults.caught()[0].code == courier::fault_code::failure_lost);
-        CHECK(test::contains(faults.caught()[0].message, "'barge.destroyed' threw an exception ('sunk')"));
+        CHECK(test::contains(faults.caught()[0].text(), "'barge.gone' threw an exception ('sunk')"));
     }
     channels.reset();
     anna.launch();

@@ -72,7 +72,7 @@ const std::vector<operation>& operations() {
         {"pipeline of several",
          [](world& w) {
              w.in->subscribe(courier::merge(*w.tide, *w.tide | courier::quiet_for(*w.hours, 3ms)) |
-                                 courier::paired_with_latest(*w.tide),
+                                 courier::beside(*w.tide),
                              [] {});
          }},
         {"start a sequence", [](world& w) { w.in->start(waits(w)); }},

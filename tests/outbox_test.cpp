@@ -95,7 +95,7 @@ TEST_CASE("what never becomes quiet is told by name, and can go on") {
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.not-quiet");
     CHECK(
-        test::contains(faults.caught()[0].message,
+        test::contains(faults.caught()[0].text(),
                        "outbox 'later' is not quiet after 5 rounds: 'moored' (1 waiting, posted at outbox_test.cpp:"));
     CHECK(s.later.waiting() == 1);
 }

@@ -16,12 +16,12 @@ using test::Moored;
 
 TEST_CASE("a gated subscription is served only while its period is open") {
     channel<Moored> moored{"moored"};
-    courier::period storm_watch{"storm watch", false};
+    courier::period storm_watch{"storm watch", {.running = false}};
     CHECK(storm_watch.name() == "storm watch");
     const courier::witness crew{moored, {.during = storm_watch}};
     CHECK(moored.publish({}).served() == 0);
     storm_watch.begin();
-    CHECK(storm_watch.is_running());
+    CHECK(storm_watch.running());
     CHECK(moored.publish({}).served() == 1);
     storm_watch.end();
     moored.publish({});

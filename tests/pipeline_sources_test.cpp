@@ -34,7 +34,7 @@ TEST_CASE("merge takes what comes, in the order in which it comes") {
 
 TEST_CASE("one source with the latest of another") {
     scene s;
-    s.hear(*s.port | boat | courier::paired_with_latest(*s.starboard | boat));
+    s.hear(*s.port | boat | courier::beside(*s.starboard | boat));
     s.publish({1});
     s.starboard->publish({.boat = 10});
     s.starboard->publish({.boat = 20});

@@ -142,7 +142,7 @@ TEST_CASE("a handler at the end may stop the others, where there is one source")
 
 TEST_CASE("two that come in one round come one after the other") {
     scene s;
-    s.hear(*s.port | boat | courier::paired_with_latest(*s.starboard | boat));
+    s.hear(*s.port | boat | courier::beside(*s.starboard | boat));
     s.hear(courier::once_all(*s.port | boat, *s.starboard | boat) |
            courier::transform([](const std::tuple<int, int>& both) { return std::get<0>(both) + std::get<1>(both); }));
     s.later.post(*s.starboard, {.boat = 1});
@@ -169,7 +169,7 @@ TEST_CASE("nothing is allocated once warm") {
     const auto add = [&](const auto&...) { ++sum; };
     s.in->subscribe(*s.port | boat | even | courier::only_changes() | courier::accumulate(0, std::plus<>{}), add);
     s.in->subscribe(*s.port | boat | courier::slide(4), [&](std::span<const int>) { ++sum; });
-    s.in->subscribe(courier::merge(*s.port, *s.starboard) | courier::paired_with_latest(*s.starboard), add);
+    s.in->subscribe(courier::merge(*s.port, *s.starboard) | courier::beside(*s.starboard), add);
     s.in->subscribe(*s.port | boat | courier::quiet_for(s.hours, 1ms), add);
     s.in->subscribe(*s.port | boat | courier::at_most_every(s.hours, 1ms), add);
     const auto work = [&] {

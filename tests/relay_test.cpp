@@ -94,8 +94,8 @@ TEST_CASE("a relay that would close a circle is refused, with the way around") {
     CHECK_FALSE(ca.live());
     REQUIRE(faults.caught().size() == 1);
     CHECK(courier::id_of(faults.caught()[0].code) == "courier.relay-circle");
-    CHECK(test::contains(faults.caught()[0].message, "'c' -> 'a' -> "));
-    CHECK(test::contains(faults.caught()[0].message, "(relay_test.cpp:"));
+    CHECK(test::contains(faults.caught()[0].text(), "'c' -> 'a' -> "));
+    CHECK(test::contains(faults.caught()[0].text(), "(relay_test.cpp:"));
     const relay self{a, a};
     CHECK_FALSE(self.live());
     CHECK(faults.caught().size() == 2);

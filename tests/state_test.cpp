@@ -24,7 +24,7 @@ using courier::together;
 namespace {
 
 std::string shown(const change<int>& c) {
-    return std::to_string(c.before()) + ">" + std::to_string(c.after()) + (c.is_current() ? "! " : " ");
+    return std::to_string(c.before()) + ">" + std::to_string(c.after()) + (c.retained() ? "! " : " ");
 }
 
 struct heard {
@@ -160,7 +160,7 @@ TEST_CASE("handlers that change states for ever are stopped and named") {
     in.keep_current([&] { b.set(b.read() + 1); });
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == courier::fault_code::never_settles);
-    CHECK(test::contains(faults.caught()[0].message, "after 100 waves of changes there are still more: refresher at "));
+    CHECK(test::contains(faults.caught()[0].text(), "after 100 waves of changes there are still more: refresher at "));
     in.clear();
     int runs = 0;
     in.keep_current([&] {
@@ -220,9 +220,9 @@ TEST_CASE("reading and setting on a foreign thread is reported") {
     }).join();
     REQUIRE(faults.caught().size() == 2);
     CHECK(faults.caught()[0].code == courier::fault_code::wrong_thread);
-    CHECK(test::contains(faults.caught()[0].message, "state 'crates' belongs to "));
-    CHECK(test::contains(faults.caught()[0].message, " and is read by "));
-    CHECK(test::contains(faults.caught()[1].message, " and is set at state_test.cpp:"));
+    CHECK(test::contains(faults.caught()[0].text(), "state 'crates' belongs to "));
+    CHECK(test::contains(faults.caught()[0].text(), " and is read by "));
+    CHECK(test::contains(faults.caught()[1].text(), " and is set by "));
 }
 #endif
 
@@ -237,8 +237,9 @@ TEST_CASE("setting in a formula is reported") {
     CHECK(a.read() == 0);
     REQUIRE(faults.caught().size() == 1);
     CHECK(faults.caught()[0].code == courier::fault_code::set_in_formula);
-    CHECK(test::contains(faults.caught()[0].message, "state 'crates' is set at "));
-    CHECK(test::contains(faults.caught()[0].message, "by formula 'wrong', which is being computed"));
+    CHECK(test::contains(faults.caught()[0].text(), "state_test.cpp:"));
+    CHECK(
+        test::contains(faults.caught()[0].text(), "state 'crates' is set by formula 'wrong', which is being computed"));
 }
 
 // Lists and maps.

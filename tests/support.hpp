@@ -4,6 +4,7 @@
 #include <courier/fault.hpp>
 
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace test {
@@ -21,7 +22,7 @@ using trace = std::vector<int>;
 class fault_catcher {
 public:
     fault_catcher() : before_(courier::set_fault_handler(&keep)) { caught().clear(); }
-    ~fault_catcher() { courier::set_fault_handler(before_); }
+    ~fault_catcher() { courier::set_fault_handler(std::move(before_)); }
     fault_catcher(const fault_catcher&) = delete;
     fault_catcher& operator=(const fault_catcher&) = delete;
 

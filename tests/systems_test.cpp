@@ -118,7 +118,7 @@ TEST_CASE("a circle is refused with its path, and nothing is left of it") {
     try {
         reef.get<here>();
         FAIL("made a circle");
-    } catch (const courier::misuse& m) {
+    } catch (const courier::fault_error& m) {
         CHECK(m.code() == courier::fault_code::system_circle);
         CHECK(test::contains(m.what(), "here' -> '"));
         CHECK(test::contains(m.what(), "there' -> '"));
@@ -149,11 +149,11 @@ TEST_CASE("what is there already is lent, and what can be neither made nor found
     systems reef{"reef"};
     reef.lend(later);
     CHECK(&reef.get<harbour>().later == &later);
-    CHECK_THROWS_AS(reef.lend(later), courier::misuse);
+    CHECK_THROWS_AS(reef.lend(later), courier::fault_error);
     try {
         reef.get<needs_that>();
         FAIL("made");
-    } catch (const courier::misuse& m) {
+    } catch (const courier::fault_error& m) {
         CHECK(m.code() == courier::fault_code::system_missing);
         CHECK(test::contains(m.what(), "needs_a_number'"));
         CHECK(test::contains(m.what(), "lend() one"));

@@ -19,7 +19,7 @@ struct reefs_night {
     reefs_night() {
         std::filesystem::remove_all(folder);
         std::filesystem::create_directories(folder);
-        result = courier_tool("demo --reefs 3 --seed 3 --record " + folder + "/night.jsonl");
+        result = courier_tool("demo --processes 3 --seed 3 --record " + folder + "/night.jsonl");
     }
     [[nodiscard]] std::string of(const std::string& who) const { return folder + "/night-" + who + ".jsonl"; }
 };
@@ -32,7 +32,7 @@ const reefs_night& the_night() {
 
 } // namespace
 
-TEST_CASE("courier demo --reefs brings every barge home once, though a lighthouse dies") {
+TEST_CASE("courier demo --processes brings every barge home once, though a lighthouse dies") {
     const run_result& r = the_night().result;
     CHECK_MESSAGE(r.code == 0, (r.out + r.err));
     CHECK(contains(r.out, "3 lighthouses, the harbour office, and a broker at 127.0.0.1:"));
@@ -94,12 +94,12 @@ TEST_CASE("bad use of several reefs and recordings is told") {
         CHECK_MESSAGE(contains(r.err, what), r.err);
     };
     const std::string night = the_night().of("reef-1");
-    says("demo --reefs 3 --serve", "--reefs runs several processes; leave out --serve");
-    says("demo --reefs 3 --careless", "--reefs runs several processes; leave out --serve");
-    says("demo --reefs 3 --frames 20", "leave out --serve, --careless, --wiring, --frames and --shake");
-    says("demo --reefs 2 --lighthouse 3 --port 1", "--lighthouse is one of --reefs");
-    says("demo --lighthouse 1 --port 1", "--lighthouse is one of --reefs");
-    says("demo --reefs 21", "--reefs: '21' is not a whole number from 0 to 20");
+    says("demo --processes 3 --serve", "--processes runs several processes; leave out --serve");
+    says("demo --processes 3 --careless", "--processes runs several processes; leave out --serve");
+    says("demo --processes 3 --frames 20", "leave out --serve, --careless, --wiring, --frames and --order-seed");
+    says("demo --processes 2 --lighthouse 3 --port 1", "--lighthouse is a number from 1 to --processes");
+    says("demo --lighthouse 1 --port 1", "--lighthouse is a number from 1 to --processes");
+    says("demo --processes 21", "--processes: '21' is not a whole number from 0 to 20");
     says("explain " + night + " " + night + " --why-not passage --channel passage.expected",
          "--why-not asks one recording");
     says("explain " + night + " " + the_night().folder + "/none.jsonl", "none.jsonl");

@@ -90,13 +90,14 @@ TEST_CASE("a report needs a name, and does not overwrite what it is of") {
 }
 
 TEST_CASE("watch says what is wrong with an address, or that nobody answers there") {
-    check_bad_use("watch http:// --seconds 1",
-                  "courier: 'http://' is no address of a gateway; they look like http://127.0.0.1:8080/ "
+    check_bad_use("watch http:// --for 1s",
+                  "courier: http://: not the address of a gateway; write it like http://127.0.0.1:8080/ "
                   "[courier.gateway.no-address]");
-    const run_result nobody = courier_tool("watch http://127.0.0.1:9/ --seconds 1");
+    const run_result nobody = courier_tool("watch http://127.0.0.1:9/ --for 1s");
     CHECK(nobody.code == 2);
     CHECK(nobody.out.empty());
-    CHECK(contains(nobody.err, "courier: http://127.0.0.1:9/: nobody answers there [courier.gateway.no-answer]"));
+    CHECK(contains(nobody.err, "courier: http://127.0.0.1:9/: nobody answers there; look whether the game runs, and at "
+                               "which port its gateway listens [courier.gateway.no-answer]"));
 }
 
 TEST_CASE("a live game is watched through its gateway") {
@@ -104,7 +105,7 @@ TEST_CASE("a live game is watched through its gateway") {
     std::ofstream(script) << "\"$1\" demo --serve --pace 100 --frames 200 >\"$2\" &\ngame=$!\n"
                              "for i in $(seq 100); do grep -q Ctrl-C \"$2\" && break; sleep 0.1; done\n"
                              "address=$(sed -nE 's|^the page: (http://[^/]*)/.*|\\1/|p' \"$2\")\n"
-                             "\"$1\" watch \"$address\" --seconds 3 --json | tail -n 1\n"
+                             "\"$1\" watch \"$address\" --for 3s --json | tail -n 1\n"
                              "kill -INT $game && wait $game\n";
     std::FILE* const pipe = popen(("bash " + script + " " + COURIER_TOOL + " " + scratch("live.txt")).c_str(), "r");
     REQUIRE(pipe != nullptr);

@@ -53,21 +53,21 @@ TEST_CASE("courier audit finds every planted mistake by name, and nothing else")
     for (const reef::planted_mistake& m : reef::careless::mistakes()) {
         planted.emplace(m.code, m.channel, m.party);
     }
-    const run_result r = courier_tool("audit --budget 10000 --json " + careless_night());
+    const run_result r = courier_tool("audit --budget 10ms --json " + careless_night());
     CHECK(r.code == 1);
     std::set<std::tuple<std::string, std::string, std::string>> found;
     const json told = printed(r);
     for (const json& f : told.at("findings")) {
         found.emplace(f.at("code"), f.at("channel"), f.at("party"));
         CHECK(contains(f.at("where"), "demo/careless.cpp:"));
-        CHECK_FALSE(f.at("what_to_do").get<std::string>().empty());
+        CHECK_FALSE(f.at("advice").get<std::string>().empty());
     }
     CHECK(found == planted);
     const run_result text = courier_tool("audit " + careless_night());
     CHECK(text.code == 1);
     CHECK(contains(text.out, "courier.audit.outlived\n  'diver' is still there, and all it listened to is gone"));
     CHECK(contains(text.out, "findings in "));
-    const json about_one = printed(courier_tool("audit --budget 10000 --json --who diver " + careless_night()));
+    const json about_one = printed(courier_tool("audit --budget 10ms --json --who diver " + careless_night()));
     REQUIRE(about_one.at("findings").size() == 1);
     CHECK(about_one.at("findings")[0].at("code") == "courier.audit.outlived");
     CHECK(courier_tool("audit --channel weather.flashed " + careless_night()).code == 0);
@@ -76,7 +76,7 @@ TEST_CASE("courier audit finds every planted mistake by name, and nothing else")
     const std::string file =
         test::written("accepted.json", R"([{"code":"every-frame","reason":"it shines"},)"
                                        R"({"code":"growing","channel":"careless.lamp","reason":"no"}])");
-    const std::string asked = "audit --budget 10000 --accepted " + file + " ";
+    const std::string asked = "audit --budget 10ms --accepted " + file + " ";
     const json some = printed(courier_tool(asked + "--json " + careless_night()));
     CHECK(some.at("findings").size() == planted.size());
     REQUIRE(some.at("accepted").size() == 1);
@@ -85,7 +85,7 @@ TEST_CASE("courier audit finds every planted mistake by name, and nothing else")
     test::written("accepted.json", R"([{"code":"every-day","reason":"it shines"}])");
     CHECK(contains(courier_tool(asked + careless_night()).err, "there is no finding 'every-day'; there are growing, "));
     test::written("accepted.json", R"([{"code":"growing","raison":"it shines"}])");
-    CHECK(contains(courier_tool(asked + careless_night()).err, "/0/raison is no field of tool::accepted_line"));
+    CHECK(contains(courier_tool(asked + careless_night()).err, "/0/raison: is not a field of tool::accepted_line"));
 }
 
 TEST_CASE("courier audit has nothing to say of a clean night, whatever the seed") {
@@ -93,7 +93,7 @@ TEST_CASE("courier audit has nothing to say of a clean night, whatever the seed"
         CAPTURE(options);
         const std::string file = scratch("clean.jsonl");
         courier_tool(std::string{"demo --quiet --record "} + file + " " + options);
-        const run_result r = courier_tool("audit --budget 10000 " + file);
+        const run_result r = courier_tool("audit --budget 10ms " + file);
         CHECK(r.code == 0);
         CHECK(r.err.empty());
         CHECK(contains(r.out, ": no findings in "));
@@ -171,8 +171,8 @@ TEST_CASE("courier lanes draws a stretch of frames, as text, for mscgen, and as 
     CHECK(courier_tool("lanes " + plain_night() + " --frames 71 --svg " + svg).code == 0);
     std::ifstream in(svg);
     CHECK(contains(std::string(std::istreambuf_iterator<char>(in), {}), "<svg"));
-    CHECK(contains(courier_tool("lanes " + plain_night() + " --most 5").out,
-                   " more; narrow it with --frames, or raise --most\n"));
+    CHECK(contains(courier_tool("lanes " + plain_night() + " --limit 5").out,
+                   " more; narrow it with --frames, or raise --limit\n"));
     CHECK(printed(courier_tool("lanes --json " + plain_night() + " --frames 71:72")).at("messages").size() > 5);
 }
 
@@ -199,7 +199,7 @@ TEST_CASE("courier replay runs a recorded night again, and stops at the first di
     CHECK(same.code == 0);
     CHECK(contains(same.out, " events came again, the same and in the same order\n"));
     CHECK(courier_tool("replay " + careless_night()).code == 0);
-    CHECK(courier_tool("replay " + night("shaken", "--seed 7 --shake 3")).code == 0);
+    CHECK(courier_tool("replay " + night("shaken", "--seed 7 --order-seed 3")).code == 0);
     // Lightning that was not there in the recorded night has its effects.
     std::ifstream in(plain_night());
     std::string text(std::istreambuf_iterator<char>(in), {});
@@ -251,8 +251,8 @@ TEST_CASE("courier compare tells what differs first, and in counts") {
     CHECK(printed(courier_tool("compare --json " + plain_night() + " " + other)).at("equal") == false);
 }
 
-TEST_CASE("courier demo --shake serves in another order, and the audit says which pairs matter") {
-    const std::string shaken = night("shaken_careless", "--seed 7 --careless --shake 2");
+TEST_CASE("courier demo --order-seed serves in another order, and the audit says which pairs matter") {
+    const std::string shaken = night("shaken_careless", "--seed 7 --careless --order-seed 2");
     CHECK(courier_tool("compare '" + shaken + "' " + careless_night()).code == 1);
     CHECK(contains(courier_tool("audit '" + shaken + "'").out, "the order of 'cook' and 'second mate' matters"));
 }
@@ -327,11 +327,11 @@ TEST_CASE("courier watch follows a recording that is being written") {
     const std::size_t half = text.find('\n', text.size() / 2) + 10; // in the middle of a line
     std::ofstream out(file, std::ios::binary);
     out << text.substr(0, half) << std::flush;
-    const run_result early = courier_tool("watch " + file + " --seconds 1 --every 50");
+    const run_result early = courier_tool("watch " + file + " --for 1s --every 50ms");
     CHECK(early.code == 0);
     CHECK(contains(early.out, "still being written"));
     std::FILE* const watching =
-        popen((std::string{COURIER_TOOL} + " watch " + file + " --every 20 --seconds 60").c_str(), "r");
+        popen((std::string{COURIER_TOOL} + " watch " + file + " --every 20ms --for 60s").c_str(), "r");
     out << text.substr(half) << std::flush;
     const std::string late = test::read_all(watching);
     CHECK(WEXITSTATUS(pclose(watching)) == 0);
@@ -358,9 +358,10 @@ TEST_CASE("broken recordings and wrong options give one clear line each") {
     };
     std::ofstream(file) << "not a recording\n";
     for (const char* command : {"audit", "map", "lanes", "stats", "replay", "watch"}) {
-        says(command + (" " + file), "courier: " + file + ":1: this is no recording");
+        says(command + (" " + file), "courier: " + file + ":1: not a recording");
     }
-    says("stats /nowhere.jsonl", "courier: cannot read /nowhere.jsonl: No such file or directory; name a recording");
+    says("stats /nowhere.jsonl",
+         "courier: /nowhere.jsonl: cannot be read: No such file or directory; name a recording");
     says("stats", "FILE is required");
     says("stats " + plain_night() + " --channel wyrms.sigted",
          "has no channel 'wyrms.sigted'; did you mean 'wyrms.sighted'?");
@@ -370,8 +371,9 @@ TEST_CASE("broken recordings and wrong options give one clear line each") {
     says("explain " + plain_night() + " wyrms.sighted --why-not horn",
          "'wyrms.sighted' and --why-not are two questions; the channel of --why-not is named by --channel");
     says("explain " + plain_night() + " 999999", "has no event 999999; it has 1 to ");
-    says("demo --quiet --record /nowhere/night.jsonl", "cannot write /nowhere/night.jsonl: No such file or directory");
-    says("demo --serve --folder nosuch", "cannot serve 'nosuch': there is no such folder");
+    says("demo --quiet --record /nowhere/night.jsonl",
+         "/nowhere/night.jsonl: cannot be written: No such file or directory");
+    says("demo --serve --folder nosuch", "nosuch: there is no such folder");
     says("map " + plain_night() + " --svg /nowhere/map.svg",
          "cannot write /nowhere/map.svg: No such file or directory");
     const run_result full = courier_tool("lanes " + plain_night() + " --frames 30:31 --svg /dev/full");
@@ -385,7 +387,7 @@ TEST_CASE("broken recordings and wrong options give one clear line each") {
     CHECK(contains(cut.err, "; the file is cut in line "));
     text.replace(text.find("courier demo"), 12, "another game");
     std::ofstream(file) << text;
-    says("replay " + file, "this is no recording of 'courier demo', so its program has to replay it");
+    says("replay " + file, "not a recording of 'courier demo', so its own program has to replay it");
 }
 
 TEST_CASE("names that are not ASCII are not cut in the middle of a character") {

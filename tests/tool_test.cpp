@@ -1,9 +1,21 @@
 // The tool, as a process.
 #include "tool_support.hpp"
 
+#include <courier/data/json.hpp>
+#include <courier/fault.hpp>
+#include <courier/ferry/ferry_fault.hpp>
+#include <courier/finding_code.hpp>
+#include <courier/gateway/gateway_fault.hpp>
+#include <courier/recording/recording_fault.hpp>
+#include <courier/wiring/catalogue_fault.hpp>
+#include <courier/wiring/wiring_fault.hpp>
+
 #include <doctest/doctest.h>
 
+#include <set>
+#include <sstream>
 #include <string>
+#include <type_traits>
 
 TEST_CASE("courier demo prints the same night for the same seed") {
     const run_result one = courier_tool("demo --seed 7");
@@ -133,24 +145,50 @@ TEST_CASE("courier demo --quiet prints the summary only, and --frames sets the l
 }
 
 TEST_CASE("bad use is told in one line, with exit code 2") {
-    check_bad_use("demo --frames -3",
-                  "courier: --frames: '-3' is not a whole number from 1 to 100000 (see 'courier --help')");
-    check_bad_use("demo --frames 0",
-                  "courier: --frames: '0' is not a whole number from 1 to 100000 (see 'courier --help')");
-    check_bad_use("demo --frames 3.5",
-                  "courier: --frames: '3.5' is not a whole number from 1 to 100000 (see 'courier --help')");
-    check_bad_use("demo --seed x", "courier: --seed: 'x' is not a whole number from 0 on (see 'courier --help')");
-    check_bad_use("demo --seed -1", "courier: --seed: '-1' is not a whole number from 0 on (see 'courier --help')");
-    check_bad_use("dmeo", "courier: 'dmeo' is not a command or option; commands: demo, explain, audit, map, lanes, "
-                          "systems, phases, stats, replay, compare, watch, serve, report, trace, check, catalogue, "
-                          "changes (see 'courier --help')");
+    check_bad_use(
+        "demo --frames -3",
+        "courier: --frames: '-3' is not a whole number from 1 to 100000; see 'courier --help' [courier.tool.usage]");
+    check_bad_use(
+        "demo --frames 0",
+        "courier: --frames: '0' is not a whole number from 1 to 100000; see 'courier --help' [courier.tool.usage]");
+    check_bad_use(
+        "demo --frames 3.5",
+        "courier: --frames: '3.5' is not a whole number from 1 to 100000; see 'courier --help' [courier.tool.usage]");
+    check_bad_use("demo --seed x",
+                  "courier: --seed: 'x' is not a whole number from 0 on; see 'courier --help' [courier.tool.usage]");
+    check_bad_use("demo --seed -1",
+                  "courier: --seed: '-1' is not a whole number from 0 on; see 'courier --help' [courier.tool.usage]");
+    check_bad_use("dmeo", "courier: 'dmeo' is not a command; did you mean 'demo'? [courier.tool.usage]");
     check_bad_use("demo --sed 3",
-                  "courier: '--sed' is no option of 'courier demo', which has --help, --seed, --frames, "
-                  "--quiet, --wiring, --careless, --shake, --record, --serve, --port, --pace, --reefs, --lighthouse, "
-                  "--returns, --folder (see 'courier --help')");
-    check_bad_use("", "courier: give a command: demo, explain, audit, map, lanes, systems, phases, stats, replay, "
-                      "compare, watch, serve, report, trace, check, catalogue, changes (see "
-                      "'courier --help')");
+                  "courier: '--sed' is not an option of 'courier demo'; did you mean '--seed'? [courier.tool.usage]");
+    check_bad_use("",
+                  "courier: no command is given; there are demo, explain, audit, map, lanes, systems, phases, stats, "
+                  "replay, compare, watch, serve, report, trace, check, catalogue, changes, codes; see 'courier "
+                  "--help' [courier.tool.usage]");
+    check_bad_use("audit x --budget 3", "courier: --budget: '3' is not a time from 1us to 1000s; see 'courier --help' "
+                                        "[courier.tool.usage]");
+}
+
+TEST_CASE("courier codes explains every code there is, and no other") {
+    std::set<std::string> ids{"courier.tool.usage", "courier.tool.system"};
+    const auto add = [&]<class... Code>(std::type_identity<Code>...) {
+        for (const auto& values : {courier::shape_of<Code>().values...}) {
+            ids.insert(values.begin(), values.end());
+        }
+    };
+    add(std::type_identity<courier::fault_code>{}, std::type_identity<courier::finding_code>{},
+        std::type_identity<courier::json_code>{}, std::type_identity<courier::recording_code>{},
+        std::type_identity<courier::wiring_code>{}, std::type_identity<courier::catalogue_code>{},
+        std::type_identity<courier::gateway_code>{}, std::type_identity<courier::ferry_code>{});
+    std::set<std::string> told;
+    std::istringstream lines(courier_tool("codes").out);
+    for (std::string line; std::getline(lines, line);) {
+        told.insert(line.substr(0, line.find(' ')));
+    }
+    CHECK(told == ids);
+    CHECK(test::contains(courier_tool("codes wiring.never-holds").out, "\n  cure     Choose bounds"));
+    check_bad_use("codes wiring.never-hold", "courier: 'wiring.never-hold' is not a code; did you mean "
+                                             "'courier.wiring.never-holds'? [courier.tool.usage]");
 }
 
 TEST_CASE("help and version") {

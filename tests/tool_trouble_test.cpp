@@ -43,12 +43,12 @@ TEST_CASE("closed standard streams end in no file, and in no abort") {
 
 TEST_CASE("watch says when it cannot write, or cannot read such a thing, and ends in time") {
     const std::string night = recorded_night();
-    CHECK(code_of("watch " + night + " --seconds 1 >/dev/full 2>/dev/null") == 2);
-    CHECK(code_of("watch " + night + " --seconds 1 --json >&- 2>/dev/null") == 2);
+    CHECK(code_of("watch " + night + " --for 1s >/dev/full 2>/dev/null") == 2);
+    CHECK(code_of("watch " + night + " --for 1s --json >&- 2>/dev/null") == 2);
     check_bad_use("watch /tmp",
-                  "courier: cannot read /tmp: it is a folder; name a recording [courier.recording.cannot-open]");
+                  "courier: /tmp: cannot be read: it is a folder; name a recording [courier.recording.cannot-open]");
     const auto begun = std::chrono::steady_clock::now();
-    const run_result r = courier_tool("watch /dev/zero --seconds 1");
+    const run_result r = courier_tool("watch /dev/zero --for 1s");
     CHECK(r.code == 2);
     CHECK(test::contains(r.err, "/dev/zero:1: the line has over 16777216 bytes"));
     CHECK(std::chrono::steady_clock::now() - begun < std::chrono::seconds(60));
@@ -119,7 +119,7 @@ TEST_CASE(
     const std::string night = recorded_night();
     const run_result option = courier_tool("audit " + night + " --frames 3");
     CHECK(option.code == 2);
-    CHECK(test::contains(option.err, "'--frames' is no option of 'courier audit', which has --help, FILE, --json"));
+    CHECK(test::contains(option.err, "'--frames' is not an option of 'courier audit'; see 'courier audit --help'"));
     const run_result address = courier_tool("stats " + night + " --address nowhere");
     CHECK(address.code == 2);
     CHECK(test::contains(address.err, "has no event for address 'nowhere'"));

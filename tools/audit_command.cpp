@@ -23,7 +23,7 @@ namespace tool {
 namespace {
 
 struct audit_request : run_request {
-    long long budget_us = 1000;
+    std::chrono::nanoseconds budget = std::chrono::milliseconds(1);
     long long patience = 60;
     std::string accepted; ///< a file
 };
@@ -67,13 +67,12 @@ void print_finding(const courier::finding& f, bool colours) {
     print("  {}\n", f.what);
     print("  {} {}\n", paint("where", colour::grey, colours), paint(f.where, colour::cyan, colours));
     print("  {} frame {}\n", paint("since", colour::grey, colours), f.since_frame);
-    print("  {}    {}\n", paint("do", colour::grey, colours), f.what_to_do);
+    print("  {}    {}\n", paint("do", colour::grey, colours), f.advice);
 }
 
 int run_audit(audit_request& request) {
     const courier::run recorded = read(request, false);
-    courier::audit_options options{.budget = std::chrono::microseconds(request.budget_us),
-                                   .patience = static_cast<std::uint64_t>(request.patience)};
+    courier::audit_options options{.budget = request.budget, .patience = static_cast<std::uint64_t>(request.patience)};
     if (!request.accepted.empty()) {
         options.accepted = read_accepted(request.accepted);
     }
@@ -118,7 +117,8 @@ void add_audit(command_line& to) {
         .text("--who", request->filter.party, "Only findings about this subscriber or publisher")
         .text("--accepted", request->accepted,
               R"(A JSON file of findings that are as they should be: [{"code": ..., "channel": ..., "reason": ...}])")
-        .number("--budget", request->budget_us, "Microseconds that a handler may take, typically", 1, 1'000'000'000)
+        .time("--budget", request->budget, "What a handler may typically take", std::chrono::microseconds(1),
+              std::chrono::seconds(1000))
         .number("--patience", request->patience,
                 "Frames to wait before something that has not happened becomes a finding", 1, 1'000'000'000);
     options.examples({"courier audit night.jsonl", "courier audit night.jsonl --who horn --json"});

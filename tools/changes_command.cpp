@@ -93,7 +93,7 @@ void print_text(const changes_request& request, const changes_result& result) {
     if (!request.wiring.empty()) {
         print("\nwiring: {}\n", result.faults.empty() ? "nothing of it breaks" : "breaks here");
         for (const courier::wiring_fault& one : result.faults) {
-            print("{}\n", one.told());
+            print("{}\n", one.picture());
         }
     }
     if (!request.recordings.empty()) {

@@ -25,7 +25,7 @@ struct check_request {
 };
 
 struct told_check {
-    bool right;
+    bool clean;
     std::string catalogue;
     std::size_t files;
     std::size_t wires;
@@ -33,14 +33,14 @@ struct told_check {
     std::vector<courier::awaited_target> awaited_targets;
 };
 
-void print_json(const courier::wiring_check& result, bool is_right, const std::string& catalogue) {
-    print("{}\n", courier::to_json(told_check{is_right, catalogue.empty() ? "demo" : catalogue, result.files,
-                                              result.wires, result.faults, result.awaited}));
+void print_json(const courier::wiring_check& result, bool clean, const std::string& catalogue) {
+    print("{}\n", courier::to_json(told_check{clean, catalogue.empty() ? "demo" : catalogue, result.files, result.wires,
+                                              result.faults, result.awaited}));
 }
 
 void print_text(const courier::wiring_check& result, bool colours) {
     for (const courier::wiring_fault& one : result.faults) {
-        const std::string told = one.told();
+        const std::string told = one.picture();
         const std::size_t end = told.find('\n');
         print("{}{}\n", paint(told.substr(0, end), colour::bold, colours),
               end == std::string::npos ? "" : told.substr(end));
@@ -51,38 +51,39 @@ void print_text(const courier::wiring_check& result, bool colours) {
     }
     const std::string what = fmt::format("{} {}, {} {}", result.files, result.files == 1 ? "file" : "files",
                                          result.wires, result.wires == 1 ? "wire" : "wires");
-    if (result.is_right()) {
-        print("{}: no mistakes\n", what);
+    if (result.clean()) {
+        print("{}: no faults\n", what);
     } else {
-        print("\n{} {} in {}\n", result.faults.size(), result.faults.size() == 1 ? "mistake" : "mistakes",
+        print("\n{} {} in {}\n", result.faults.size(), result.faults.size() == 1 ? "fault" : "faults",
               result.files == 1 ? "1 file" : fmt::format("{} files", result.files));
     }
 }
 
 int run_check(const check_request& request) {
-    const courier::wiring_check result =
-        courier::check_wiring(paths_of(request.files), catalogue_or_demo(request.catalogue));
-    const bool is_right = result.is_right() && (!request.strict || result.awaited.empty());
+    const std::string catalogue =
+        request.catalogue.empty() ? catalogue_beside(request.files.front()) : request.catalogue;
+    const courier::wiring_check result = courier::check_wiring(paths_of(request.files), catalogue_or_demo(catalogue));
+    const bool clean = result.clean() && (!request.strict || result.awaited.empty());
     if (request.json) {
-        print_json(result, is_right, request.catalogue);
+        print_json(result, clean, catalogue);
     } else {
-        if (request.catalogue.empty()) {
-            print("checked against what the demo, Gannet Reef, has; name your game's catalogue with --catalogue\n\n");
-        }
+        print("{}\n\n", catalogue.empty() ? "checked against the demo, Gannet Reef; name your game's catalogue with "
+                                            "--catalogue, or put it beside the file as catalogue.json"
+                                          : "checked against " + catalogue);
         print_text(result, colours_wanted());
     }
-    return is_right ? 0 : 1;
+    return clean ? 0 : 1;
 }
 
 } // namespace
 
 void add_check(command_line& to) {
     auto request = std::make_shared<check_request>();
-    to.add("check", "Check wiring files as one, without the game; exit code 1 for mistakes",
+    to.add("check", "Check wiring files as one, without the game; exit code 1 for faults",
            [request] { return run_check(*request); })
         .required("FILE", request->files, "Wiring files; those that they include are checked with them")
         .file("--catalogue", request->catalogue, "What the game has, as it wrote it; without it, the demo's")
-        .flag("--strict", request->strict, "A target that the catalogue does not have is a mistake, too")
+        .flag("--strict", request->strict, "A target that the catalogue does not have is a fault, too")
         .flag("--json", request->json, "Print JSON, for other tools")
         .examples({"courier check demo/reef.toml", "courier check level1.toml level2.toml --catalogue game.json",
                    "courier check demo/mistakes.toml --json"});

@@ -2,12 +2,16 @@
 #include "output.hpp"
 
 #include <courier/config.hpp>
+#include <courier/nearest.hpp>
 
 #include <CLI/CLI.hpp>
-#include <fmt/core.h>
+#include <fmt/format.h>
 
+#include <array>
 #include <charconv>
-#include <stdexcept>
+#include <cmath>
+#include <optional>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -17,6 +21,33 @@ namespace {
 
 CLI::App& app_in(void* of) {
     return *static_cast<CLI::App*>(of);
+}
+
+constexpr std::array<std::pair<std::string_view, std::int64_t>, 5> units{
+    {{"h", 3'600'000'000'000}, {"min", 60'000'000'000}, {"s", 1'000'000'000}, {"ms", 1'000'000}, {"us", 1'000}}};
+
+/// "250ms", "1.5s"; a unit is needed.
+std::optional<std::chrono::nanoseconds> time_in(const std::string& text) {
+    double number = 0;
+    const char* const end = text.data() + text.size();
+    const auto [stop, error] = std::from_chars(text.data(), end, number);
+    for (const auto& [unit, worth] : units) {
+        if (error == std::errc{} && std::string_view(stop, static_cast<std::size_t>(end - stop)) == unit &&
+            std::abs(number) < 1e6) {
+            return std::chrono::nanoseconds(std::llround(number * static_cast<double>(worth)));
+        }
+    }
+    return std::nullopt;
+}
+
+/// In the largest unit of which it is a whole number.
+std::string time_in_words(std::chrono::nanoseconds time) {
+    for (const auto& [unit, worth] : units) {
+        if (time.count() != 0 && time.count() % worth == 0) {
+            return fmt::format("{}{}", time.count() / worth, unit);
+        }
+    }
+    return "0s";
 }
 
 CLI::Validator whole_number(std::int64_t low, std::int64_t high) {
@@ -93,12 +124,36 @@ option_set& option_set::number(const char* name, std::function<void(std::int64_t
     return *this;
 }
 
+option_set& option_set::time(const char* name, std::chrono::nanoseconds& to, const char* what,
+                             std::chrono::nanoseconds least, std::chrono::nanoseconds most) {
+    const auto take = [=, &to](const std::string& text) {
+        const std::optional<std::chrono::nanoseconds> read = time_in(text);
+        if (!read || *read < least || *read > most) {
+            throw CLI::ValidationError(
+                name, fmt::format("'{}' is not a time from {} to {}", text, time_in_words(least), time_in_words(most)));
+        }
+        to = *read;
+    };
+    app_in(of_).add_option_function<std::string>(name, take, what)->option_text("TIME")->default_str(time_in_words(to));
+    return *this;
+}
+
+option_set& option_set::hidden() {
+    app_in(of_).get_options().back()->group("");
+    return *this;
+}
+
+usage_error::usage_error(const std::string& what, const std::string& advice)
+    : std::invalid_argument(what + "; " + advice + " [courier.tool.usage]") {}
+
 namespace {
 
-std::string options_of(const CLI::App& command) {
-    std::string all;
+std::vector<std::string> options_of(const CLI::App& command) {
+    std::vector<std::string> all;
     for (const CLI::Option* one : command.get_options()) {
-        all += (all.empty() ? "" : ", ") + one->get_name();
+        if (!one->get_group().empty()) {
+            all.push_back(one->get_name());
+        }
     }
     return all;
 }
@@ -110,10 +165,10 @@ struct command_line::parser {
     CLI::App app;
     std::vector<std::pair<CLI::App*, command>> commands;
 
-    [[nodiscard]] std::string names() const {
-        std::string all;
+    [[nodiscard]] std::vector<std::string> names() const {
+        std::vector<std::string> all;
         for (const auto& [one, run] : commands) {
-            all += (all.empty() ? "" : ", ") + one->get_name();
+            all.push_back(one->get_name());
         }
         return all;
     }
@@ -148,24 +203,25 @@ int command_line::run(int argc, char** argv) {
         print("{}\n", app.version());
         return 0;
     } catch (const CLI::ParseError& error) {
-        throw std::invalid_argument(error.what());
+        throw usage_error(error.what());
     }
     for (const auto& [one, run_it] : parser_->commands) {
         if (const std::vector<std::string> extra = one->remaining(); one->parsed() && !extra.empty()) {
-            throw std::invalid_argument(fmt::format("'{}' is no option of 'courier {}', which has {}", extra.front(),
-                                                    one->get_name(), options_of(*one)));
+            throw usage_error(fmt::format("'{}' is not an option of 'courier {}'", extra.front(), one->get_name()),
+                              courier::did_you_mean(extra.front(), options_of(*one),
+                                                    fmt::format("see 'courier {} --help'", one->get_name())));
         }
     }
     if (const std::vector<std::string> extra = app.remaining(true); !extra.empty()) {
-        throw std::invalid_argument(
-            fmt::format("'{}' is not a command or option; commands: {}", extra.front(), parser_->names()));
+        throw usage_error(fmt::format("'{}' is not a command", extra.front()),
+                          courier::did_you_mean(extra.front(), parser_->names(), "see 'courier --help'"));
     }
     for (const auto& [one, run_it] : parser_->commands) {
         if (one->parsed()) {
             return run_it();
         }
     }
-    throw std::invalid_argument(fmt::format("give a command: {}", parser_->names()));
+    throw usage_error(fmt::format("no command is given; there are {}", fmt::join(parser_->names(), ", ")));
 }
 
 } // namespace tool

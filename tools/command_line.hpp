@@ -2,14 +2,22 @@
 // it is much to compile.
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <functional>
 #include <initializer_list>
 #include <memory>
+#include <stdexcept>
 #include <string>
 #include <vector>
 
 namespace tool {
+
+/// The arguments make no sense: what is wrong, and what to do, in one line.
+class usage_error : public std::invalid_argument {
+public:
+    explicit usage_error(const std::string& what, const std::string& advice = "see 'courier --help'");
+};
 
 /// What a command does; returns the exit code.
 using command = std::function<int()>;
@@ -30,6 +38,11 @@ public:
     option_set& files(const char* name, std::vector<std::string>& to, const char* what);
     option_set& range(const char* name, std::string& to, const char* what);
     option_set& flag(const char* name, bool& to, const char* what);
+    /// A time with its unit: "250ms"; us, ms, s, min and h.
+    option_set& time(const char* name, std::chrono::nanoseconds& to, const char* what, std::chrono::nanoseconds least,
+                     std::chrono::nanoseconds most);
+    /// The option before is for programs only, and not in the help.
+    option_set& hidden();
 
     /// A whole number in a range; without `high`, any from `low` on.
     template <class Number>
@@ -59,8 +72,8 @@ public:
     /// A command: its options are added to what is returned.
     option_set add(const char* name, const char* what, command run);
 
-    /// Does what the arguments say and returns the exit code. Throws
-    /// `std::invalid_argument` when they make no sense.
+    /// Does what the arguments say and returns the exit code. Throws `usage_error` when they
+    /// make no sense.
     int run(int argc, char** argv);
 
 private:

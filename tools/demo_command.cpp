@@ -47,9 +47,10 @@ int serve_nights(const demo_request& request) {
 int run_several(const demo_request& request) {
     const reef::night_options usual;
     if (request.serve || request.night.careless || !request.night.wiring.empty() || request.record == "-" ||
-        request.night.frames != usual.frames || request.night.shake != usual.shake) {
-        throw std::invalid_argument("--reefs runs several processes; leave out --serve, --careless, --wiring, --frames "
-                                    "and --shake, and give --record a file's name");
+        request.night.frames != usual.frames || request.night.order_seed != usual.order_seed) {
+        throw std::invalid_argument(
+            "--processes runs several processes; leave out --serve, --careless, --wiring, --frames "
+            "and --order-seed, and give --record a file's name");
     }
     reef::reefs_options options;
     options.reefs = request.reefs;
@@ -61,7 +62,8 @@ int run_several(const demo_request& request) {
         return run_reefs(options, request.quiet);
     }
     if (request.lighthouse > request.reefs || request.port == 0) {
-        throw std::invalid_argument("--lighthouse is one of --reefs, and --port is that of their broker");
+        throw std::invalid_argument(
+            "--lighthouse is a number from 1 to --processes, and needs the --port of their broker");
     }
     return run_as_lighthouse(options, request.lighthouse, request.returns);
 }
@@ -90,19 +92,21 @@ void add_demo(command_line& to) {
     option_set options = to.add("demo", night_command, [request] { return run_demo(*request); });
     add_night_options(options, *request);
     options.file("--record", request->record, "Record the night into this file, for the other commands")
-        .flag("--serve", request->serve, "Let the nights go on, one after the other, on a page in a browser")
-        .number("--port", request->port,
-                "With --serve: where to listen; 0: any port that is free. With --lighthouse: the broker's", 0, 65535)
-        .number("--pace", request->pace, "Frames a second, 1 to 1000; 0: 8 with --serve, 40 with --reefs", 0, 1000)
-        .number("--reefs", request->reefs,
-                "So many lighthouses, 1 to 20, as processes, with a harbour office and a broker", 0, 20)
-        .number("--lighthouse", request->lighthouse, "With --reefs and --port: be this one of them", 0, 20)
-        .flag("--returns", request->returns, "With --lighthouse: it was there before")
+        .flag("--serve", request->serve, "Run night after night, and show them on a web page")
+        .number("--port", request->port, "With --serve: the port to listen on; 0: any that is free", 0, 65535)
+        .number("--pace", request->pace, "Frames per second, 1 to 1000; 0: 8 with --serve, 40 with --processes", 0,
+                1000)
+        .number("--processes", request->reefs,
+                "Run this many lighthouses, 1 to 20, each a process, with a harbour office and a broker", 0, 20)
+        .number("--lighthouse", request->lighthouse, "Be this one of the processes", 0, 20)
+        .hidden()
+        .flag("--returns", request->returns, "It was there before")
+        .hidden()
         .file("--folder", request->folder, "With --serve: files to serve beside the page, such as examples/hud")
         .examples({"courier demo --seed 7", "courier demo --seed 7 --quiet --record night.jsonl",
                    "courier demo --careless --record careless.jsonl --quiet",
                    "courier demo --wiring demo/reef.toml --quiet", "courier demo --serve --folder examples/hud",
-                   "courier demo --reefs 3 --record night.jsonl"});
+                   "courier demo --processes 3 --record night.jsonl"});
 }
 
 } // namespace tool

@@ -114,9 +114,10 @@ found_event find(const run& of, const explain_request& request) {
         if (const recorded_event* const found = of.find(id); found != nullptr) {
             return {*found, fmt::format("event {}", id)};
         }
-        throw std::invalid_argument(fmt::format(
-            "{} has no event {}; it has {}", of.file, id,
-            of.events.empty() ? "none" : fmt::format("{} to {}", of.events.front().id, of.events.back().id)));
+        throw courier::recording_error(
+            courier::recording_code::unknown_name, fmt::format("has no event {}", id), of.file,
+            of.events.empty() ? "it has none"
+                              : fmt::format("it has {} to {}", of.events.front().id, of.events.back().id));
     }
     courier::run_filter filter = request.filter;
     const bool is_channel = of.channel_named(what) != UINT32_MAX;
@@ -136,8 +137,9 @@ found_event find(const run& of, const explain_request& request) {
         }
     }
     if (latest == nullptr) {
-        throw std::invalid_argument(
-            fmt::format("{} has no event of '{}' there; say --why-not to see why", of.file, what));
+        throw courier::recording_error(courier::recording_code::unknown_name,
+                                       fmt::format("has no event of '{}' there", what), of.file,
+                                       "ask with --why-not for the reason");
     }
     return {*latest, fmt::format("{} {} event {}", what, how, latest->id)};
 }
@@ -299,7 +301,7 @@ found_place find_in(const std::vector<run>& all, const explain_request& request)
     for (auto one = all.rbegin(); one != all.rend(); ++one) {
         try {
             return {*one, find(*one, request)};
-        } catch (const std::invalid_argument&) {
+        } catch (const courier::recording_error&) {
             if (std::next(one) == all.rend()) {
                 throw;
             }

@@ -136,7 +136,7 @@ void print_chart(const courier::run& of, const courier::lane_chart& chart) {
     print("{}\n",
           paint("● from  ▶ ◀ heard by  ○ nobody heard  ╌ posted, to be delivered later", colour::grey, colours));
     if (chart.left_out != 0) {
-        print("{} more; narrow it with --frames, or raise --most\n", chart.left_out);
+        print("{} more; narrow it with --frames, or raise --limit\n", chart.left_out);
     }
 }
 
@@ -192,7 +192,7 @@ void add_lanes(command_line& to) {
     option_set options = to.add("lanes", "Draw a stretch of frames as a message sequence chart",
                                 [request] { return run_lanes(*request); });
     add_file(options, *request);
-    options.number("--most", request->most, "How many events at most", 1, 10000)
+    options.number("--limit", request->most, "How many events at most", 1, 10000)
         .file("--msc", request->msc, "Write the chart in mscgen's language to this file ('-': standard output)")
         .file("--svg", request->svg, "Draw the chart into this file");
     add_filters(options, *request);

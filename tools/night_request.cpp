@@ -86,7 +86,8 @@ void add_night_options(option_set& options, night_request& request) {
         .flag("--quiet", request.quiet, "Print the summary only")
         .file("--wiring", request.night.wiring, "Who reacts to what, instead of demo/reef.toml, which is built in")
         .flag("--careless", request.night.careless, "Add systems that make every mistake 'courier audit' finds")
-        .number("--shake", request.night.shake, "Order within stages decided by this seed; 0: normal", 0);
+        .number("--order-seed", request.night.order_seed,
+                "Shuffle the order within stages by this seed; 0: the order of subscription", 0);
 }
 
 void print_night(const night_request& request, const night_runner& run) {

@@ -43,7 +43,7 @@ std::vector<recording_misfit> misfits(const courier::run& recorded, const courie
             for (const courier::json_fault& fault :
                  courier::check_json(recorded.payload_of(event), *shape, rules_of_replay(event))) {
                 std::string key = name;
-                key.append(" ").append(fault.pointer).append(" ").append(id_of(fault.kind));
+                key.append(" ").append(fault.where).append(" ").append(id_of(fault.code));
                 count(key, std::string("'").append(name).append("' ").append(fault.text()));
             }
         }

@@ -61,7 +61,7 @@ public:
     void start(int number, bool returns) {
         std::vector<std::string> words{"courier",      "demo",
                                        "--lighthouse", fmt::format("{}", number),
-                                       "--reefs",      fmt::format("{}", options_.reefs),
+                                       "--processes",  fmt::format("{}", options_.reefs),
                                        "--port",       fmt::format("{}", port_),
                                        "--pace",       fmt::format("{}", options_.pace),
                                        "--seed",       fmt::format("{}", options_.seed)};

@@ -19,8 +19,8 @@ namespace {
 
 constexpr int exit_bad_use = 2;
 
-int bad_use(const std::string& why, const char* further = "") {
-    say(fmt::format("courier: {}{}\n", why, further));
+int bad_use(const std::string& why) {
+    say(fmt::format("courier: {}\n", why));
     return exit_bad_use;
 }
 
@@ -37,16 +37,19 @@ int run_tool(int argc, char** argv, const char* footer, void (*add)(command_line
     } catch (const courier::wiring_error& error) {
         say(std::string(error.what()) + "\n");
         return bad_use(
-            fmt::format("{} in the wiring; nothing of it was taken",
-                        error.faults().size() == 1 ? "1 mistake" : fmt::format("{} mistakes", error.faults().size())));
+            fmt::format("{} in the wiring, so none of it was taken",
+                        error.faults().size() == 1 ? "1 fault" : fmt::format("{} faults", error.faults().size())));
     } catch (const std::filesystem::filesystem_error& error) {
-        return bad_use(error.what());
+        return bad_use(std::string(error.what()) + " [courier.tool.system]");
     } catch (const std::system_error& error) { // as fmt throws it
-        return bad_use(std::ferror(stdout) != 0
-                           ? fmt::format("cannot write to standard output: {}", error.code().message())
-                           : error.what());
-    } catch (const std::invalid_argument& error) { // one line: what is wrong, and where to read on
-        return bad_use(error.what(), " (see 'courier --help')");
+        return bad_use((std::ferror(stdout) != 0
+                            ? fmt::format("cannot write to standard output: {}", error.code().message())
+                            : error.what()) +
+                       std::string(" [courier.tool.system]"));
+    } catch (const usage_error& error) {
+        return bad_use(error.what());
+    } catch (const std::invalid_argument& error) {
+        return bad_use(usage_error(error.what()).what());
     } catch (const std::exception& error) {
         return bad_use(error.what());
     }

@@ -20,22 +20,22 @@ namespace {
 
 struct serve_request : run_request {
     int port = 0;
-    long long seconds = 0;
+    std::chrono::nanoseconds lasts{};
 };
 
 int run_serve(serve_request& request) {
     if (!courier::has_page()) {
-        throw std::runtime_error("this build has no page: it was made without npm or the packages of "
-                                 "scripts/page_packages.txt, or with WIRED_COURIER_BUILD_PAGE off");
+        throw courier::gateway_error(courier::gateway_code::no_page, "this build has no page to serve", {},
+                                     "build with npm and the packages of scripts/page_packages.txt, and with "
+                                     "WIRED_COURIER_BUILD_PAGE on");
     }
-    courier::gateway out({.port = request.port}, request.file);
+    courier::gateway out({.port = request.port, .name = request.file});
     out.show(read(request));
     print("{} is at {}page\nCtrl-C ends it\n", request.file, out.address());
     flush_output();
     const auto begun = std::chrono::steady_clock::now();
     const std::atomic<bool>& over = told_to_end();
-    while (!over &&
-           (request.seconds == 0 || std::chrono::steady_clock::now() - begun < std::chrono::seconds(request.seconds))) {
+    while (!over && (request.lasts.count() == 0 || std::chrono::steady_clock::now() - begun < request.lasts)) {
         out.take_in();
         std::this_thread::sleep_for(std::chrono::milliseconds(20));
     }
@@ -50,7 +50,7 @@ void add_serve(command_line& to) {
                                 [request] { return run_serve(*request); });
     options.required("FILE", request->file, "A recording")
         .number("--port", request->port, "Where to listen; 0: any port that is free", 0, 65535)
-        .number("--seconds", request->seconds, "End after this many seconds; 0: when it is stopped", 0, 1'000'000)
+        .time("--for", request->lasts, "End after this time; 0s: when it is stopped", {}, std::chrono::hours(240))
         .examples({"courier serve night.jsonl", "courier serve night.jsonl --port 8080"});
 }
 

@@ -59,10 +59,10 @@ int run_stats(run_request& request) {
                             "unheard", "stopped", "posted", "most in frame", "frame by frame, most in each column"),
                 colour::bold, colours));
     for (const courier::channel_statistics& c : sums.channels) {
-        const std::string most = c.published == 0 ? "" : fmt::format("{} ({})", c.most_in_frame, c.busiest_frame);
+        const std::string most = c.published == 0 ? "" : fmt::format("{} ({})", c.max_in_frame, c.busiest_frame);
         print("  {}{:>9}{:>11}{:>9}{:>9}{:>8}{:>14}  {}\n",
               paint(fmt::format("{:<26}", c.channel), colour::cyan, colours), c.published, c.deliveries, c.unheard,
-              c.stopped, c.posted, most, bar_row(c.by_frame, c.most_in_frame));
+              c.stopped, c.posted, most, bar_row(c.by_frame, c.max_in_frame));
     }
     const std::uint32_t highest =
         sums.by_frame.empty() ? 0 : *std::max_element(sums.by_frame.begin(), sums.by_frame.end());

@@ -31,11 +31,13 @@ namespace tool {
 
 namespace {
 
+using namespace std::chrono_literals;
+
 constexpr auto longest_silence = std::chrono::seconds(30); ///< of an address at which no game answers
 
 struct watch_request : run_request {
-    long long every_ms = 250;
-    long long seconds = 0; ///< 0: until the recording is finished
+    std::chrono::nanoseconds every = 250ms;
+    std::chrono::nanoseconds lasts = 0s; ///< 0: until the recording is finished
 };
 
 /// Takes in what is new of a run.
@@ -48,7 +50,7 @@ public:
 
     /// Whether there was anything new.
     virtual bool take_in() = 0;
-    [[nodiscard]] virtual bool is_over() const { return run_.finished; }
+    [[nodiscard]] virtual bool over() const { return run_.finished; }
     /// Why nothing at all has come of it; empty: something has.
     [[nodiscard]] virtual std::string nothing_came() const { return {}; }
     /// Whether it is still there, and what is wrong with it.
@@ -65,14 +67,12 @@ public:
     explicit file_follower(const std::string& file) : in_(file, std::ios::binary), builder_(run_, file) {
         std::error_code ignored;
         if (std::filesystem::is_directory(file, ignored)) {
-            throw courier::recording_error(courier::recording_fault::cannot_open,
-                                           "cannot read " + file +
-                                               ": it is a folder; name a recording [courier.recording.cannot-open]");
+            throw courier::recording_error(courier::recording_code::cannot_open, "cannot be read: it is a folder", file,
+                                           "name a recording");
         }
         if (!in_) {
-            throw courier::recording_error(courier::recording_fault::cannot_open,
-                                           "cannot read " + file +
-                                               "; name a recording [courier.recording.cannot-open]");
+            throw courier::recording_error(courier::recording_code::cannot_open, "cannot be read", file,
+                                           "name a recording");
         }
     }
 
@@ -125,14 +125,14 @@ public:
         builder_->keep_newest(most_events);
         return !lines.empty();
     }
-    [[nodiscard]] bool is_over() const override { return from_.is_over(); }
+    [[nodiscard]] bool over() const override { return from_.over(); }
     [[nodiscard]] std::string nothing_came() const override {
         return run_.channels.empty() && run_.events.empty() ? from_.trouble() : std::string();
     }
     [[nodiscard]] std::string state() const override {
         const std::string trouble = from_.trouble();
         const std::string missed = from_.missed() != 0 ? fmt::format(", {} events missed", from_.missed()) : "";
-        return (from_.is_over() ? "over" : trouble.empty() ? "live" : trouble) + missed;
+        return (from_.over() ? "over" : trouble.empty() ? "live" : trouble) + missed;
     }
 
 private:
@@ -257,18 +257,19 @@ int run_watch(watch_request& request) {
     for (;;) {
         const bool news = following->take_in();
         const auto waited = std::chrono::steady_clock::now() - begun;
-        const bool over =
-            following->is_over() || (request.seconds != 0 && waited >= std::chrono::seconds(request.seconds));
+        const bool over = following->over() || (request.lasts != 0s && waited >= request.lasts);
         const std::string why = over || waited >= longest_silence ? following->nothing_came() : std::string();
         constexpr auto soon = std::chrono::seconds(1);
         if (!told && waited >= soon && !following->nothing_came().empty()) {
             told = true;
             say(fmt::format("courier: {}: {}; waiting for {} seconds at most\n", request.file,
                             following->nothing_came(),
-                            request.seconds != 0 ? request.seconds : longest_silence.count()));
+                            request.lasts != 0s ? std::chrono::floor<std::chrono::seconds>(request.lasts).count()
+                                                : longest_silence.count()));
         }
         if (!why.empty()) {
-            throw courier::gateway_error(request.file + ": " + why + " [courier.gateway.no-answer]");
+            throw courier::gateway_error(courier::gateway_code::no_answer, why, request.file,
+                                         "look whether the game runs, and at which port its gateway listens");
         }
         if (request.json && (news || first)) {
             show_json(following->seen(), request.filter);
@@ -279,7 +280,7 @@ int run_watch(watch_request& request) {
         if (over) {
             return 0;
         }
-        std::this_thread::sleep_for(std::chrono::milliseconds(request.every_ms));
+        std::this_thread::sleep_for(request.every);
     }
 }
 
@@ -291,11 +292,11 @@ void add_watch(command_line& to) {
                                 [request] { return run_watch(*request); });
     options.required("FILE", request->file, "A recording, or the address of a gateway, such as http://127.0.0.1:8080/")
         .flag("--json", request->json, "Print JSON, for other tools");
-    options.number("--every", request->every_ms, "Milliseconds between updates", 10, 60000)
-        .number("--seconds", request->seconds,
-                "Stop after this many seconds; 0: when it is finished, or after 30 if no game answers", 0, 1'000'000);
+    options.time("--every", request->every, "Between updates", 10ms, 1min)
+        .time("--for", request->lasts, "Stop after this time; 0s: when it is finished, or after 30s if no game answers",
+              0s, 240h);
     add_filters(options, *request);
-    options.examples({"courier watch night.jsonl", "courier watch night.jsonl --who horn --seconds 60",
+    options.examples({"courier watch night.jsonl", "courier watch night.jsonl --who horn --for 60s",
                       "courier watch http://127.0.0.1:8080/"});
 }
 

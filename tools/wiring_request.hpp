@@ -11,6 +11,9 @@ namespace tool {
 
 std::vector<std::filesystem::path> paths_of(const std::vector<std::string>& names);
 
+/// "catalogue.json" in the folder of a wiring file; empty when it is not there.
+std::string catalogue_beside(const std::string& file);
+
 /// From a file, or the demo's when there is no name. Throws `courier::catalogue_error`.
 courier::catalogue catalogue_or_demo(const std::string& file);
 

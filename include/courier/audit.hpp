@@ -20,7 +20,7 @@ struct finding {
     finding_code code;
     std::string what;  ///< with names and numbers
     std::string where; ///< lines of code
-    std::string what_to_do;
+    std::string advice;
     std::string channel; ///< the one that it is about
     std::string party;   ///< the subscriber or publisher it is about; empty when it is about none
     std::uint64_t since_frame = 0;

@@ -61,8 +61,8 @@ struct channel_books {
     std::uint64_t turned_away = 0; ///< posts, at the bound of an outbox
     std::uint64_t first_frame = 0; ///< with a publish
     std::uint64_t last_frame = 0;
-    std::uint64_t frames = 0;        ///< with a publish
-    std::uint64_t most_in_frame = 0; ///< publishes
+    std::uint64_t frames = 0;       ///< with a publish
+    std::uint64_t max_in_frame = 0; ///< publishes
 };
 
 /// A line of code that publishes or posts on a channel.

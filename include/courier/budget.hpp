@@ -2,15 +2,12 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/unbounded.hpp>
 
 #include <cstddef>
 #include <functional>
-#include <limits>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-
-/// No bound, where one could be given.
-inline constexpr std::size_t unbounded = std::numeric_limits<std::size_t>::max();
 
 /// Written as `{.payloads = 100}`, or made by `time_budget()`. What does not
 /// fit keeps its order and comes first the next time.

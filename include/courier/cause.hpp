@@ -12,7 +12,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// themselves; this is for queues of your own.
 ///
 ///     jobs.add([work, why = courier::cause::here()] {
-///         const courier::because now(why);
+///         const courier::caused_by now(why);
 ///         done.send({.path = find_path(work)});    // caused by what asked for the job
 ///     });
 class cause {
@@ -32,15 +32,15 @@ public:
     }
 
 private:
-    friend class because;
+    friend class caused_by;
     std::uint64_t packed_ = 0;
     std::uint32_t handling_ = 0;
 };
 
 /// While it lives, what happens on this thread is caused by `why`.
-class because {
+class caused_by {
 public:
-    explicit because(cause why) noexcept
+    explicit caused_by(cause why) noexcept
         : by_(detail::of_this_ledger(detail::unpacked_cause(why.packed_), why.handling_)),
           carried_(detail::this_oversight.carried, why.packed_) {}
 

@@ -24,7 +24,7 @@ public:
     [[nodiscard]] const T& after() const noexcept { return *after_; }
 
     /// Whether this is the current value, served to one who has just subscribed.
-    [[nodiscard]] bool is_current() const noexcept { return before_ == after_; }
+    [[nodiscard]] bool retained() const noexcept { return before_ == after_; }
 
 private:
     template <class, class>

@@ -5,6 +5,7 @@
 #include <courier/detail/delivery/slot.hpp>
 #include <courier/period.hpp>
 #include <courier/stage.hpp>
+#include <courier/unbounded.hpp>
 
 #include <concepts>
 #include <cstdint>
@@ -42,9 +43,6 @@ private:
     detail::condition_fn test_;
 };
 
-/// Serve a subscription without limit.
-inline constexpr std::uint32_t unlimited = 0;
-
 /// Delivery options, written as `{.stage = rules, .times = 1}`.
 template <class Payload>
 struct delivery_options {
@@ -54,7 +52,7 @@ struct delivery_options {
     /// After being served so many times the subscription ends by itself, just
     /// before the last call, so that the handler may publish on the same
     /// channel without being called again.
-    std::uint32_t times = unlimited;
+    std::uint32_t times = unbounded;
 
     /// Looked at for every payload, when the subscription's turn has come; a
     /// payload for which it does not hold counts neither as served nor towards
@@ -84,6 +82,11 @@ struct guards {
     template <class Payload>
     static condition_fn of(delivery_options<Payload>& options) {
         return both_hold(std::move(options.during.open_), std::move(options.condition.test_));
+    }
+    /// How often to serve, as the engine counts it: 0 is no bound.
+    template <class Payload>
+    static std::uint32_t times_of(const delivery_options<Payload>& options) noexcept {
+        return options.times == unbounded ? 0 : options.times;
     }
     template <class Payload>
     static condition_fn test_of(condition<Payload>& one) noexcept {

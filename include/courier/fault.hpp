@@ -2,8 +2,11 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/fields.hpp>
 
 #include <cstdint>
+#include <functional>
+#include <memory>
 #include <source_location>
 #include <stdexcept>
 #include <string>
@@ -44,20 +47,44 @@ enum class fault_code : std::uint8_t {
     changed_in_use,           ///< something was changed or ended by code that it runs in the middle of a change
 };
 
+WIRED_COURIER_ENUM_AS(fault_code, too_deep, "courier.too-deep", wrong_thread, "courier.wrong-thread", empty_handler,
+                      "courier.empty-handler", stage_clash, "courier.stage-clash", handler_twice,
+                      "courier.handler-twice", channel_full, "courier.channel-full", closed_channel,
+                      "courier.closed-channel", module_has_subscriptions, "courier.module-has-subscriptions",
+                      two_libraries, "courier.two-libraries", relay_circle, "courier.relay-circle", second_answerer,
+                      "courier.second-answerer", unknown_channel, "courier.unknown-channel", name_clash,
+                      "courier.name-clash", nested_round, "courier.nested-round", inbox_full, "courier.inbox-full",
+                      not_quiet, "courier.not-quiet", bad_interval, "courier.bad-interval", failure_lost,
+                      "courier.failure-lost", channel_hidden, "courier.channel-hidden", set_in_formula,
+                      "courier.set-in-formula", formula_circle, "courier.formula-circle", second_ledger,
+                      "courier.second-ledger", subscriptions_left, "courier.subscriptions-left", never_settles,
+                      "courier.never-settles", move_refused, "courier.move-refused", system_circle,
+                      "courier.system-circle", system_missing, "courier.system-missing", system_there,
+                      "courier.system-there", changed_in_use, "courier.changed-in-use")
+
 /// How the program continues once the fault has been handed over.
 enum class severity : std::uint8_t {
     notice,  ///< nothing was refused
     refused, ///< this one operation did not happen; everything else is as before
-    misuse,  ///< a programmer error: the default is to throw `courier::misuse`
+    misuse,  ///< a programmer error: the default is to throw `courier::fault_error`
 };
 
-/// One report. `message` says what happened, where, and what to do.
+/// One report of the core. Every component has the same four: a code, what happened,
+/// where, and advice.
 struct fault {
     fault_code code;
     severity level;
-    std::string message;
+    std::string what; ///< what happened, in one sentence
     std::source_location where;
+    std::string advice; ///< what to do about it
+
+    /// One line: "bell.cpp:12: what; advice [courier.too-deep]".
+    [[nodiscard]] std::string text() const;
 };
+
+/// That line, of any fault. `where` and `advice` may be empty.
+[[nodiscard]] std::string fault_text(std::string_view where, std::string_view what, std::string_view advice,
+                                     std::string_view code);
 
 /// The stable text form of a code, such as "courier.too-deep".
 [[nodiscard]] std::string_view id_of(fault_code code) noexcept;
@@ -65,13 +92,14 @@ struct fault {
 /// Thrown for `severity::misuse` when no fault handler is installed. With
 /// exceptions compiled out the program is aborted instead.
 /// Members that are noexcept, destructors among them, end the program with it.
-class misuse : public std::logic_error {
+class fault_error : public std::logic_error {
 public:
-    explicit misuse(const fault& report);
-    [[nodiscard]] fault_code code() const noexcept { return code_; }
+    explicit fault_error(const courier::fault& report);
+    [[nodiscard]] const courier::fault& fault() const noexcept { return *fault_; }
+    [[nodiscard]] fault_code code() const noexcept { return fault_->code; }
 
 private:
-    fault_code code_;
+    std::shared_ptr<const courier::fault> fault_; ///< shared, so that copying the exception throws nothing
 };
 
 /// Without a fault handler, misuse is thrown, and everything else is kept for
@@ -82,11 +110,12 @@ private:
 /// Receives every fault, on the thread that raised it. It may publish and
 /// subscribe; for `severity::misuse` it may throw, abort, or return, and on
 /// return the operation goes on at the caller's risk.
-using fault_handler = void (*)(const fault& report);
+using fault_handler = std::function<void(const fault& report)>;
 
-/// Installs `handler` for the whole process and returns the one before; null
-/// restores the default. Thread-safe.
-fault_handler set_fault_handler(fault_handler handler) noexcept;
+/// Installs `handler` for the whole process and returns the one before; an empty one
+/// restores the default. Thread-safe; a fault that another thread raises meanwhile may
+/// still reach the old one.
+fault_handler set_fault_handler(fault_handler handler);
 
 /// The newest fault raised on the calling thread, or null. Valid until the
 /// next fault on that thread.
@@ -98,11 +127,11 @@ fault_handler set_fault_handler(fault_handler handler) noexcept;
 
 namespace detail {
 
-void raise(fault_code code, severity level, std::string message, std::source_location where);
+void raise(fault_code code, severity level, std::string what, std::string advice, std::source_location where);
 
 /// Misuse after which nothing can go on: throws, or aborts, whatever a fault
 /// handler does.
-[[noreturn]] void refuse_for_good(fault_code code, std::string message, std::source_location where);
+[[noreturn]] void refuse_for_good(fault_code code, std::string what, std::string advice, std::source_location where);
 
 /// "file.cpp:12", as every message of the library writes a place.
 std::string place(std::source_location where);

@@ -6,6 +6,7 @@
 #include <courier/outbox.hpp>
 #include <courier/timetable.hpp>
 
+#include <concepts>
 #include <cstddef>
 #include <cstdint>
 #include <string_view>
@@ -69,6 +70,16 @@ public:
     /// finished a round within its budget is not taken in until it has, so that
     /// what waits for a slow outbox stays within the inbox' limit.
     frame_driver& take_in(inbox& from, budget most = {});
+    /// The same for anything else that has `take_in()`, which says how much it took: a
+    /// gateway, a ferry, a class of the game's. These come before the inboxes.
+    template <class Source>
+        requires(!std::same_as<Source, inbox> &&
+                 requires(Source& from) {
+                     { from.take_in() } -> std::convertible_to<std::size_t>;
+                 })
+    frame_driver& take_in(Source& from) {
+        return add_source(&from, [](void* source) -> std::size_t { return static_cast<Source*>(source)->take_in(); });
+    }
     frame_driver& advance(timetable& time);
     frame_driver& update(systems& all);
     frame_driver& deliver(outbox& box, budget most = {});
@@ -78,6 +89,11 @@ public:
     void leave(const timetable& gone) noexcept;
     void leave(const systems& gone) noexcept;
     void leave(const outbox& gone) noexcept;
+    template <class Source>
+        requires requires(Source& from) { from.take_in(); }
+    void leave(const Source& gone) noexcept {
+        remove_source(&gone);
+    }
 
     /// One frame of so much game time, such as `16ms` or
     /// `std::chrono::duration<float>(dt)`. The report is made anew each time, in
@@ -89,6 +105,9 @@ public:
     [[nodiscard]] const frame_report& report() const noexcept;
 
 private:
+    frame_driver& add_source(void* from, std::size_t (*takes)(void*));
+    void remove_source(const void* gone) noexcept;
+
     struct core;
     core* core_; ///< outlives this while it runs a frame
 };

@@ -22,7 +22,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// caused by that, when it is delivered.
 using event_id = std::uint64_t;
 
-/// How a ledger keeps its books, written as `{.shake = 7}`.
+/// How a ledger keeps its books, written as `{.order_seed = 7}`.
 struct ledger_options {
     /// Handlers are timed in one publish of so many on each channel; those that
     /// take more than a microsecond, each time from then on. 0: none is timed,
@@ -35,7 +35,7 @@ struct ledger_options {
 
     /// Not 0: handlers of one stage are served in an order that this seed and
     /// the event decide, to find those that depend on it by accident.
-    std::uint64_t shake = 0;
+    std::uint64_t order_seed = 0;
 };
 
 /// An event, as a link of a chain of causes.
@@ -106,7 +106,7 @@ public:
 
     /// Serves handlers of one stage in an order that `seed` decides; 0 for
     /// their own order again.
-    void shake(std::uint64_t seed) noexcept;
+    void shuffle_order(std::uint64_t seed) noexcept;
 
     /// A copy of everything.
     [[nodiscard]] courier::books read() const;

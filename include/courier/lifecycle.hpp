@@ -15,21 +15,21 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Payloads that carry the object they speak of, with its type, so that a
 /// listener needs no cast. The object is whole while they are published; keep
-/// no reference to it past `destroyed`.
+/// no reference to it past `gone`.
 template <class Object>
-struct created {
+struct appeared {
     Object& object;
 };
 template <class Object>
-struct enabled {
+struct woke {
     Object& object;
 };
 template <class Object>
-struct disabled {
+struct slept {
     Object& object;
 };
 template <class Object>
-struct destroyed {
+struct gone {
     Object& object;
 };
 
@@ -40,27 +40,27 @@ class lifecycle_channels {
 public:
     /// `name` is what the channels' names begin with, such as "barge".
     explicit lifecycle_channels(std::string_view name)
-        : created_(std::string{name} + ".created"), enabled_(std::string{name} + ".enabled"),
-          disabled_(std::string{name} + ".disabled"), destroyed_(std::string{name} + ".destroyed") {}
+        : appeared_(std::string{name} + ".appeared"), woke_(std::string{name} + ".woke"),
+          slept_(std::string{name} + ".slept"), gone_(std::string{name} + ".gone") {}
 
-    [[nodiscard]] const channel<courier::created<Object>>& created() const noexcept { return created_; }
-    [[nodiscard]] const channel<courier::enabled<Object>>& enabled() const noexcept { return enabled_; }
-    [[nodiscard]] const channel<courier::disabled<Object>>& disabled() const noexcept { return disabled_; }
-    [[nodiscard]] const channel<courier::destroyed<Object>>& destroyed() const noexcept { return destroyed_; }
+    [[nodiscard]] const channel<courier::appeared<Object>>& appeared() const noexcept { return appeared_; }
+    [[nodiscard]] const channel<courier::woke<Object>>& woke() const noexcept { return woke_; }
+    [[nodiscard]] const channel<courier::slept<Object>>& slept() const noexcept { return slept_; }
+    [[nodiscard]] const channel<courier::gone<Object>>& gone() const noexcept { return gone_; }
 
 private:
     template <class>
     friend class lifecycle;
 
-    channel<courier::created<Object>> created_;
-    channel<courier::enabled<Object>> enabled_;
-    channel<courier::disabled<Object>> disabled_;
-    channel<courier::destroyed<Object>> destroyed_;
+    channel<courier::appeared<Object>> appeared_;
+    channel<courier::woke<Object>> woke_;
+    channel<courier::slept<Object>> slept_;
+    channel<courier::gone<Object>> gone_;
 };
 
-/// Announces what becomes of the object it is a member of: `created` when it
-/// is made, `enabled` and `disabled` when that changes, and at the end, should
-/// it be enabled, `disabled`, then `destroyed`. Each comes exactly once.
+/// Announces what becomes of the object it is a member of: `appeared` when it
+/// is made, `woke` and `slept` when that changes, and at the end, should
+/// it be woke, `slept`, then `gone`. Each comes exactly once.
 ///
 ///     class Barge {
 ///         ...
@@ -73,43 +73,43 @@ private:
 /// moved, and so neither can the object, whose address has been given away.
 /// What a handler throws at the end goes to the channel's failure handler or,
 /// if there is none, is raised as `fault_code::failure_lost`.
-/// A handler must not destroy the object while it is being made or destroyed.
+/// A handler must not destroy the object while it is being made or gone.
 template <class Object>
 class lifecycle {
 public:
     lifecycle(Object& self, lifecycle_channels<Object>& on,
               std::source_location where = std::source_location::current())
-        : self_(self), where_(where), enabled_on_(on.enabled_), disabled_on_(on.disabled_, on.disabled_.name()),
-          destroyed_on_(on.destroyed_, on.destroyed_.name()) {
-        on.created_.publish({.object = self}, where);
+        : self_(self), where_(where), woke_on_(on.woke_), slept_on_(on.slept_, on.slept_.name()),
+          gone_on_(on.gone_, on.gone_.name()) {
+        on.appeared_.publish({.object = self}, where);
     }
     lifecycle(const lifecycle&) = delete;
     lifecycle& operator=(const lifecycle&) = delete;
     ~lifecycle() {
-        detail::at_the_end(disabled_on_.name(), [this] { disable(where_); });
-        detail::at_the_end(destroyed_on_.name(), [this] { destroyed_on_.publish({.object = self_}, where_); });
+        detail::at_the_end(slept_on_.name(), [this] { sleep(where_); });
+        detail::at_the_end(gone_on_.name(), [this] { gone_on_.publish({.object = self_}, where_); });
     }
 
     /// Announces the change; does nothing when it is none.
-    void enable(std::source_location where = std::source_location::current()) {
-        if (!std::exchange(is_enabled_, true)) {
-            enabled_on_.publish({.object = self_}, where);
+    void wake(std::source_location where = std::source_location::current()) {
+        if (!std::exchange(awake_, true)) {
+            woke_on_.publish({.object = self_}, where);
         }
     }
-    void disable(std::source_location where = std::source_location::current()) {
-        if (std::exchange(is_enabled_, false)) {
-            disabled_on_.publish({.object = self_}, where);
+    void sleep(std::source_location where = std::source_location::current()) {
+        if (std::exchange(awake_, false)) {
+            slept_on_.publish({.object = self_}, where);
         }
     }
-    [[nodiscard]] bool is_enabled() const noexcept { return is_enabled_; }
+    [[nodiscard]] bool awake() const noexcept { return awake_; }
 
 private:
     Object& self_;
     std::source_location where_; ///< that it was made at, and is said to end at
-    bool is_enabled_ = false;
-    publisher<enabled<Object>> enabled_on_;
-    publisher<disabled<Object>> disabled_on_;
-    publisher<destroyed<Object>> destroyed_on_;
+    bool awake_ = false;
+    publisher<woke<Object>> woke_on_;
+    publisher<slept<Object>> slept_on_;
+    publisher<gone<Object>> gone_on_;
 };
 
 WIRED_COURIER_NAMESPACE_END

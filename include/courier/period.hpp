@@ -50,11 +50,16 @@ private:
 
 } // namespace detail
 
+/// How a period begins.
+struct period_options {
+    bool running = true; ///< from the start
+};
+
 /// A span of the game that begins and ends, and may begin again, such as the
 /// storm watch. Subscriptions with it as their delivery option `.during` are
 /// served while it runs:
 ///
-///     courier::period storm_watch{"storm watch", false};
+///     courier::period storm_watch{"storm watch", {.running = false}};
 ///     crew.subscribe(ordered, handler, {.during = storm_watch});
 ///     storm_watch.begin();
 ///
@@ -64,17 +69,16 @@ private:
 /// copied nor moved.
 class period {
 public:
-    /// `name` is for messages and reports and is copied. It runs from the start
-    /// unless `is_running` is false.
-    explicit period(std::string_view name = {}, bool is_running = true)
-        : core_(detail::held<detail::period_core>::taking_over(new detail::period_core(is_running, name))) {}
+    /// `name` is for messages and reports and is copied.
+    explicit period(std::string_view name = {}, period_options options = {})
+        : core_(detail::held<detail::period_core>::taking_over(new detail::period_core(options.running, name))) {}
     period(const period&) = delete;
     period& operator=(const period&) = delete;
     ~period() { core_->running = false; }
 
     void begin() noexcept { core_->running = true; }
     void end() noexcept { core_->running = false; }
-    [[nodiscard]] bool is_running() const noexcept { return core_->running; }
+    [[nodiscard]] bool running() const noexcept { return core_->running; }
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
 private:

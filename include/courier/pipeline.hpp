@@ -3,6 +3,7 @@
 
 #include <courier/pipeline/accumulate.hpp>
 #include <courier/pipeline/at_most_every.hpp>
+#include <courier/pipeline/beside.hpp>
 #include <courier/pipeline/drop.hpp>
 #include <courier/pipeline/drop_while.hpp>
 #include <courier/pipeline/filter.hpp>
@@ -10,7 +11,6 @@
 #include <courier/pipeline/once_all.hpp>
 #include <courier/pipeline/only_changes.hpp>
 #include <courier/pipeline/overridden_by.hpp>
-#include <courier/pipeline/paired_with_latest.hpp>
 #include <courier/pipeline/quiet_for.hpp>
 #include <courier/pipeline/slide.hpp>
 #include <courier/pipeline/take.hpp>

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/unbounded.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -34,9 +35,8 @@ struct posting_options {
     /// has returned. What it throws, `post()` throws.
     std::function<void(Payload& kept, const Payload& newer)> combine = {};
 
-    /// How many may wait; 0 is no bound. What was turned away or dropped is
-    /// counted.
-    std::size_t limit = 0;
+    /// How many may wait. Those that are turned away or dropped are counted.
+    std::size_t limit = unbounded;
     courier::when_full when_full = courier::when_full::turn_away;
 };
 

@@ -104,9 +104,9 @@ public:
         requires std::is_same_v<Who, Object&>
     void follow(const lifecycle_channels<Object>& whom, std::source_location where = std::source_location::current()) {
         in_.subscribe(
-            whom.created(), [this](const created<Object>& c) { attach(c.object); }, {}, where);
+            whom.appeared(), [this](const appeared<Object>& c) { attach(c.object); }, {}, where);
         in_.subscribe(
-            whom.destroyed(), [this](const destroyed<Object>& d) { detach(d.object); }, {}, where);
+            whom.gone(), [this](const gone<Object>& d) { detach(d.object); }, {}, where);
     }
 
 private:

@@ -53,21 +53,21 @@ using one_more = needed_system<S>;
 
 /// How many arguments its constructor has, the shortest one if it has several;
 /// or more than there may be.
-inline constexpr std::size_t most_needs = 12;
+inline constexpr std::size_t max_needs = 12;
 template <class S, std::size_t... I>
 consteval bool takes_as_many(std::index_sequence<I...>) {
     return std::is_constructible_v<S, one_more<S, I>...>;
 }
 template <class S, std::size_t Count = 0>
 consteval std::size_t count_needs() {
-    if constexpr (Count > most_needs || takes_as_many<S>(std::make_index_sequence<Count>())) {
+    if constexpr (Count > max_needs || takes_as_many<S>(std::make_index_sequence<Count>())) {
         return Count;
     } else {
         return count_needs<S, Count + 1>();
     }
 }
 template <class S>
-inline constexpr bool can_be_made = !std::is_abstract_v<S> && count_needs<S>() <= most_needs;
+inline constexpr bool can_be_made = !std::is_abstract_v<S> && count_needs<S>() <= max_needs;
 
 /// `Made` under the name of `S`, which it is or is derived from.
 template <class S, class Made>
@@ -235,7 +235,7 @@ struct system_report {
 /// destroyed again, and the exception goes on. Systems that need one another in
 /// a circle are refused before any of them is made (`courier.system-circle`, with
 /// the way around), as is a type that can be neither made nor found
-/// (`courier.system-missing`); both throw `courier::misuse`.
+/// (`courier.system-missing`); both throw `courier::fault_error`.
 ///
 /// Updates come in the order of making, so after those of what a system needs. One
 /// that throws keeps no other from being updated; the first exception is thrown

@@ -1,7 +1,7 @@
 // What becomes of exceptions in a browser.
 #pragma once
 
-#include <courier/recording/recording_error.hpp>
+#include <courier/recording/recording_fault.hpp>
 
 #include <cstddef>
 #include <cstdlib>

@@ -21,9 +21,7 @@ std::string lost_failure(std::string_view channel) {
         why += " ('" + std::string{error.what()} + "')";
     } catch (...) {}
     return "a handler or policy of '" + std::string{channel} + "' threw " + why +
-           " where nobody is left to be told: what it was told of was being destroyed, or what it was posted for has "
-           "been taken already; the exception goes nowhere. Install a failure handler on the channel, or do not throw "
-           "there";
+           ", and no caller was left to receive it: its object was being destroyed, or its post had returned";
 }
 
 } // namespace
@@ -32,7 +30,8 @@ void report_lost_failure(std::string_view channel) noexcept {
     std::string message; // stays empty where there is no memory
     if_memory_allows([&] { message = lost_failure(channel); });
     if_memory_allows([&] { // and nobody is there whom what a fault handler throws would reach
-        raise(fault_code::failure_lost, severity::notice, std::move(message), std::source_location{});
+        raise(fault_code::failure_lost, severity::notice, std::move(message),
+              "install a failure handler on the channel, or do not throw there", std::source_location{});
     });
 }
 #endif

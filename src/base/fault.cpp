@@ -1,6 +1,7 @@
 #include <courier/fault.hpp>
 
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/stable_id.hpp>
 
 #include <algorithm>
 #include <array>
@@ -17,7 +18,30 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
 
-std::atomic<fault_handler> installed{nullptr};
+/// The handler of the process. A lock is enough: faults are rare.
+class installed_handler {
+public:
+    fault_handler exchange(fault_handler handler) {
+        auto next = handler ? std::make_shared<const fault_handler>(std::move(handler)) : nullptr;
+        const std::lock_guard lock(mutex_);
+        handler_.swap(next);
+        return next != nullptr ? *next : fault_handler{};
+    }
+    /// Stays whole while it runs, also when it installs another one.
+    std::shared_ptr<const fault_handler> get() {
+        const std::lock_guard lock(mutex_);
+        return handler_;
+    }
+
+private:
+    std::mutex mutex_;
+    std::shared_ptr<const fault_handler> handler_;
+};
+installed_handler& installed() {
+    static auto* const all = new installed_handler; // NOLINT: faults may come after all statics have ended
+    return *all;
+}
+
 thread_local std::optional<fault> newest_fault;
 
 constexpr std::size_t codes = 64;
@@ -51,7 +75,7 @@ private:
         if (report.where.line() != 0) {
             return key + report.where.file_name() + std::to_string(report.where.line());
         }
-        std::copy_if(report.message.begin(), report.message.end(), std::back_inserter(key),
+        std::copy_if(report.what.begin(), report.what.end(), std::back_inserter(key),
                      [](char c) { return c < '0' || c > '9'; });
         return key;
     }
@@ -65,7 +89,7 @@ private:
 void print(const fault& report) {
     static printed_places printed;
     if (printed.enter(report)) {
-        const std::string line = std::string{id_of(report.code)} + ": " + report.message + "\n";
+        const std::string line = report.text() + "\n";
         std::fputs(line.c_str(), stderr);
     }
 }
@@ -78,7 +102,7 @@ void default_handler(const fault& report) {
         return;
     }
 #if WIRED_COURIER_EXCEPTIONS
-    throw misuse(report);
+    throw fault_error(report);
 #else
     std::abort(); // the report is in last_fault(), for the debugger
 #endif
@@ -87,74 +111,18 @@ void default_handler(const fault& report) {
 } // namespace
 
 std::string_view id_of(fault_code code) noexcept {
-    switch (code) {
-    case fault_code::too_deep:
-        return "courier.too-deep";
-    case fault_code::wrong_thread:
-        return "courier.wrong-thread";
-    case fault_code::empty_handler:
-        return "courier.empty-handler";
-    case fault_code::stage_clash:
-        return "courier.stage-clash";
-    case fault_code::handler_twice:
-        return "courier.handler-twice";
-    case fault_code::channel_full:
-        return "courier.channel-full";
-    case fault_code::closed_channel:
-        return "courier.closed-channel";
-    case fault_code::module_has_subscriptions:
-        return "courier.module-has-subscriptions";
-    case fault_code::two_libraries:
-        return "courier.two-libraries";
-    case fault_code::relay_circle:
-        return "courier.relay-circle";
-    case fault_code::second_answerer:
-        return "courier.second-answerer";
-    case fault_code::unknown_channel:
-        return "courier.unknown-channel";
-    case fault_code::name_clash:
-        return "courier.name-clash";
-    case fault_code::nested_round:
-        return "courier.nested-round";
-    case fault_code::inbox_full:
-        return "courier.inbox-full";
-    case fault_code::not_quiet:
-        return "courier.not-quiet";
-    case fault_code::second_ledger:
-        return "courier.second-ledger";
-    case fault_code::subscriptions_left:
-        return "courier.subscriptions-left";
-    case fault_code::bad_interval:
-        return "courier.bad-interval";
-    case fault_code::failure_lost:
-        return "courier.failure-lost";
-    case fault_code::channel_hidden:
-        return "courier.channel-hidden";
-    case fault_code::set_in_formula:
-        return "courier.set-in-formula";
-    case fault_code::formula_circle:
-        return "courier.formula-circle";
-    case fault_code::never_settles:
-        return "courier.never-settles";
-    case fault_code::move_refused:
-        return "courier.move-refused";
-    case fault_code::system_circle:
-        return "courier.system-circle";
-    case fault_code::system_missing:
-        return "courier.system-missing";
-    case fault_code::system_there:
-        return "courier.system-there";
-    case fault_code::changed_in_use:
-        return "courier.changed-in-use";
-    }
-    return "courier.unknown";
+    return detail::stable_id(code);
 }
 
-misuse::misuse(const fault& report)
-    : std::logic_error(std::string{id_of(report.code)} + ": " + report.message), code_(report.code) {}
+fault_error::fault_error(const courier::fault& report)
+    : std::logic_error(report.text()), fault_(std::make_shared<const courier::fault>(report)) {}
 
-fault_handler set_fault_handler(fault_handler handler) noexcept {
-    return installed.exchange(handler);
+std::string fault::text() const {
+    return fault_text(where.line() != 0 ? detail::place(where) : "", what, advice, id_of(code));
+}
+
+fault_handler set_fault_handler(fault_handler handler) {
+    return installed().exchange(std::move(handler));
 }
 
 const fault* last_fault() noexcept {
@@ -175,18 +143,21 @@ std::uint64_t fault_count() noexcept {
 
 namespace detail {
 
-void raise(fault_code code, severity level, std::string message, std::source_location where) {
-    const fault report{code, level, std::move(message), where};
+void raise(fault_code code, severity level, std::string what, std::string advice, std::source_location where) {
+    const fault report{code, level, std::move(what), where, std::move(advice)};
     if_memory_allows([&] { newest_fault = report; });
     counts[static_cast<std::size_t>(code) % codes].fetch_add(1, std::memory_order_relaxed);
-    const fault_handler handler = installed.load();
-    (handler != nullptr ? handler : &default_handler)(report);
+    if (const std::shared_ptr<const fault_handler> handler = installed().get(); handler != nullptr) {
+        (*handler)(report);
+    } else {
+        default_handler(report);
+    }
 }
 
-void refuse_for_good(fault_code code, std::string message, std::source_location where) {
-    raise(code, severity::misuse, message, where);
+void refuse_for_good(fault_code code, std::string what, std::string advice, std::source_location where) {
+    raise(code, severity::misuse, what, advice, where);
 #if WIRED_COURIER_EXCEPTIONS
-    throw misuse({code, severity::misuse, std::move(message), where});
+    throw fault_error(fault{code, severity::misuse, std::move(what), where, std::move(advice)});
 #else
     std::abort();
 #endif
@@ -196,8 +167,8 @@ void report_changed_in_use() {
     raise(
         fault_code::changed_in_use, severity::misuse,
         "a group or a tally is changed by the hash, comparison, copy or end of one of its members, in the middle of a "
-        "change; do that from a handler",
-        std::source_location{});
+        "change",
+        "change it from a handler", std::source_location{});
 }
 
 std::string place(std::source_location where) {

@@ -1,4 +1,4 @@
-#include <courier/detail/base/nearest.hpp>
+#include <courier/nearest.hpp>
 
 #include <algorithm>
 #include <numeric>

@@ -1,30 +1,16 @@
 #include <courier/data/in_words.hpp>
 #include <courier/data/json.hpp>
+#include <courier/detail/base/stable_id.hpp>
 
 #include "data/json_reader.hpp"
 #include "data/json_writer.hpp"
 #include "data/pack_value.hpp"
 #include "data/words.hpp"
 
-#include <array>
-
 WIRED_COURIER_NAMESPACE_BEGIN
 
-std::string_view id_of(json_fault_kind kind) noexcept {
-    constexpr std::array<std::string_view, 8> ids{"courier.data.not-json",      "courier.data.too-deep",
-                                                  "courier.data.wrong-type",    "courier.data.out-of-range",
-                                                  "courier.data.unknown-value", "courier.data.unknown-field",
-                                                  "courier.data.missing-field", "courier.data.not-writable"};
-    return ids[static_cast<std::size_t>(kind)];
-}
-
-std::string json_fault::text() const {
-    std::string made = pointer.empty() ? "this" : pointer;
-    made += " " + what;
-    if (!nearest.empty()) {
-        made += "; did you mean '" + nearest + "'?";
-    }
-    return made.append(" [").append(id_of(kind)).append("]");
+std::string_view id_of(json_code code) noexcept {
+    return detail::stable_id(code);
 }
 
 namespace detail {
@@ -61,7 +47,7 @@ template <class Look>
 std::vector<json_fault> faults_of(std::string_view text, Look look) {
     const nlohmann::json read = parsed_json(text);
     if (read.is_discarded()) {
-        return {{json_fault_kind::not_json, {}, "is no JSON (RFC 8259), or nests more than 64 deep", {}}};
+        return {{json_code::not_json, "the text is not JSON (RFC 8259), or nests more than 64 deep", {}, {}}};
     }
     return look(read);
 }

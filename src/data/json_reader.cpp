@@ -4,9 +4,9 @@
 
 #include <courier/data/detail/shape.hpp>
 #include <courier/data/in_words.hpp>
-#include <courier/detail/base/nearest.hpp>
 #include <courier/detail/base/nesting.hpp>
 #include <courier/detail/base/type_name.hpp>
+#include <courier/nearest.hpp>
 
 #include <algorithm>
 #include <cstdint>
@@ -82,8 +82,7 @@ public:
 
     void fields(const json& from, const typename Target::field_list& into, const json_place* at, int depth) {
         if (!from.is_object()) {
-            fault(json_fault_kind::wrong_type, at,
-                  "is " + json_in_words(from) + ", where an object with fields belongs");
+            fault(json_code::wrong_type, at, "must be an object with fields, but is " + json_in_words(from));
             return;
         }
         for (const auto& [key, value] : from.items()) {
@@ -110,8 +109,8 @@ public:
         if (from.is_null()) {
             nothing(from, into, at, has_default);
         } else if (!into.is_writable()) {
-            fault(json_fault_kind::not_writable, at,
-                  "cannot be filled: it is a view of memory that it does not own, or of an unknown type");
+            fault(json_code::not_writable, at,
+                  "cannot be filled, since it is a view of memory that it does not own, or of an unknown type");
         } else if (into.kind() == value_kind::optional) {
             fill(from, into.held(), at, depth, false);
         } else if (into.kind() == value_kind::object || (into.kind() == value_kind::list && from.is_array())) {
@@ -124,7 +123,7 @@ public:
 private:
     void inside(const json& from, const Target& into, const json_place* at, int depth) {
         if (depth > deepest_payload) {
-            fault(json_fault_kind::too_deep, at,
+            fault(json_code::too_deep, at,
                   "lies more than " + std::to_string(deepest_payload) + " structs and lists deep");
         } else if (into.kind() == value_kind::object) {
             fields(from, into.fields(), at, depth);
@@ -193,7 +192,7 @@ private:
                 return wrong_type(from, into, at);
             }
             if (!into.write_text(from.get_ref<const std::string&>())) {
-                fault(json_fault_kind::out_of_range, at, "is too long a text");
+                fault(json_code::out_of_range, at, "is a text that is too long");
             }
             return;
         default:
@@ -214,27 +213,28 @@ private:
         for (std::size_t i = 0; i < into.size(); ++i) {
             names.emplace_back(into.name(i));
         }
-        fault(json_fault_kind::unknown_field, &at, "is no field of " + into.type(), nearest_of(key, names));
+        fault(json_code::unknown_field, &at, "is not a field of " + into.type(), did_you_mean(key, names));
     }
     void unknown_value(const std::string& name, const Target& into, const json_place* at) {
         const value_shape& shape = into.shape();
-        fault(json_fault_kind::unknown_value, at, "is '" + name + "', where " + in_words(shape) + " belongs",
-              nearest_of(name, shape.values));
+        fault(json_code::unknown_value, at, "must be " + in_words(shape) + ", but is '" + name + "'",
+              did_you_mean(name, shape.values));
     }
     void missing(const json_place& at, const Target& into) {
-        fault(json_fault_kind::missing_field, &at, "is missing; it is " + in_words(into.shape()));
+        fault(json_code::missing_field, &at, "is missing; it must be " + in_words(into.shape()));
     }
     void wrong_type(const json& from, const Target& into, const json_place* at) {
-        misfit(json_fault_kind::wrong_type, from, into, at);
+        misfit(json_code::wrong_type, from, into, at);
     }
     void out_of_range(const json& from, const Target& into, const json_place* at) {
-        misfit(json_fault_kind::out_of_range, from, into, at);
+        misfit(json_code::out_of_range, from, into, at);
     }
-    void misfit(json_fault_kind kind, const json& from, const Target& into, const json_place* at) {
-        fault(kind, at, "is " + json_in_words(from) + ", where " + in_words(into.shape()) + " belongs");
+    void misfit(json_code code, const json& from, const Target& into, const json_place* at) {
+        fault(code, at, "must be " + in_words(into.shape()) + ", but is " + json_in_words(from));
     }
-    void fault(json_fault_kind kind, const json_place* at, std::string what, std::string nearest = {}) {
-        faults_.push_back({kind, pointer_to(at), std::move(what), std::move(nearest)});
+    void fault(json_code code, const json_place* at, std::string what, std::string advice = {}) {
+        faults_.push_back(
+            {code, at == nullptr ? "the text " + what : std::move(what), pointer_to(at), std::move(advice)});
     }
 
     std::vector<json_fault>& faults_;
@@ -263,7 +263,7 @@ std::vector<json_fault> read_fields(const json& from, const field_table* table, 
     if (table != nullptr) {
         json_walk<typed_target>(faults, rules).fields(from, {*table, object, texts}, nullptr, 0);
     } else if (!from.is_object() || (rules.unknown == unknown_fields::refused && !from.empty())) {
-        faults.push_back({json_fault_kind::unknown_field, "", "has fields, where an empty object belongs", {}});
+        faults.push_back({json_code::unknown_field, "the text must be an object without fields, but has some", {}, {}});
     }
     return faults;
 }

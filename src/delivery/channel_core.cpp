@@ -152,22 +152,20 @@ std::size_t bytes(const channel_core& core) noexcept {
 void check_use(const channel_core& core, const char* what, std::source_location where) {
     if (core.library != &library_tag) {
         raise(fault_code::two_libraries, severity::misuse,
-              "channel '" + core.name + "' is " + what + " at " + place(where) +
-                  " by a second copy of the library; link the program and its modules to one shared library",
-              where);
+              "channel '" + core.name + "' is " + what + " by a second copy of the library",
+              "link the program and its modules to one shared library", where);
     }
     if (core.book != nullptr && core.book->comparing()) {
         raise(fault_code::changed_in_use, severity::misuse,
-              "channel '" + core.name + "' is " + what + " at " + place(where) +
-                  " by the comparison of two of its addresses, in the middle of looking one up; compare, and no more",
-              where);
+              "channel '" + core.name + "' is " + what +
+                  " by the comparison of two of its addresses, while one is looked up",
+              "let comparisons only compare", where);
     }
     if (const std::uint32_t here = this_thread_number(); core.thread != here) {
         raise(fault_code::wrong_thread, severity::misuse,
-              "channel '" + core.name + "' belongs to " + describe_thread(core.thread) + " and is " + what + " at " +
-                  place(where) + " by " + describe_thread(here) +
-                  "; use it on its own thread only, or hand it over with adopt()",
-              where);
+              "channel '" + core.name + "' belongs to " + describe_thread(core.thread) + " and is " + what + " by " +
+                  describe_thread(here),
+              "use it on its own thread only, or hand it over with adopt()", where);
     }
 }
 

@@ -134,9 +134,8 @@ void release(phases_core& core) noexcept {
 
 void report_no_phase(std::string_view type, std::size_t number) {
     refuse_for_good(fault_code::move_refused,
-                    "number " + std::to_string(number) + " is none of the values of '" + plain_type_name(type) +
-                        "'; name one of its phases",
-                    std::source_location{});
+                    "number " + std::to_string(number) + " is not a value of '" + plain_type_name(type) + "'",
+                    "name one of its phases", std::source_location{});
 }
 
 std::string refuse_move(phases_core& core, std::size_t to, std::string why, std::source_location where) {
@@ -144,8 +143,9 @@ std::string refuse_move(phases_core& core, std::size_t to, std::string why, std:
     const std::string wanted = to < core.allowed.size() && !core.names[to].empty() ? std::string{core.names[to]}
                                                                                    : "number " + std::to_string(to);
     std::string message = "'" + core.name + "' does not go from " + std::string{core.names[core.now]} + " to " +
-                          wanted + " at " + place(where) + ": " + std::move(why);
-    raise(fault_code::move_refused, severity::refused, message, where);
+                          wanted + ": " + std::move(why);
+    raise(fault_code::move_refused, severity::refused, message,
+          "allow the move where the phases are made, or ask can_move_to() first", where);
     return message;
 }
 

@@ -193,13 +193,13 @@ receipt finish(flight& f, std::size_t walked) {
 
 namespace {
 
-std::string depth_message(const channel_core& core, std::source_location where) {
+std::string depth_message(const channel_core& core) {
     std::vector<const flight*> chain;
     for (const flight* f = innermost(); f != nullptr; f = f->outer()) {
         chain.push_back(f);
     }
-    std::string message = "publish on '" + core.name + "' at " + place(where) +
-                          " refused: " + std::to_string(chain.size()) + " publishes are nested already: ";
+    std::string message =
+        "publish on '" + core.name + "' refused: " + std::to_string(chain.size()) + " publishes are nested already: ";
     constexpr std::size_t shown_at_each_end = 8;
     const std::size_t left_out = chain.size() > 2 * shown_at_each_end ? chain.size() - 2 * shown_at_each_end : 0;
     for (std::size_t i = chain.size(); i-- > 0;) {
@@ -211,7 +211,7 @@ std::string depth_message(const channel_core& core, std::source_location where) 
         message += "'" + chain[i]->channel().name + "'";
         message += chain[i]->outer() != nullptr ? " (" + place(chain[i]->where()) + ") -> " : std::string{" -> "};
     }
-    return message + "'" + core.name + "'; break the circle, or raise the limit with courier::set_depth_limit()";
+    return message + "'" + core.name + "'";
 }
 
 } // namespace
@@ -220,7 +220,8 @@ receipt refuse(const channel_core& core, std::source_location where) {
     for (flight* f = innermost(); f != nullptr; f = f->outer()) {
         f->note_refusal();
     }
-    raise(fault_code::too_deep, severity::refused, depth_message(core, where), where);
+    raise(fault_code::too_deep, severity::refused, depth_message(core),
+          "break the circle, or raise the limit with courier::set_depth_limit()", where);
     return receipts::made(0, receipt_refused);
 }
 

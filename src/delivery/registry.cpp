@@ -124,9 +124,8 @@ void adopt(channel_core& core) noexcept {
         ledger != nullptr) {
         raise(fault_code::wrong_thread, severity::refused,
               "channel '" + core.name + "' is in the books of ledger '" + *ledger + "' of " +
-                  describe_thread(core.thread) + ", so " + describe_thread(here) +
-                  " cannot adopt it; call ledger::detach() there before",
-              std::source_location{});
+                  describe_thread(core.thread) + ", so " + describe_thread(here) + " cannot adopt it",
+              "call ledger::detach() there first", std::source_location{});
         return;
     }
     const std::lock_guard lock(registry().guard); // others look at the threads of all channels
@@ -144,8 +143,8 @@ void end_of_module(const void* module, std::string_view name) noexcept {
     if (!places.empty()) {
         raise(fault_code::module_has_subscriptions, severity::notice,
               "module '" + std::string{name} + "' is being unloaded with live subscriptions: " + places +
-                  "; they are ended now. Destroy the module's subscribers before unloading it",
-              std::source_location{});
+                  ", which end now",
+              "destroy the module's subscribers before unloading it", std::source_location{});
     }
     // One at a time, and outside the lock: what goes may take anything with it.
     while (slot* s = any_slot_of(module)) {

@@ -40,12 +40,12 @@ std::vector<const relay_link*> way_between(const channel_core& from, const chann
 
 void report_circle(const channel_core& from, const channel_core& to, const std::vector<const relay_link*>& back,
                    std::source_location where) {
-    std::string message = "relay from '" + from.name + "' to '" + to.name + "' at " + place(where) +
-                          " refused: it would close a circle: '" + from.name + "' -> '" + to.name + "'";
+    std::string message = "relay from '" + from.name + "' to '" + to.name + "' refused: it would close a circle: '" +
+                          from.name + "' -> '" + to.name + "'";
     for (const relay_link* link : back) {
         message += " -> '" + link->to->name + "' (" + place(link->where) + ")";
     }
-    raise(fault_code::relay_circle, severity::refused, message + "; leave one of these relays out", where);
+    raise(fault_code::relay_circle, severity::refused, std::move(message), "leave one of these relays out", where);
 }
 
 } // namespace

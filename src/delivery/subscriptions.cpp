@@ -35,9 +35,8 @@ stage_list& list_for(channel_core& core, stage place, std::source_location where
         if (checked_build && (*at)->place_name != place.name()) {
             raise(fault_code::stage_clash, severity::notice,
                   "stages '" + (*at)->place_name + "' and '" + std::string{place.name()} +
-                      "' have the same place in the order of channel '" + core.name + "', at " + detail::place(where) +
-                      "; give one of them a place of its own with courier::between()",
-                  where);
+                      "' have the same place in the order of channel '" + core.name + "'",
+                  "give one of them a place of its own with courier::between()", where);
         }
         return **at;
     }
@@ -73,10 +72,9 @@ void keep_word(slot& s) noexcept {
 
 void report_twice(const channel_core& core, const slot& s, const slot& earlier) {
     raise(fault_code::handler_twice, severity::notice,
-          "subscriber '" + s.owner->name + "' subscribes the same handler to '" + core.name + "' at " + place(s.where) +
-              " and at " + place(earlier.where) +
-              "; it is served twice. End the first one, or leave one of the two out",
-          s.where);
+          "subscriber '" + s.owner->name + "' subscribes the same handler to '" + core.name + "' here and at " +
+              place(earlier.where) + ", so it is called twice",
+          "end the first subscription, or leave one of the two out", s.where);
 }
 
 bool same_address(const channel_core& core, const slot& a, const slot& b) noexcept {
@@ -126,9 +124,9 @@ bool gaps_pay(const stage_list& list) {
 
 void report_full(const channel_core& core, std::source_location where) {
     raise(fault_code::channel_full, severity::refused,
-          "subscribe at " + place(where) + " refused: channel '" + core.name + "' has " + std::to_string(most_entries) +
-              " subscriptions in one stage; spread them over several channels",
-          where);
+          "subscribe refused: channel '" + core.name + "' has " + std::to_string(most_entries) +
+              " subscriptions in one stage",
+          "spread them over several channels", where);
 }
 
 // The list for one more entry, with room for it; null when it is full.
@@ -176,9 +174,9 @@ namespace {
 
 [[gnu::cold]] void report_ended_meanwhile(const channel_core& core, std::source_location where) {
     raise(fault_code::closed_channel, severity::refused,
-          "subscribe at " + place(where) + " refused: channel '" + core.name +
+          "subscribe refused: channel '" + core.name +
               "' or its subscriber ended while the handler was moved into its place",
-          where);
+          "end neither in the handler's move constructor", where);
 }
 
 } // namespace
@@ -189,8 +187,8 @@ slot* attach(channel_core& core, attach_request&& request) {
     }
     if (core.closed) {
         raise(fault_code::closed_channel, severity::refused,
-              "subscribe at " + place(request.where) + " refused: channel '" + core.name + "' is being destroyed",
-              request.where);
+              "subscribe refused: channel '" + core.name + "' is being destroyed",
+              "subscribe before the channel ends, or to one that outlives the subscriber", request.where);
         return nullptr;
     }
     if ((request.ops->traits & handler_has_verdict) != 0 && core.stop == nullptr) {
@@ -332,10 +330,8 @@ void tidy(channel_core& core) noexcept {
 }
 
 void report_empty_handler(const channel_core& core, std::source_location where) {
-    raise(fault_code::empty_handler, severity::refused,
-          "the handler subscribed to '" + core.name + "' at " + place(where) +
-              " is empty; give it a function before subscribing it",
-          where);
+    raise(fault_code::empty_handler, severity::refused, "the handler subscribed to '" + core.name + "' is empty",
+          "give it a function before you subscribe it", where);
 }
 
 } // namespace detail

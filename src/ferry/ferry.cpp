@@ -2,33 +2,18 @@
 
 #include "ferry/ferry_core.hpp"
 
-#include <stdexcept>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-namespace {
-
-std::shared_ptr<detail::ferry_core> made_with(ferry_options options) {
-    try {
-        return std::make_shared<detail::ferry_core>(std::move(options));
-    } catch (const std::invalid_argument&) {
-        throw;
-    } catch (const std::runtime_error& error) {
-        throw ferry_error(error.what());
-    }
-}
-
-} // namespace
-
-ferry::ferry(ferry_options options) : core_(made_with(std::move(options))) {}
+ferry::ferry(ferry_options options) : core_(std::make_shared<detail::ferry_core>(std::move(options))) {}
 
 ferry::~ferry() {
     core_->close();
 }
 
-void ferry::take_in() {
-    core_->take_in();
+std::size_t ferry::take_in() {
+    return core_->take_in();
 }
 
 detail::payload_taker& ferry::add_source(const detail::shown_source& what, std::string_view topic,
@@ -54,7 +39,7 @@ const channel<peer_changed>& ferry::peers() const noexcept {
     return core_->peers;
 }
 
-const channel<payload_lost>& ferry::lost() const noexcept {
+const channel<payloads_lost>& ferry::lost() const noexcept {
     return core_->lost;
 }
 

@@ -28,21 +28,21 @@ ferry_options checked(ferry_options options) {
     }
     const auto wants = [](bool is_so, std::string_view what) {
         if (!is_so) {
-            throw std::invalid_argument(fmt::format("courier: ferry_options::{} [courier.ferry.bad-option]", what));
+            throw ferry_error(ferry_code::bad_option, fmt::format("ferry_options::{}", what), {}, {});
         }
     };
     wants(!options.host.empty(), "host is empty; name the broker's host");
-    wants(options.port >= 0 && options.port <= 65535, "port is none; it is from 0 to 65535");
+    wants(options.port >= 0 && options.port <= 65535, "port must be from 0 to 65535");
     wants(options.keep_alive >= std::chrono::seconds(5) && options.keep_alive <= std::chrono::seconds(65535),
-          "keep_alive is from 5 to 65535 seconds");
-    wants(options.most_unconfirmed > 0, "most_unconfirmed is at least 1");
-    wants(options.most_arriving > 0 && options.arrivals_a_frame > 0,
-          "most_arriving and arrivals_a_frame are at least 1");
-    wants(options.retry_least > std::chrono::milliseconds(0) && options.retry_most >= options.retry_least,
-          "retry_least is above 0, and retry_most not below it");
+          "keep_alive must be from 5 to 65535 seconds");
+    wants(options.max_unconfirmed > 0, "max_unconfirmed must be at least 1");
+    wants(options.max_arriving > 0 && options.arrivals_per_frame > 0,
+          "max_arriving and arrivals_per_frame must be at least 1");
+    wants(options.min_retry > std::chrono::milliseconds(0) && options.max_retry >= options.min_retry,
+          "min_retry must be above 0, and max_retry at least as long");
     wants(options.session_time.count() >= 0 && options.absence.count() >= 0 && options.ending.count() >= 0,
-          "session_time, absence and ending are not negative");
-    wants(options.certificate.empty() == options.key.empty(), "certificate and key go together");
+          "session_time, absence and ending must not be negative");
+    wants(options.certificate.empty() == options.key.empty(), "certificate and key must be given together");
     return options;
 }
 
@@ -105,8 +105,8 @@ public:
 
 ferry_core::ferry_core(ferry_options its_options)
     : options(checked(std::move(its_options))), run(new_run()), run_name(run_text(run)),
-      box(run, options.most_waiting, lost_), asked(options.most_questions),
-      arrivals_(later_, "ferry", {.limit = 2 * options.most_arriving + 1024}),
+      box(run, options.max_waiting, lost_), asked(options.max_questions),
+      arrivals_(later_, "ferry", {.limit = 2 * options.max_arriving + 1024}),
       taken_(come_.subscribe([this](const arrival_errand& one) {
           const std::shared_ptr<const arrival> what = one.what; // whose handlers may be the end of all this
           deliver(*what);
@@ -140,8 +140,8 @@ outward_place& ferry_core::add_source(const shown_source& what, std::string_view
     outward_route route;
     route.kind = what.state != nullptr ? crossing_kind::value : crossing_kind::payload;
     route.topic = pattern_of(topic);
-    route.promised = how.promised;
-    route.as = how.as;
+    route.guarantee = how.guarantee;
+    route.encoding = how.encoding;
     route.is_kept = what.keeps_latest || how.kept_by_broker;
     return box.add(std::move(route), what.fields);
 }
@@ -158,17 +158,19 @@ void ferry_core::enter(std::shared_ptr<inward_route> route) {
 void ferry_core::add_door(std::unique_ptr<payload_door> door, std::string_view filter, const inward_options& how,
                           bool has_addresses) {
     check_inward_filter(filter, door->name, has_addresses);
-    check_group(how.group);
+    check_share_name(how.share_name);
     if (const std::string field = door->fields != nullptr ? unfillable(*door->fields) : ""; !field.empty()) {
-        throw std::invalid_argument(
-            fmt::format("courier: payloads for '{}' cannot be filled from outside: '{}' refers to what somebody else "
-                        "keeps, or cannot be assigned; use std::string and plain members [courier.ferry.bad-payload]",
-                        door->name, field));
+        throw ferry_error(
+            ferry_code::bad_payload,
+            fmt::format("payloads for '{}' cannot be filled from outside: '{}' is a view of memory that it "
+                        "does not own, or cannot be assigned",
+                        door->name, field),
+            {}, "use std::string and plain members");
     }
     auto route = std::make_shared<inward_route>();
     route->filter = filter;
-    route->group = how.group;
-    route->promised = how.promised;
+    route->share_name = how.share_name;
+    route->guarantee = how.guarantee;
     route->has_address = has_addresses;
     route->pattern = pattern_of(filter);
     route->door = std::move(door);
@@ -182,15 +184,15 @@ void ferry_core::add_door(std::unique_ptr<payload_door> door, std::string_view f
 void ferry_core::add_answers(std::unique_ptr<question_door_base> door, std::string_view topic,
                              const inward_options& how, const field_table* answer_fields) {
     check_outward_topic(topic, door->name, false);
-    check_group(how.group);
+    check_share_name(how.share_name);
     outward_route back;
     back.kind = crossing_kind::answer;
     back.topic = pattern_of(topic);
     const outward_place& through = box.add(std::move(back), answer_fields);
     auto route = std::make_shared<inward_route>();
     route->filter = topic;
-    route->group = how.group;
-    route->promised = how.promised;
+    route->share_name = how.share_name;
+    route->guarantee = how.guarantee;
     route->takes = type_of(crossing_kind::question);
     route->deliver = [this, by = door.get(), &through, topic = std::string(topic)](const arrival& what) {
         put_answer(what, *by, through, topic);
@@ -204,7 +206,7 @@ void ferry_core::put_answer(const arrival& to, const question_door_base& door, c
                             std::string_view topic) {
     const std::string& back = to.response_topic;
     if (!back.starts_with(std::string(topic) + "/") || !wrong_with_topic(back).empty() || to.correlation.size() > 256) {
-        lost_.add(crossing_fault::bad_reply, topic, 1,
+        lost_.add(ferry_code::bad_reply, topic, 1,
                   "the answer would go to '" + back.substr(0, 256) + "', which is not below the question's topic");
         return;
     }
@@ -256,7 +258,7 @@ void ferry_core::take_answer(const arrival& what) {
                              text.data() + text.size();
     const from_elsewhere now(what, box, false);
     if (!is_ours || !asked.answer(ticket, what.payload.get(), what.route->place)) {
-        lost_.add(crossing_fault::bad_reply, what.topic, 1, "it answers no question that waits; or too late");
+        lost_.add(ferry_code::bad_reply, what.topic, 1, "it answers no question that waits; or too late");
     }
 }
 
@@ -275,7 +277,7 @@ void ferry_core::heard(const arrival& what) {
     const auto& told = *static_cast<const process_told*>(what.payload.get());
     if (!is_process_name(told.process) || what.route->pattern.level(what.topic) != told.process ||
         (told.is != "here" && told.is != "left" && told.is != "died")) {
-        lost_.add(crossing_fault::bad_message, what.topic, 1, "is not what a process tells of itself");
+        lost_.add(ferry_code::bad_message, what.topic, 1, "is not what a process tells of itself");
         return;
     }
     if (told.process == options.process) {
@@ -284,7 +286,7 @@ void ferry_core::heard(const arrival& what) {
     }
     const auto known = here_.find(told.process);
     if (told.is == "here") {
-        if (known != here_.end() ? known->second == told.run : here_.size() >= options.most_senders) {
+        if (known != here_.end() ? known->second == told.run : here_.size() >= options.max_senders) {
             return; // its link was broken for a while
         }
         here_[told.process] = told.run;
@@ -317,13 +319,14 @@ void ferry_core::deliver(const arrival& what) {
 }
 
 // What handlers throw must not keep anything else from its turn.
-void ferry_core::take_in() {
+std::size_t ferry_core::take_in() {
     const std::shared_ptr<ferry_core> own = shared_from_this(); // a handler may be the end of the ferry
     start();
+    std::size_t taken = 0;
     std::exception_ptr thrown;
     try {
         arrivals_.take_in();
-        later_.deliver({.payloads = options.arrivals_a_frame});
+        taken = later_.deliver({.payloads = options.arrivals_per_frame}).delivered;
     } catch (...) {
         thrown = std::current_exception();
     }
@@ -337,13 +340,14 @@ void ferry_core::take_in() {
     if (thrown != nullptr) {
         std::rethrow_exception(thrown);
     }
+    return taken;
 }
 
 void ferry_core::tell() {
     if (const std::uint32_t newest = link_->condition_number(); std::exchange(told_condition_, newest) != newest) {
         link.set(link_->condition(), named_place("ferry", 0));
     }
-    for (const payload_lost& one : lost_.take()) {
+    for (const payloads_lost& one : lost_.take()) {
         if (!is_over_) {
             lost.publish(one, named_place("ferry", 0));
         }
@@ -358,8 +362,8 @@ ferry_report ferry_core::report() const {
     made.known_already = link_->known_already();
     made.unexpected = link_->unexpected();
     made.connections = link_->counts.connections.load(std::memory_order_relaxed);
-    for (std::size_t i = 0; i < crossing_faults; ++i) {
-        made.lost[i] = lost_.count(static_cast<crossing_fault>(i));
+    for (std::size_t i = 0; i < ferry_losses; ++i) {
+        made.lost[i] = lost_.count(static_cast<ferry_code>(i));
     }
     return made;
 }

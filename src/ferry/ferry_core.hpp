@@ -50,10 +50,10 @@ public:
                                  std::chrono::milliseconds limit, std::string& answers_topic);
     void add_answers_to(std::unique_ptr<answers_door> door, const std::string& answers_topic);
 
-    void take_in();
+    std::size_t take_in();
     /// Nothing more is delivered, not even by a `take_in()` that goes on.
     void close() noexcept { is_over_ = true; }
-    void count_unasked(std::string_view topic) { lost_.add(crossing_fault::too_many_asked, topic); }
+    void count_unasked(std::string_view topic) { lost_.add(ferry_code::too_many_asked, topic); }
     [[nodiscard]] ferry_report report() const;
 
     const ferry_options options;
@@ -69,7 +69,7 @@ public:
     outward_box box; ///< what leaves
     questions asked;
     channel<peer_changed> peers{"ferry.peers"};
-    channel<payload_lost> lost{"ferry.lost"};
+    channel<payloads_lost> lost{"ferry.lost"};
     state<link_condition> link{"ferry.link"};
 
 private:

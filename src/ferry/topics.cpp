@@ -1,5 +1,7 @@
 #include "ferry/topics.hpp"
 
+#include <courier/ferry/ferry_fault.hpp>
+
 #include "data/percent.hpp"
 #include "ferry/link/mqtt_client.hpp"
 
@@ -24,8 +26,7 @@ std::size_t count_levels(std::string_view topic, std::string_view level) {
 }
 
 [[noreturn]] void refuse_topic(std::string_view what, std::string_view why, std::string_view channel) {
-    throw std::invalid_argument(
-        fmt::format("courier: '{}', for '{}', {} [courier.ferry.bad-topic]", what, channel, why));
+    throw ferry_error(ferry_code::bad_topic, fmt::format("the topic '{}', for '{}', {}", what, channel, why), {}, {});
 }
 
 } // namespace
@@ -90,12 +91,10 @@ void check_inward_filter(std::string_view filter, std::string_view channel, bool
     }
 }
 
-void check_group(std::string_view group) {
-    if (!group.empty() && !is_process_name(group)) {
-        throw std::invalid_argument(
-            fmt::format("courier: '{}' is no name for a group; use 1 to 64 letters, digits, '.', '_' and '-' "
-                        "[courier.ferry.bad-name]",
-                        group));
+void check_share_name(std::string_view name) {
+    if (!name.empty() && !is_process_name(name)) {
+        throw ferry_error(ferry_code::bad_name, fmt::format("'{}' is not a share name", name), {},
+                          "use 1 to 64 letters, digits, '.', '_' and '-'");
     }
 }
 
@@ -106,10 +105,9 @@ bool is_process_name(std::string_view name) noexcept {
 
 void check_process_name(std::string_view name) {
     if (!is_process_name(name)) {
-        throw std::invalid_argument(fmt::format(
-            "courier: '{}' is no name for a process; set ferry_options::process to 1 to 64 letters, digits, '.', "
-            "'_' and '-', and to another name in each process [courier.ferry.bad-name]",
-            name));
+        throw ferry_error(ferry_code::bad_name, fmt::format("'{}' is not a name for a process", name), {},
+                          "set ferry_options::process to 1 to 64 letters, digits, '.', '_' and '-', different in "
+                          "each process");
     }
 }
 

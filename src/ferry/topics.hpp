@@ -34,11 +34,11 @@ struct topic_pattern {
 };
 [[nodiscard]] topic_pattern pattern_of(std::string_view text);
 
-/// Throw `std::invalid_argument`, with what to do. Of something with addresses, one level
+/// Throw `ferry_error`, with what to do. Of something with addresses, one level
 /// is '+'.
 void check_outward_topic(std::string_view topic, std::string_view channel, bool has_addresses);
 void check_inward_filter(std::string_view filter, std::string_view channel, bool has_addresses);
-void check_group(std::string_view group);
+void check_share_name(std::string_view name);
 void check_process_name(std::string_view name);
 [[nodiscard]] bool is_process_name(std::string_view name) noexcept;
 

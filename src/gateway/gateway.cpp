@@ -12,8 +12,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-gateway::gateway(gateway_options options, std::string_view name)
-    : core_(std::make_shared<detail::gateway_core>(std::move(options), name)) {}
+gateway::gateway(gateway_options options) : core_(std::make_shared<detail::gateway_core>(std::move(options))) {}
 
 gateway::~gateway() = default;
 
@@ -36,9 +35,10 @@ void gateway::show(const run& recorded) {
 }
 
 void gateway::accept(wiring& of, std::string_view action) {
-    if (of.list().action(action) == nullptr) {
-        throw std::invalid_argument("courier: wiring '" + of.name() + "' has no action '" + std::string(action) +
-                                    "'; offer it first");
+    if (of.catalogue().action(action) == nullptr) {
+        throw gateway_error(gateway_code::unknown_action,
+                            "wiring '" + of.name() + "' has no action '" + std::string(action) + "'", {},
+                            "offer it first");
     }
     core_->accepted.add(detail::access::wiring_of(of), action);
 }
@@ -51,12 +51,12 @@ void gateway::accept_edits(wiring& of) {
     core_->wires.open(of);
 }
 
-void gateway::take_in() {
+std::size_t gateway::take_in() {
     const std::weak_ptr<detail::gateway_core> own = core_;
-    core_->take_in(own);
+    return core_->take_in(own);
 }
 
-const channel<request_refused>& gateway::refused() const noexcept {
+const channel<requests_refused>& gateway::refused() const noexcept {
     return core_->refused;
 }
 

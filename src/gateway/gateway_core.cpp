@@ -44,16 +44,15 @@ books shown_ledger::read() const {
     return stream.is_over() ? books{} : of_.read();
 }
 
-gateway_core::gateway_core(gateway_options its_options, std::string_view its_name)
-    : options(std::move(its_options)), name(its_name),
-      door(options, options.token.empty() ? make_token() : options.token), values(its_name, options), calls(options),
+gateway_core::gateway_core(gateway_options its_options)
+    : options(std::move(its_options)), door(options, options.token.empty() ? make_token() : options.token),
+      values(options.name, options), calls(options),
       latest_catalogue(calls, std::chrono::milliseconds(250), [this] { return list(); }),
       latest_books(calls, std::chrono::seconds(1), [this] { return run != nullptr ? run->read() : books{}; }),
-      wires(calls), server_(std::make_unique<http_server>(options, [this](refusal why) { counts.refuse(why); })) {
+      wires(calls), server_(std::make_unique<http_server>(options, [this](gateway_code why) { counts.refuse(why); })) {
     if (std::error_code wrong; !options.folder.empty() && !std::filesystem::is_directory(options.folder, wrong)) {
-        throw gateway_error(fmt::format("cannot serve '{}': there is no such folder; name one whose files pages may "
-                                        "read, or none [courier.gateway.no-folder]",
-                                        options.folder.string()));
+        throw gateway_error(gateway_code::no_folder, "there is no such folder", options.folder.string(),
+                            "name one whose files pages may read, or none");
     }
     set_routes(*server_, *this);
     const int port = server_->start();
@@ -93,33 +92,34 @@ void gateway_core::show(ledger& all) {
 }
 
 // A call may be the end of all this; a handler of refusals, too.
-void gateway_core::take_in(const std::weak_ptr<gateway_core>& own) {
-    calls.take_in();
+std::size_t gateway_core::take_in(const std::weak_ptr<gateway_core>& own) {
+    const std::size_t taken = calls.take_in();
     if (own.expired()) {
-        return;
+        return taken;
     }
     tell_refusals();
     if (own.expired()) {
-        return;
+        return taken;
     }
     values.hand_over();
     if (run != nullptr) {
         run->stream.hand_over();
     }
+    return taken;
 }
 
 void gateway_core::tell_refusals() {
-    for (std::size_t i = 0; i < refusal_kinds; ++i) {
+    for (std::size_t i = 0; i < gateway_refusals; ++i) {
         const std::uint64_t all = counts.refused[i].load(std::memory_order_relaxed);
         if (const std::uint64_t before = std::exchange(told_[i], all); all != before) {
-            refused.publish({static_cast<refusal>(i), all - before}, named_place("gateway", 0));
+            refused.publish({static_cast<gateway_code>(i), all - before}, named_place("gateway", 0));
         }
     }
 }
 
 catalogue gateway_core::list() const {
     catalogue all;
-    all.program = name;
+    all.program = options.name;
     all.channels = shown;
     accepted.list(all);
     return all;
@@ -133,7 +133,7 @@ gateway_report gateway_core::report() const {
     made.left_out = values.left_out();
     made.connections = server_->connections();
     made.readers = counts.readers.load(std::memory_order_relaxed);
-    for (std::size_t i = 0; i < refusal_kinds; ++i) {
+    for (std::size_t i = 0; i < gateway_refusals; ++i) {
         made.refused[i] = counts.refused[i].load(std::memory_order_relaxed);
     }
     return made;

@@ -30,9 +30,9 @@ namespace detail {
 struct gateway_counts {
     std::atomic<std::uint64_t> requests{0};
     std::atomic<std::size_t> readers{0};
-    std::array<std::atomic<std::uint64_t>, refusal_kinds> refused{};
+    std::array<std::atomic<std::uint64_t>, gateway_refusals> refused{};
 
-    void refuse(refusal why) noexcept {
+    void refuse(gateway_code why) noexcept {
         refused[static_cast<std::size_t>(why)].fetch_add(1, std::memory_order_relaxed);
     }
 };
@@ -52,7 +52,7 @@ private:
 
 class gateway_core {
 public:
-    gateway_core(gateway_options its_options, std::string_view its_name);
+    explicit gateway_core(gateway_options its_options);
     gateway_core(const gateway_core&) = delete;
     gateway_core& operator=(const gateway_core&) = delete;
     ~gateway_core();
@@ -60,16 +60,15 @@ public:
     // On the game's thread.
     shown_place* add_source(const shown_source& what);
     void show(ledger& all);
-    void take_in(const std::weak_ptr<gateway_core>& own);
+    std::size_t take_in(const std::weak_ptr<gateway_core>& own);
 
     [[nodiscard]] catalogue list() const;
     [[nodiscard]] gateway_report report() const;
 
     const gateway_options options;
-    const std::string name;
     std::string address;
     gateway_counts counts;
-    channel<request_refused> refused{"gateway.refused"};
+    channel<requests_refused> refused{"gateway.refused"};
     offers accepted; ///< the game's thread's own, as the next
     std::vector<channel_entry> shown;
 
@@ -88,7 +87,7 @@ public:
 private:
     void tell_refusals();
 
-    std::array<std::uint64_t, refusal_kinds> told_{};
+    std::array<std::uint64_t, gateway_refusals> told_{};
     std::unique_ptr<http_server> server_;
 };
 

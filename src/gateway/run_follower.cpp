@@ -34,9 +34,8 @@ std::string authority_of(const std::string& address) {
     const std::string rest = address.starts_with(scheme) ? address.substr(scheme.size()) : std::string();
     std::string authority = rest.substr(0, rest.find('/'));
     if (authority.empty()) {
-        throw gateway_error("'" + address +
-                            "' is no address of a gateway; they look like http://127.0.0.1:8080/ "
-                            "[courier.gateway.no-address]");
+        throw gateway_error(gateway_code::no_address, "not the address of a gateway", address,
+                            "write it like http://127.0.0.1:8080/");
     }
     return authority;
 }
@@ -63,7 +62,8 @@ int port_of(const std::string& address) {
     const char* const end = authority.data() + authority.size();
     const auto read = std::from_chars(authority.data() + colon + 1, end, port);
     if (read.ec != std::errc() || read.ptr != end || port < 1 || port > 65535) {
-        throw gateway_error("'" + address + "' has no port from 1 to 65535 [courier.gateway.no-address]");
+        throw gateway_error(gateway_code::no_address, "the port is not from 1 to 65535", address,
+                            "write it like http://127.0.0.1:8080/");
     }
     return port;
 }
@@ -286,7 +286,7 @@ std::uint64_t run_follower::missed() const {
     return all_->missed_;
 }
 
-bool run_follower::is_over() const {
+bool run_follower::over() const {
     const std::lock_guard lock(all_->guard_);
     return all_->is_over_ && all_->lines_.empty();
 }

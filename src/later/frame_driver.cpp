@@ -33,6 +33,13 @@ void add(parts<What>& to, What& what, budget most, std::uint64_t turned_away = 0
     to.push_back(detail::owned<part<What>>(new part<What>{&what, std::move(most), turned_away}));
 }
 
+/// Of any class that takes in what comes from outside.
+template <>
+struct part<void> {
+    void* what; ///< null: left out
+    std::size_t (*take_in)(void*);
+};
+
 /// What ends in a frame is destroyed when that is over.
 class frame_of_systems {
 public:
@@ -72,6 +79,7 @@ void remove_those_left_out(parts<What>& from) noexcept {
 struct frame_driver::core : detail::counted<core> { // by the driver, and a frame
     bool over = false;                              ///< the driver is gone
     bool running = false;
+    parts<void> others;
     parts<inbox> sources;
     parts<timetable> timetables;
     parts<systems> updated;
@@ -80,10 +88,10 @@ struct frame_driver::core : detail::counted<core> { // by the driver, and a fram
     game_time elapsed{}; ///< for ledgers, should there be no timetable
 
     template <class What>
-    void leave(parts<What>& from, const What& gone) noexcept {
+    void leave(parts<What>& from, const What* gone) noexcept {
         const detail::held until_then(*this); // a budget that ends may end the driver
         for (const auto& one : from) {
-            one->what = one->what == &gone ? nullptr : one->what;
+            one->what = one->what == gone ? nullptr : one->what;
         }
         if (!running) {
             remove_those_left_out(from);
@@ -111,6 +119,15 @@ frame_driver& frame_driver::take_in(inbox& from, budget most) {
     return *this;
 }
 
+frame_driver& frame_driver::add_source(void* from, std::size_t (*takes)(void*)) {
+    core_->others.push_back(detail::owned<part<void>>(new part<void>{from, takes}));
+    return *this;
+}
+
+void frame_driver::remove_source(const void* gone) noexcept {
+    core_->leave(core_->others, gone);
+}
+
 frame_driver& frame_driver::advance(timetable& time) {
     add(core_->timetables, time, {});
     return *this;
@@ -130,19 +147,19 @@ frame_driver& frame_driver::deliver(outbox& box, budget most) {
 }
 
 void frame_driver::leave(const inbox& gone) noexcept {
-    core_->leave(core_->sources, gone);
+    core_->leave(core_->sources, &gone);
 }
 
 void frame_driver::leave(const timetable& gone) noexcept {
-    core_->leave(core_->timetables, gone);
+    core_->leave(core_->timetables, &gone);
 }
 
 void frame_driver::leave(const systems& gone) noexcept {
-    core_->leave(core_->updated, gone);
+    core_->leave(core_->updated, &gone);
 }
 
 void frame_driver::leave(const outbox& gone) noexcept {
-    core_->leave(core_->stages, gone);
+    core_->leave(core_->stages, &gone);
 }
 
 const frame_report& frame_driver::report() const noexcept {
@@ -171,6 +188,7 @@ void frame_driver::core::run(game_time step, detail::first_failure& failed) {
         update(step, failed);
         deliver(failed);
     }
+    remove_those_left_out(others);
     remove_those_left_out(sources);
     remove_those_left_out(timetables);
     remove_those_left_out(updated);
@@ -182,6 +200,11 @@ void frame_driver::core::run(game_time step, detail::first_failure& failed) {
 }
 
 void frame_driver::core::take_in(detail::first_failure& failed) {
+    for (std::size_t i = 0; i < others.size() && !over; ++i) {
+        if (const part<void>& one = *others[i]; one.what != nullptr) {
+            failed.run([&] { report.arrived += one.take_in(one.what); });
+        }
+    }
     for (std::size_t i = 0; i < sources.size() && !over; ++i) {
         part<inbox>& s = *sources[i];
         if (s.what == nullptr) {

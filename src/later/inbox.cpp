@@ -211,9 +211,8 @@ void report_refusals(inbox_core& core) {
     }
     raise(fault_code::inbox_full, severity::notice,
           "inbox '" + core.name + "' has turned away " + std::to_string(more) + (more == 1 ? " payload" : " payloads") +
-              ", since " + std::to_string(core.limit) +
-              " were on their way; take in more often or more at a time, send less, or give it a higher limit",
-          std::source_location{});
+              ", since " + std::to_string(core.limit) + " were on their way",
+          "take in more often or more at a time, send less, or give it a higher limit", std::source_location{});
 }
 
 // Whoever sleeps after this is woken by what comes next, or is not to sleep.

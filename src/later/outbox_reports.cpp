@@ -13,18 +13,15 @@ namespace detail {
 void report_restless(const backlog_base& backlog) {
     raise(fault_code::not_quiet, severity::notice,
           "outbox '" + backlog.box->name + "': more is posted on '" + backlog.target->name +
-              "' by what combines, moves or destroys its payloads, newest at " + place(backlog.where) +
-              ", than is taken at a time; what is left waits for the next post or round. Look for a policy that posts "
-              "again each time",
-          backlog.where);
+              "' while its payloads are combined, moved or destroyed than one round takes; the rest waits for the next",
+          "look for a combining function, move or destructor that posts each time", backlog.where);
 }
 
 void report_nested(const outbox_core& box) {
     raise(fault_code::nested_round, severity::refused,
-          "outbox '" + box.name +
-              "' was told to deliver by a handler that it is delivering to; what waits comes in the "
-              "next round. Deliver from the main loop",
-          std::source_location{});
+          "a handler that outbox '" + box.name +
+              "' delivers to asked it to deliver; the waiting payloads come in the next round",
+          "deliver from the main loop", std::source_location{});
 }
 
 void report_busy(const outbox_core& box, std::size_t rounds) {
@@ -34,17 +31,16 @@ void report_busy(const outbox_core& box, std::size_t rounds) {
                     std::to_string(backlog->waiting()) + " waiting, posted at " + place(backlog->where) + ")";
     }
     raise(fault_code::not_quiet, severity::notice,
-          "outbox '" + box.name + "' is not quiet after " + std::to_string(rounds) + " rounds: " + channels +
-              "; look for handlers that post in a circle",
-          std::source_location{});
+          "outbox '" + box.name + "' is not quiet after " + std::to_string(rounds) + " rounds: " + channels,
+          "look for handlers that post in a circle", std::source_location{});
 }
 
 void check_thread(const outbox_core& box, const char* what, std::source_location where) {
     if (const std::uint32_t here = this_thread_number(); box.thread != here) {
         raise(fault_code::wrong_thread, severity::misuse,
-              "outbox '" + box.name + "' belongs to " + describe_thread(box.thread) + " and is " + what + " at " +
-                  place(where) + " by " + describe_thread(here) + "; cross threads through an inbox",
-              where);
+              "outbox '" + box.name + "' belongs to " + describe_thread(box.thread) + " and is " + what + " by " +
+                  describe_thread(here),
+              "cross threads through an inbox", where);
     }
 }
 

@@ -20,10 +20,6 @@ thread_local constinit systems_core* this_systems = nullptr; ///< the newest fir
 
 void update_nothing(void*, game_time) {}
 
-std::string at_place(std::source_location where) {
-    return where.line() != 0 ? " at " + place(where) : std::string{};
-}
-
 } // namespace
 
 systems_core::systems_core(std::string_view systems_name)
@@ -89,9 +85,9 @@ void systems_core::begin(system_key key, std::string_view type) {
             way += "'" + plain_type_name(one->type) + "' -> ";
         }
         refuse_for_good(fault_code::system_circle,
-                        "systems" + (name.empty() ? "" : " '" + name + "'") + " need one another in a circle" +
-                            at_place(where) + ": " + way + "'" + plain_type_name(type) +
-                            "'; let one of them find the other on a channel, or take what both need out of them",
+                        "systems" + (name.empty() ? "" : " '" + name + "'") + " need one another in a circle: " + way +
+                            "'" + plain_type_name(type) + "'",
+                        "let one of them find the other through a channel, or move the part both need into a third",
                         where);
     }
     parts.making.push_back({key, type, {}});
@@ -116,9 +112,8 @@ void systems_core::not_made() noexcept {
 void systems_core::lend(system_key key, const system_ops& ops, void* object, std::source_location where) {
     if (system_entry* const there = entry_of(key); there != nullptr) {
         refuse_for_good(fault_code::system_there,
-                        "'" + there->name + "' is lent to systems '" + name + "'" + at_place(where) +
-                            ", where there is one already; lend it before anybody needs it, and once",
-                        where);
+                        "'" + there->name + "' is lent to systems '" + name + "', which have one already",
+                        "lend it once, before another system needs it", where);
     }
     system_entry entry;
     entry.key = key;
@@ -138,9 +133,8 @@ void systems_core::report_missing(std::string_view type) const {
         parts.making.empty() ? "" : ", which '" + plain_type_name(parts.making.back().type) + "' needs,";
     refuse_for_good(
         fault_code::system_missing,
-        "'" + plain_type_name(type) + "'" + by + " is not in systems '" + name + "'" + at_place(where) +
-            ", and cannot be made: lend() one, let another stand_in(), or give it a public constructor all of "
-            "whose parameters are references to classes",
+        "'" + plain_type_name(type) + "'" + by + " is not in systems '" + name + "', and cannot be made",
+        "lend() one, let another stand_in(), or give it a public constructor that takes only references to classes",
         where);
 }
 

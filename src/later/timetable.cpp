@@ -264,8 +264,8 @@ void check_thread(const timetable_core& core, const char* what) {
     if (const std::uint32_t here = this_thread_number(); core.thread != here) {
         raise(fault_code::wrong_thread, severity::misuse,
               "a timetable belongs to " + describe_thread(core.thread) + " and is " + what + " by " +
-                  describe_thread(here) + "; cross threads through an inbox",
-              std::source_location{});
+                  describe_thread(here),
+              "cross threads through an inbox", std::source_location{});
     }
 }
 
@@ -383,10 +383,8 @@ std::size_t advance(timetable_core& core, std::int64_t step) {
 }
 
 void report_interval(std::int64_t interval, std::source_location where) {
-    raise(fault_code::bad_interval, severity::refused,
-          "an interval of " + std::to_string(interval) + " ns at " + place(where) +
-              " refused: something that is posted again and again needs an interval above zero",
-          where);
+    raise(fault_code::bad_interval, severity::refused, "an interval of " + std::to_string(interval) + " ns refused",
+          "give an interval above zero", where);
 }
 
 } // namespace detail

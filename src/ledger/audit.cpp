@@ -61,9 +61,9 @@ public:
     }
 
 private:
-    void add(finding_code code, std::string what, std::string where, std::string what_to_do, std::string channel,
+    void add(finding_code code, std::string what, std::string where, std::string advice, std::string channel,
              std::string subscriber, std::uint64_t since) {
-        report_.findings.push_back({code, std::move(what), std::move(where), std::move(what_to_do), std::move(channel),
+        report_.findings.push_back({code, std::move(what), std::move(where), std::move(advice), std::move(channel),
                                     std::move(subscriber), since});
     }
 
@@ -281,7 +281,7 @@ private:
                 c.last_frame + 2 >= of_.frames) {
                 add(finding_code::every_frame,
                     quoted(c.name) + " was published in " + std::to_string(c.frames) + " of " + std::to_string(span) +
-                        " frames, at most " + times(c.most_in_frame) + " a frame",
+                        " frames, at most " + times(c.max_in_frame) + " a frame",
                     publish_lines(c.name),
                     "if only the latest counts, make it a courier::state, which tells when it has changed, or post it "
                     "through an outbox that keeps one; if each counts, say so with courier::accept_finding()",

@@ -43,7 +43,7 @@ std::string audit_report::text() const {
     std::string all;
     for (const finding& f : findings) {
         all += std::string{id_of(f.code)} + "\n  what   " + f.what + "\n  where  " + f.where + "\n  since  frame " +
-               std::to_string(f.since_frame) + "\n  do     " + f.what_to_do + "\n";
+               std::to_string(f.since_frame) + "\n  do     " + f.advice + "\n";
     }
     for (const acceptance_met& one : accepted) {
         all += "accepted: " + std::string{id_of(one.found.code)} + ", " + one.found.what + ": " + one.reason + "\n";

@@ -38,10 +38,9 @@ ends_with_scope::~ends_with_scope() {
                 s.where.text();
     }
     detail::raise(fault_code::subscriptions_left, severity::notice,
-                  std::to_string(left.size()) + " subscriptions or timed calls and the like made in the scope at " +
-                      detail::place(where_) + " have not ended with it: " + list +
-                      "; let something that ends in the scope own them",
-                  where_);
+                  std::to_string(left.size()) + (left.size() == 1 ? " thing" : " things") +
+                      " made in this scope did not end with it: " + list,
+                  "let an owner that ends in the scope hold them", where_);
 }
 
 WIRED_COURIER_NAMESPACE_END

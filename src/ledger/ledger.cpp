@@ -61,7 +61,7 @@ ledger_core* open_ledger(std::string_view name, const ledger_options& options, s
     core->thread = this_thread_number();
     core->name = name;
     core->time_every = options.time_every;
-    core->shake = options.shake;
+    core->order_seed = options.order_seed;
     core->memory.resize(std::bit_ceil(std::max<std::size_t>(options.chain_capacity, 2)));
     core->ring = core->memory.data();
     core->ring_mask = core->memory.size() - 1;
@@ -72,9 +72,9 @@ ledger_core* open_ledger(std::string_view name, const ledger_options& options, s
     }
     if (this_oversight.ledger != nullptr) {
         raise(fault_code::second_ledger, severity::refused,
-              "ledger '" + core->name + "' at " + place(where) + " refused: ledger '" + this_oversight.ledger->name +
-                  "' keeps this thread's books already; it notes nothing. Attach that one to more, or end it first",
-              where);
+              "ledger '" + core->name + "' refused: ledger '" + this_oversight.ledger->name +
+                  "' keeps this thread's books already, so this one notes nothing",
+              "attach more to that one, or end it first", where);
         core->over = true;
         return core.release();
     }
@@ -165,8 +165,8 @@ void ledger::attach_everything() {
     }
 }
 
-void ledger::shake(std::uint64_t seed) noexcept {
-    core_->shake = seed;
+void ledger::shuffle_order(std::uint64_t seed) noexcept {
+    core_->order_seed = seed;
     ++core_->epoch;
 }
 

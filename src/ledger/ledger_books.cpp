@@ -257,7 +257,7 @@ books ledger::read() const {
     copy.events = core.newest_id;
     for (const auto& account : core.accounts) {
         copy.channels.push_back(account->sums);
-        copy.channels.back().most_in_frame = detail::most_in_frame(*account);
+        copy.channels.back().max_in_frame = detail::max_in_frame(*account);
     }
     for (const detail::code_site& site : core.publish_sites) {
         copy.publishers.push_back(detail::copy_of_publisher(core, site));

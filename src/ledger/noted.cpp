@@ -24,7 +24,7 @@ void note_in_frame(const ledger_core& ledger, account& books, code_site& site) n
         if (sums.frames++ == 0) {
             sums.first_frame = ledger.frame;
         }
-        sums.most_in_frame = most_in_frame(books);
+        sums.max_in_frame = max_in_frame(books);
         books.before_frame = sums.published;
         books.frame = ledger.frame;
         sums.last_frame = ledger.frame;
@@ -118,7 +118,7 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
     }
     const void* const key = publisher.empty() ? key_of(where) : nullptr;
     account_.site_key = key != nullptr ? key : &account_;
-    if (!ledger_->takers.empty() || ledger_->shake != 0) [[unlikely]] {
+    if (!ledger_->takers.empty() || ledger_->order_seed != 0) [[unlikely]] {
         look_closer(core, payload, note.to);
     } else {
         account_.plain_in = ledger_->epoch;
@@ -129,7 +129,7 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
 }
 
 void noted_publish::look_closer(const channel_core& core, const void* payload, const address_label& to) {
-    if (ledger_->shake != 0 && outer != nullptr && outer->id() == before_.cause) {
+    if (ledger_->order_seed != 0 && outer != nullptr && outer->id() == before_.cause) {
         outer->told_on(account_.number);
     }
     if (ledger_->takers.empty()) {

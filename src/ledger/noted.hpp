@@ -118,7 +118,7 @@ public:
     }
 
     /// Whether each turn is worth a closer look.
-    [[nodiscard]] bool careful() const noexcept { return is_timed_ || is_recorded_ || ledger_->shake != 0; }
+    [[nodiscard]] bool careful() const noexcept { return is_timed_ || is_recorded_ || ledger_->order_seed != 0; }
 
 private:
     friend class noted_now;

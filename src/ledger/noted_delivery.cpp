@@ -27,7 +27,7 @@ std::uint64_t next_random(std::uint64_t& state) noexcept { // splitmix64 (Steele
 // In an order that the seed and the event decide (Fisher and Yates' shuffle).
 template <class T>
 void shuffle(T* turns, std::size_t count, const noted_now& now) {
-    std::uint64_t state = now.ledger().shake ^ (now.id() * 0x9E3779B97F4A7C15U);
+    std::uint64_t state = now.ledger().order_seed ^ (now.id() * 0x9E3779B97F4A7C15U);
     for (std::size_t i = count; i > 1; --i) {
         std::swap(turns[i - 1], turns[next_random(state) % i]);
     }
@@ -90,7 +90,7 @@ std::size_t serve_placed(noted_now& now, flight& f, const stage_list& list, std:
 // The order of the turns, shaken; empty when they are not, or there is no memory for it.
 std::vector<std::uint32_t> shaken_turns(const noted_now& now, std::uint32_t count) {
     std::vector<std::uint32_t> turns;
-    if (now.ledger().shake != 0) {
+    if (now.ledger().order_seed != 0) {
         keep_book(now.ledger(), [&] { turns.resize(count); });
         std::iota(turns.begin(), turns.end(), 0U);
         shuffle(turns.data(), turns.size(), now);
@@ -282,7 +282,7 @@ receipt deliver_parts_noted(channel_core& core, std::vector<address_part*>& part
         return with_vacancy(serve_parts(core, parts, payload, where), vacant);
     }
     noted_publish& now = *noted;
-    if (now.ledger().shake != 0) {
+    if (now.ledger().order_seed != 0) {
         for (std::size_t from = 0, past = 0; from < parts.size(); from = past) {
             while (past < parts.size() && parts[past]->self->list == parts[from]->self->list) {
                 ++past;

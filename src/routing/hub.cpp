@@ -1,6 +1,6 @@
 #include <courier/detail/base/in_use.hpp>
-#include <courier/detail/base/nearest.hpp>
 #include <courier/detail/routing/hub_core.hpp>
+#include <courier/nearest.hpp>
 
 #include <courier/fault.hpp>
 #include <courier/query.hpp>
@@ -191,15 +191,16 @@ void* hub_core::find_text(const hub_request& wanted, std::string_view text, std:
             other = found->second->type;
         }
     }
-    const std::string nearest = other.empty() ? nearest_name(wanted, text) : "";
-    std::string message = "hub '" + name_ + "' knows no channel '" + std::string{text} + "' of '" +
-                          std::string{wanted.type} + "', wanted at " + place(where);
+    std::string what =
+        "hub '" + name_ + "' has no channel '" + std::string{text} + "' of '" + std::string{wanted.type} + "'";
+    std::string advice = "make it with hub::channel(), or look in hub::list() for its name";
     if (!other.empty()) {
-        message += ", but one of '" + other + "'; ask for that payload, or give it another name";
-    } else if (!nearest.empty()) {
-        message += "; did you mean '" + nearest + "'?";
+        what += ", but one of '" + other + "'";
+        advice = "ask for that payload, or use another name";
+    } else {
+        advice = did_you_mean(text, names_of(wanted), std::move(advice));
     }
-    raise(fault_code::unknown_channel, severity::refused, std::move(message), where);
+    raise(fault_code::unknown_channel, severity::refused, std::move(what), std::move(advice), where);
     return nullptr;
 }
 
@@ -212,7 +213,7 @@ std::string_view hub_core::type_named(std::string_view text) const {
     return {};
 }
 
-std::string hub_core::nearest_name(const hub_request& wanted, std::string_view text) const {
+std::vector<std::string> hub_core::names_of(const hub_request& wanted) const {
     std::vector<std::string> names;
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
         for (const auto& post : at->posts_) {
@@ -221,7 +222,7 @@ std::string hub_core::nearest_name(const hub_request& wanted, std::string_view t
             }
         }
     }
-    return nearest_of(text, names);
+    return names;
 }
 
 // Somebody below asked earlier and was given another one.
@@ -229,11 +230,10 @@ void hub_core::report_hidden_below(const hub_request& wanted, std::source_locati
     for (const hub_core* child : children_) {
         if (const hub_post* there = child->own_post(wanted.number); there != nullptr) {
             raise(fault_code::channel_hidden, severity::notice,
-                  "hub '" + name_ + "' makes '" + std::string{wanted.type} + "' at " + place(where) + ", but hub '" +
-                      child->name_ + "' below it made its own at " + there->made_at +
-                      "; what is published on one is not heard on the other. Ask '" + name_ +
-                      "' for it before, or use own_channel()",
-                  where);
+                  "hub '" + name_ + "' makes '" + std::string{wanted.type} + "', but hub '" + child->name_ +
+                      "' below it made its own at " + there->made_at +
+                      ", and neither hears what is published on the other",
+                  "ask '" + name_ + "' for the channel first, or use own_channel()", where);
         }
         child->report_hidden_below(wanted, where);
     }
@@ -244,9 +244,9 @@ void hub_core::report_clash(const hub_request& wanted, std::string_view text, st
         if (const auto found = at->by_text_.find(std::string{text}); found != at->by_text_.end()) {
             raise(fault_code::name_clash, severity::notice,
                   "hub '" + name_ + "' is asked for '" + std::string{text} + "' of '" + std::string{wanted.type} +
-                      "' at " + place(where) + ", but that is the name of a channel of '" + found->second->type +
-                      "' made at " + found->second->made_at + "; they are two channels. Give one of them another name",
-                  where);
+                      "', but that is the name of a channel of '" + found->second->type + "' made at " +
+                      found->second->made_at + ", so there are two channels of that name now",
+                  "give one of them another name", where);
             return;
         }
     }

@@ -27,10 +27,10 @@ void query_base::report_second(std::source_location where) const {
     const slot* const first = answerer_of(*core_);
     const std::string who = first->owner != nullptr ? " by '" + first->owner->name + "'" : std::string{};
     raise(fault_code::second_answerer, severity::refused,
-          "second answerer at " + place(where) + " refused: query '" + core_->name + "' is answered already" + who +
-              ", from " + place(first->where) +
-              "; end that one first, or let the question say `static constexpr auto answered = "
-              "courier::answering::in_order;`",
+          "second answerer refused: query '" + core_->name + "' is answered already" + who + ", from " +
+              place(first->where),
+          "end that one first, or let the question say `static constexpr auto answered = "
+          "courier::answering::in_order;`",
           where);
 }
 

@@ -291,9 +291,8 @@ void scheduler::report_restless() {
     changed_.clear();
     queue_.clear();
     raise(fault_code::never_settles, severity::notice,
-          "after " + std::to_string(most_waves) + " waves of changes there are still more: " + names +
-              "; look for refreshers or handlers that change what makes them run",
-          std::source_location{});
+          "after " + std::to_string(most_waves) + " waves of changes there are still more: " + names,
+          "look for refreshers or handlers that change a value they run for", std::source_location{});
 }
 
 void scheduler::settle() {

@@ -109,11 +109,10 @@ void settle_at_end(bool thrown) {
 
 bool check_use(const source_node& node, const char* what, std::source_location where) {
     if (const std::uint32_t here = this_thread_number(); node.thread != here) {
-        const std::string at = where.line() != 0 ? " at " + place(where) : std::string{};
         raise(fault_code::wrong_thread, severity::misuse,
-              node.ops->describe(node) + " belongs to " + describe_thread(node.thread) + " and is " + what + at +
-                  " by " + describe_thread(here) + "; cross threads through an inbox",
-              where);
+              node.ops->describe(node) + " belongs to " + describe_thread(node.thread) + " and is " + what +
+                  " by " + describe_thread(here),
+              "cross threads through an inbox", where);
         return false;
     }
     return true;
@@ -121,11 +120,11 @@ bool check_use(const source_node& node, const char* what, std::source_location w
 
 bool may_change(const source_node& state, std::source_location where) {
     if (state.in_use) [[unlikely]] {
-        raise(fault_code::changed_in_use, severity::refused,
-              state.ops->describe(state) + " is set at " + place(where) +
-                  " by a comparison, copy or move of its own values, in the middle of a change; it stays as it is. Set "
-                  "it from a handler or a refresher",
-              where);
+        raise(
+            fault_code::changed_in_use, severity::refused,
+            state.ops->describe(state) +
+                " is set by a comparison, copy or move of its own values in the middle of a change, and stays as it is",
+            "set it from a handler or a refresher", where);
         return false;
     }
     if (checked_build && !check_use(state, "set", where)) {
@@ -136,17 +135,15 @@ bool may_change(const source_node& state, std::source_location where) {
         return true;
     }
     raise(fault_code::set_in_formula, severity::misuse,
-          state.ops->describe(state) + " is set at " + place(where) + " by " + reader->does->describe(*reader) +
-              ", which is being computed; a formula reads and returns. Set it from a handler or a refresher",
-          where);
+          state.ops->describe(state) + " is set by " + reader->does->describe(*reader) + ", which is being computed",
+          "let a formula only read and return; set the state from a handler or a refresher", where);
     return false;
 }
 
 void report_ended_in_use(const source_node& node) noexcept {
     raise(fault_code::changed_in_use, severity::misuse,
-          node.ops->describe(node) + " is destroyed by its own function, or by a comparison of its values, which go on "
-                                     "in it; destroy it from a handler or a refresher",
-          std::source_location{});
+          node.ops->describe(node) + " is destroyed by its own function, or by a comparison of its values",
+          "destroy it from a handler or a refresher", std::source_location{});
 }
 
 void report_circle(const reader_node& formula) {
@@ -155,10 +152,8 @@ void report_circle(const reader_node& formula) {
         way.insert(0, " -> " + r->does->describe(*r));
     }
     const std::string name = formula.does->describe(formula);
-    raise(fault_code::formula_circle, severity::misuse,
-          name + " needs its own value: " + name + way + " -> " + name +
-              "; break the circle, or read one of them with glance()",
-          std::source_location{});
+    raise(fault_code::formula_circle, severity::misuse, name + " needs its own value: " + name + way + " -> " + name,
+          "break the circle, or read one of them with glance()", std::source_location{});
 }
 
 } // namespace detail

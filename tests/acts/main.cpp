@@ -28,7 +28,7 @@ void keep(const courier::fault& report) {
                          report.code == courier::fault_code::formula_circle || // and goes on
                          report.code == courier::fault_code::system_circle;    // and throws
     if (report.level == courier::severity::misuse && !refused) {
-        fmt::print(stderr, "acts: {}{}: {}\n", told, id_of(report.code), report.message);
+        fmt::print(stderr, "acts: {}{}: {}\n", told, id_of(report.code), report.text());
         std::abort();
     }
 }

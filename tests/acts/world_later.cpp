@@ -30,7 +30,7 @@ void world::make_poster() {
         courier::channel<Anchor>& to = anchors();
         courier::posting_options<Anchor> plain;
         plain.keep = roll(2) == 0 ? courier::keep::one : courier::keep::all;
-        plain.limit = roll(4);
+        plain.limit = 1 + roll(4);
         plain.when_full = courier::when_full::drop_oldest;
         auto made = std::make_unique<courier::poster<Anchor>>(through, to, plain);
         anchor_posters_[roll(2)].swap(made);

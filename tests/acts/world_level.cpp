@@ -43,7 +43,7 @@ courier::reactions<int>& world::reactions() {
 void world::live_in_a_level() {
     try {
         live_in_systems();
-    } catch (const courier::misuse&) {} // one that is being made was asked for
+    } catch (const courier::fault_error&) {} // one that is being made was asked for
 }
 
 void world::live_in_systems() {

@@ -111,8 +111,7 @@ void world::subscribe_to_several() {
                        {.times = roll(3), .retained = retained});
         break;
     case 1:
-        in().subscribe(channel() | courier::paired_with_latest(channel()) | courier::take(2), heard(),
-                       {.retained = retained});
+        in().subscribe(channel() | courier::beside(channel()) | courier::take(2), heard(), {.retained = retained});
         break;
     case 2:
         in().subscribe(courier::once_all(channel(), channel(), channel()), heard());

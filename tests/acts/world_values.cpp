@@ -40,7 +40,8 @@ void world::change_value() {
 void world::keep_books() {
     place<courier::ledger>& books = ledgers_[roll(2)];
     if (books == nullptr) {
-        books = std::make_unique<courier::ledger>("books", courier::ledger_options{.time_every = 3, .shake = roll(2)});
+        books =
+            std::make_unique<courier::ledger>("books", courier::ledger_options{.time_every = 3, .order_seed = roll(2)});
         if (roll(2) == 0) {
             books->attach_everything();
         }

@@ -8,5 +8,5 @@ int main() {
     over.send(crates, "gannet/crates");
     crates.set(36);
     over.take_in();
-    return over.run().size() == 16 && over.link().glance().is == courier::link_phase::away ? 0 : 1;
+    return over.run().size() == 16 && over.link().glance().phase == courier::link_phase::connecting ? 0 : 1;
 }

@@ -4,7 +4,7 @@
 
 int main() {
     courier::state<int> crates{"harbour.crates", 35};
-    courier::gateway out{{}, "consumer"};
+    courier::gateway out{{.name = "consumer"}};
     out.show(crates);
     crates.set(36);
     out.take_in();

@@ -18,7 +18,7 @@ int main() {
     wires.offer(moored);
     wires.action<Ring>(bell, "bell.ring", [&](const Ring& r) { rung += r.strokes; });
     wires.load_text("consumer.toml", "[[wire]]\nwhen = 'barges.moored'\n"
-                                     "do = { action = 'bell.ring', with = { strokes = '{barge}' } }\n");
+                                     "do = { action = 'bell.ring', parameters = { strokes = '{barge}' } }\n");
     moored.publish({.barge = 3});
-    return rung == 3 && courier::catalogue_of(courier::to_asyncapi(wires.list())) == wires.list() ? 0 : 1;
+    return rung == 3 && courier::catalogue_of(courier::to_asyncapi(wires.catalogue())) == wires.catalogue() ? 0 : 1;
 }

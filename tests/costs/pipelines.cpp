@@ -48,7 +48,7 @@ public:
         in_.subscribe(
             courier::merge(bitten | courier::transform(&Bitten::barge), hailed | courier::transform(&Hailed::barge)),
             [this](int barge) { seen_.push_back(barge); });
-        in_.subscribe(bitten | courier::paired_with_latest(squalls), [this](const std::pair<Bitten, Squall>& both) {
+        in_.subscribe(bitten | courier::beside(squalls), [this](const std::pair<Bitten, Squall>& both) {
             weighted_ += both.first.crates * both.second.strength;
         });
         in_.subscribe(tide | courier::take_while([](const courier::change<int>& c) { return c.after() > 0; }),

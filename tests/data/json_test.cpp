@@ -61,7 +61,7 @@ struct Crate {
 namespace {
 
 using namespace reef_data;
-using courier::json_fault_kind;
+using courier::json_code;
 using courier::missing_fields;
 using courier::null_fields;
 using courier::unknown_fields;
@@ -123,36 +123,36 @@ TEST_CASE("what does not fit is told with its place, and nothing changes") {
     };
     const std::vector<row> rows{
         {least, ""}, // the others are optional, or have an initializer
-        {"{}", "/barge is missing; it is a whole number from 0 to 255 [courier.data.missing-field]"},
+        {"{}", "/barge: is missing; it must be a whole number from 0 to 255 [courier.data.missing-field]"},
         {"{}", "", {.missing = missing_fields::kept}},
-        {"[", "this is no JSON (RFC 8259), or nests more than 64 deep [courier.data.not-json]"},
-        {std::string(70, '['), "this is no JSON (RFC 8259), or nests more than 64 deep [courier.data.not-json]"},
-        {"[]", "this is a list, where an object with fields belongs [courier.data.wrong-type]"},
-        {with(R"("bert":1)"), "/bert is no field of reef_data::Berthed; did you mean 'berth'? "
+        {"[", "the text is not JSON (RFC 8259), or nests more than 64 deep [courier.data.not-json]"},
+        {std::string(70, '['), "the text is not JSON (RFC 8259), or nests more than 64 deep [courier.data.not-json]"},
+        {"[]", "the text must be an object with fields, but is a list [courier.data.wrong-type]"},
+        {with(R"("bert":1)"), "/bert: is not a field of reef_data::Berthed; did you mean 'berth'? "
                               "[courier.data.unknown-field]"},
         {with(R"("bert":1)"), "", {.unknown = unknown_fields::passed_over}},
-        {with(R"("berth":"2")"), "/berth is a text, where a whole number belongs [courier.data.wrong-type]"},
-        {with(R"("berth":2.5)"), "/berth is the number 2.5, where a whole number belongs [courier.data.wrong-type]"},
+        {with(R"("berth":"2")"), "/berth: must be a whole number, but is a text [courier.data.wrong-type]"},
+        {with(R"("berth":2.5)"), "/berth: must be a whole number, but is the number 2.5 [courier.data.wrong-type]"},
         {with(R"("berth":3000000000)"),
-         "/berth is the number 3000000000, where a whole number belongs [courier.data.out-of-range]"},
+         "/berth: must be a whole number, but is the number 3000000000 [courier.data.out-of-range]"},
         {with(R"("barge":256)"),
-         "/barge is the number 256, where a whole number from 0 to 255 belongs [courier.data.out-of-range]"},
+         "/barge: must be a whole number from 0 to 255, but is the number 256 [courier.data.out-of-range]"},
         {with(R"("barge":-1)"),
-         "/barge is the number -1, where a whole number from 0 to 255 belongs [courier.data.out-of-range]"},
-        {with(R"("shown":"gul")"), "/shown is 'gul', where one of whale, gull, anchor belongs; did you mean 'gull'? "
+         "/barge: must be a whole number from 0 to 255, but is the number -1 [courier.data.out-of-range]"},
+        {with(R"("shown":"gul")"), "/shown: must be one of whale, gull, anchor, but is 'gul'; did you mean 'gull'? "
                                    "[courier.data.unknown-value]"},
         {with(R"("shown":2)"), ""},
-        {with(R"("berth":null)"), "/berth is null, where a whole number belongs [courier.data.wrong-type]"},
+        {with(R"("berth":null)"), "/berth: must be a whole number, but is null [courier.data.wrong-type]"},
         {with(R"("berth":null)"), "", {.nulls = null_fields::as_missing}},
         {with(R"("barge":null)"),
-         "/barge is missing; it is a whole number from 0 to 255 [courier.data.missing-field]",
+         "/barge: is missing; it must be a whole number from 0 to 255 [courier.data.missing-field]",
          {.nulls = null_fields::as_missing}},
         {with(R"("at":null)"), ""},
-        {with(R"("at":{"x":1})"), "/at/y is missing; it is a number [courier.data.missing-field]"},
+        {with(R"("at":{"x":1})"), "/at/y: is missing; it must be a number [courier.data.missing-field]"},
         {with(R"("stops":[{"x":1,"y":2},{"x":"Infinity","y":"NaN"}])"),
-         "/stops/1/x is a text, where a whole number belongs [courier.data.wrong-type]"},
-        {with(R"("late":"inf")"), "/late is a text, where a time in seconds belongs [courier.data.wrong-type]"},
-        {with(R"("a/b~c":1)"), "/a~1b~0c is no field of reef_data::Berthed [courier.data.unknown-field]"},
+         "/stops/1/x: must be a whole number, but is a text [courier.data.wrong-type]"},
+        {with(R"("late":"inf")"), "/late: must be a time in seconds, but is a text [courier.data.wrong-type]"},
+        {with(R"("a/b~c":1)"), "/a~1b~0c: is not a field of reef_data::Berthed [courier.data.unknown-field]"},
     };
     const auto shape = courier::shape_of<Berthed>();
     for (const row& one : rows) {
@@ -172,7 +172,7 @@ TEST_CASE("what does not fit is told with its place, and nothing changes") {
 TEST_CASE("what nobody can fill is told, and what is too deep") {
     Sealed sealed;
     CHECK(courier::from_json(R"({"view":"gone"})", sealed).front().text() ==
-          "/view cannot be filled: it is a view of memory that it does not own, or of an unknown type "
+          "/view: cannot be filled, since it is a view of memory that it does not own, or of an unknown type "
           "[courier.data.not-writable]");
     CHECK(courier::from_json(R"({"unknown":null,"view":null,"last":4})", sealed).empty());
     CHECK(sealed.last == 4);
@@ -190,7 +190,7 @@ TEST_CASE("what nobody can fill is told, and what is too deep") {
     for (int i = 0; i < 10; ++i) {
         deep = R"({"inside":[)" + deep + "]}";
     }
-    CHECK(courier::from_json(deep, crate).front().kind == json_fault_kind::too_deep);
+    CHECK(courier::from_json(deep, crate).front().code == json_code::too_deep);
 }
 
 } // namespace

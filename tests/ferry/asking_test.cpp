@@ -18,7 +18,7 @@
 namespace {
 
 using namespace test;
-using courier::crossing_fault;
+using courier::ferry_code;
 using courier::remote_outcome;
 
 struct Depth {
@@ -65,7 +65,7 @@ TEST_CASE("a question is answered, or nobody knew") {
 TEST_CASE("a question comes to an end without an answer, and there are only so many at a time") {
     const reef::local_broker broker;
     courier::ferry_options options = at(broker, "reef");
-    options.most_questions = 2;
+    options.max_questions = 2;
     courier::ferry reef(options);
     courier::remote_query<DepthAsked> depth(reef, "office/depth", 60ms);
     int late = 0;
@@ -76,7 +76,7 @@ TEST_CASE("a question comes to an end without an answer, and there are only so m
     CHECK(depth.ask({1}) != 0);
     CHECK(depth.ask({2}) != 0);
     CHECK(depth.ask({3}) == 0);
-    CHECK(until({&reef}, [&] { return late == 2 && lost.of(crossing_fault::too_many_asked) == 1; }));
+    CHECK(until({&reef}, [&] { return late == 2 && lost.of(ferry_code::too_many_asked) == 1; }));
     CHECK(depth.ask({4}) != 0);
     CHECK(until({&reef}, [&] { return late == 3; }));
 }
@@ -115,7 +115,7 @@ TEST_CASE("a question that nobody waits for any longer is not put") {
     CHECK(got == std::vector<std::pair<remote_outcome, int>>{
                      {remote_outcome::too_late, 0}, {remote_outcome::answered, 4}, {remote_outcome::answered, 6}});
     CHECK(office.ferry.report().arrived == 2);
-    CHECK(lost.of(crossing_fault::bad_reply) == 0);
+    CHECK(lost.of(ferry_code::bad_reply) == 0);
     const std::uint32_t expires_in = looks.heard().back().expires_in; // for an office that is away
     CHECK(expires_in > 0);
     CHECK(expires_in <= 5);
@@ -145,8 +145,8 @@ TEST_CASE("one process of a group answers") {
     courier::query<DepthAsked> depths[2]{courier::query<DepthAsked>("a"), courier::query<DepthAsked>("b")};
     courier::ferry one(at(broker, "one"));
     courier::ferry two(at(broker, "two"));
-    one.answer(depths[0], "office/depth", {.group = "offices"});
-    two.answer(depths[1], "office/depth", {.group = "offices"});
+    one.answer(depths[0], "office/depth", {.share_name = "offices"});
+    two.answer(depths[1], "office/depth", {.share_name = "offices"});
     int asked = 0;
     courier::subscriber in("offices");
     for (auto& each : depths) {
@@ -186,7 +186,7 @@ TEST_CASE("answers go below the question's topic only, and only to those who ask
         question.correlation = "x";
         other.send(question);
     }
-    REQUIRE(until({&office.ferry, &reef}, [&] { return of_office.of(crossing_fault::bad_reply) >= 4; }));
+    REQUIRE(until({&office.ferry, &reef}, [&] { return of_office.of(ferry_code::bad_reply) >= 4; }));
     auto question = event_of("office/depth", R"({"hour":4})");
     question.response_topic = "office/depth/answers/other";
     question.correlation = "mine";
@@ -198,7 +198,7 @@ TEST_CASE("answers go below the question's topic only, and only to those who ask
     }
     answer.correlation = reef.run() + "-77";
     other.send(answer);
-    CHECK(until({&office.ferry, &reef}, [&] { return of_reef.of(crossing_fault::bad_reply) == 4; }));
+    CHECK(until({&office.ferry, &reef}, [&] { return of_reef.of(ferry_code::bad_reply) == 4; }));
     CHECK(got == 0);
     const auto is_answer = [](const other_program::message& one) {
         return one.topic == "office/depth/answers/other" && one.correlation == "mine" &&

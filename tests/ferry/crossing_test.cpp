@@ -13,9 +13,9 @@
 namespace {
 
 using namespace test;
-using courier::crossing_fault;
 using courier::encoding;
-using courier::promise;
+using courier::ferry_code;
+using courier::guarantee;
 
 enum class tone { brief, prolonged };
 
@@ -57,7 +57,7 @@ TEST_CASE("every kind of field crosses, in both encodings") {
         courier::channel<Everything> there("there");
         courier::ferry near(at(broker, "near"));
         courier::ferry far(at(broker, "far"));
-        near.send(here, "t/everything", {.as = as});
+        near.send(here, "t/everything", {.encoding = as});
         far.receive(there, "t/everything");
         std::vector<Everything> got;
         const auto in = there.subscribe([&](const Everything& one) { got.push_back(one); });
@@ -88,7 +88,7 @@ TEST_CASE("a payload without fields crosses, and one that is no number does") {
     courier::ferry far(at(broker, "far"));
     near.send(here, "t/nothing");
     near.send(depth_here, "t/depth/json");
-    near.send(depth_here, "t/depth/cbor", {.as = encoding::cbor});
+    near.send(depth_here, "t/depth/cbor", {.encoding = encoding::cbor});
     far.receive(there, "t/nothing");
     far.receive(depth_there, "t/depth/+");
     int got = 0;
@@ -151,7 +151,7 @@ TEST_CASE("numbers and enumerations are addresses, too") {
     here.publish_to(300, {}); // no number of eight bits
     here.publish_to(-1, {});
     here.publish_to(7, {});
-    CHECK(until({&near, &far}, [&] { return got.size() == 2 && lost.of(crossing_fault::bad_address) == 2; }));
+    CHECK(until({&near, &far}, [&] { return got.size() == 2 && lost.of(ferry_code::bad_address) == 2; }));
     CHECK(got == std::vector<int>{200, 7});
 }
 
@@ -235,8 +235,8 @@ TEST_CASE("a field more or less on either side breaks nothing") {
         courier::channel<Newer> newer_in("newer in");
         courier::ferry near(at(broker, "near"));
         courier::ferry far(at(broker, "far"));
-        near.send(older, "t/older", {.as = as});
-        near.send(newer, "t/newer", {.as = as});
+        near.send(older, "t/older", {.encoding = as});
+        near.send(newer, "t/newer", {.encoding = as});
         far.receive(newer_in, "t/older");
         far.receive(older_in, "t/newer");
         Newer got_newer{0, 0, ""};
@@ -268,13 +268,13 @@ TEST_CASE("what does not fit is refused, counted, and told with both versions") 
     REQUIRE(connected({&near, &far}));
     here.publish({});
     here.publish({});
-    REQUIRE(until({&near, &far}, [&] { return lost.of(crossing_fault::does_not_fit) == 2; }));
-    CHECK(id_of(lost.latest.why) == "courier.ferry.does-not-fit");
+    REQUIRE(until({&near, &far}, [&] { return lost.of(ferry_code::does_not_fit) == 2; }));
+    CHECK(id_of(lost.latest.code) == "courier.ferry.does-not-fit");
     CHECK(lost.latest.topic == "t/landed");
     CHECK(lost.latest.what ==
-          "'/barge' is a text, where a whole number belongs; theirs, from near: barge: a text, crates: a number; "
+          "'/barge' must be a whole number, but is a text; theirs, from near: barge: a text, crates: a number; "
           "ours: barge: a whole number, crates: a whole number");
-    CHECK(far.report().of(crossing_fault::does_not_fit) == 2);
+    CHECK(far.report().of(ferry_code::does_not_fit) == 2);
     CHECK(far.report().arrived == 0);
 }
 
@@ -286,8 +286,8 @@ TEST_CASE("processes of a group share what comes") {
     courier::ferry one(at(broker, "one"));
     courier::ferry two(at(broker, "two"));
     near.send(here, "t/work");
-    one.receive(there[0], "t/work", {.group = "workers"});
-    two.receive(there[1], "t/work", {.group = "workers"});
+    one.receive(there[0], "t/work", {.share_name = "workers"});
+    two.receive(there[1], "t/work", {.share_name = "workers"});
     std::vector<int> done;
     int of_one = 0;
     const auto in_one = there[0].subscribe([&](const Landed& l) { done.push_back(l.barge), ++of_one; });
@@ -304,5 +304,5 @@ TEST_CASE("processes of a group share what comes") {
     CHECK(std::unique(done.begin(), done.end()) == done.end());
     CHECK(of_one > 0);
     CHECK(of_one < all);
-    CHECK(one.report().of(crossing_fault::missing) == 0);
+    CHECK(one.report().of(ferry_code::missing) == 0);
 }

@@ -15,7 +15,7 @@
 namespace {
 
 using namespace test;
-using courier::crossing_fault;
+using courier::ferry_code;
 
 struct Order {
     std::string buyer;
@@ -27,7 +27,7 @@ struct Order {
 /// A process that takes orders, and counts what it did not take.
 struct taking {
     explicit taking(const reef::local_broker& broker, courier::ferry_options options) : ferry(std::move(options)) {
-        ferry.receive(orders, "t/order", {.promised = courier::promise::exactly_once});
+        ferry.receive(orders, "t/order", {.guarantee = courier::guarantee::exactly_once});
         ferry.receive(berths, "t/berth/+");
         in.subscribe(orders, [this](const Order& one) { got.push_back(one.buyer); });
         in.subscribe(berths, [this] { got.emplace_back("berth"); });
@@ -108,7 +108,7 @@ TEST_CASE("hostile messages are refused and counted, and the next good one arriv
     }
     const auto count = [&] {
         std::uint64_t sum = 0;
-        for (std::size_t i = 0; i < courier::crossing_faults; ++i) {
+        for (std::size_t i = 0; i < courier::ferry_losses; ++i) {
             sum += all.ferry.report().lost[i];
         }
         return sum;
@@ -146,9 +146,8 @@ TEST_CASE("random bytes and random changes are refused, or are payloads") {
     all.other->send(event_of("t/order", R"({"buyer":"last"})"));
     CHECK(until({&all.ferry}, [&] { return !all.got.empty() && all.got.back() == "last"; }));
     const courier::ferry_report report = all.ferry.report();
-    CHECK(report.arrived + report.of(crossing_fault::bad_message) + report.of(crossing_fault::does_not_fit) ==
-          rounds + 1);
-    CHECK(report.of(crossing_fault::bad_message) > 100);
+    CHECK(report.arrived + report.of(ferry_code::bad_message) + report.of(ferry_code::does_not_fit) == rounds + 1);
+    CHECK(report.of(ferry_code::bad_message) > 100);
     CHECK(all.got.size() == report.arrived);
 }
 
@@ -171,7 +170,7 @@ TEST_CASE("processes that are not what they say are not heard of") {
           R"({"process":"a/b","run":"1","is":"here"})"}) {
         other.send(news_of(text));
     }
-    CHECK(until({&near}, [&] { return near.report().of(crossing_fault::bad_message) == 4; }));
+    CHECK(until({&near}, [&] { return near.report().of(ferry_code::bad_message) == 4; }));
     CHECK(heard == 0);
 }
 
@@ -267,7 +266,7 @@ TEST_CASE("the broker's configuration that is shipped lets in whom it should, an
         REQUIRE(connected({&reef, &office}));
         here.publish({1, 1});
         elsewhere.publish({2, 2});
-        CHECK(until({&reef, &office}, [&] { return got == 1 && lost.of(crossing_fault::not_allowed) == 1; }));
+        CHECK(until({&reef, &office}, [&] { return got == 1 && lost.of(ferry_code::not_allowed) == 1; }));
         look_after({&reef, &office}, 50ms);
         CHECK(got == 1);
         CHECK(overheard == 0);

@@ -31,7 +31,7 @@ courier::ferry_options at(const bare_broker& broker, std::string process) {
     courier::ferry_options made;
     made.process = std::move(process);
     made.port = broker.port();
-    made.retry_least = 10ms;
+    made.min_retry = 10ms;
     return made;
 }
 
@@ -65,7 +65,7 @@ TEST_CASE("the broker is there once it has answered what this process receives")
         CHECK(!is_there(far));
         broker.say(answer_to(subscribe, reason));
         CHECK(until({&far}, [&] { return is_there(far); }));
-        CHECK(until({&far}, [&] { return lost.of(courier::crossing_fault::not_allowed) == (reason < 0 ? 1U : 0U); }));
+        CHECK(until({&far}, [&] { return lost.of(courier::ferry_code::not_allowed) == (reason < 0 ? 1U : 0U); }));
     }
 }
 
@@ -82,7 +82,7 @@ TEST_CASE("what a forgetful broker is to keep is sent once in each connection, h
     courier::ferry_options options = at(broker, "near");
     options.sent_again = 0ms;
     courier::ferry near(options);
-    near.send(here, topic, {.promised = courier::promise::exactly_once, .kept_by_broker = true});
+    near.send(here, topic, {.guarantee = courier::guarantee::exactly_once, .kept_by_broker = true});
     here.publish({1, 0});
     for (std::uint64_t connection = 1; connection <= 4; ++connection) {
         let_in(broker, near);

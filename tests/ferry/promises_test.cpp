@@ -8,13 +8,13 @@
 namespace {
 
 using namespace test;
-using courier::crossing_fault;
-using courier::promise;
+using courier::ferry_code;
+using courier::guarantee;
 
 } // namespace
 
 TEST_CASE("a broker that is killed and started again costs nothing that was promised") {
-    for (const promise promised : {promise::at_least_once, promise::exactly_once}) {
+    for (const guarantee promised : {guarantee::at_least_once, guarantee::exactly_once}) {
         for (const bool gently : {false, true}) {
             CAPTURE(gently);
             reef::local_broker broker;
@@ -41,8 +41,8 @@ TEST_CASE("a broker that is killed and started again costs nothing that was prom
             look_after({&all.near, &all.far}, 100ms);
             CHECK(all.first_are_in_order());
             CHECK(all.near.report().connections >= 4);
-            CHECK(all.far.report().of(crossing_fault::missing) == 0);
-            if (promised == promise::exactly_once) {
+            CHECK(all.far.report().of(ferry_code::missing) == 0);
+            if (promised == guarantee::exactly_once) {
                 CHECK(all.twice() == 0);
                 CHECK(all.is_in_order());
             }
@@ -60,15 +60,15 @@ TEST_CASE("a broker that has forgotten everything is told again what it is to ke
     courier::channel<Landed> passing("passing");
     courier::ferry near(options);
     near.send(oil, "t/oil");
-    near.send(berths, "t/berth/+", {.promised = promise::exactly_once, .kept_by_broker = true});
-    near.send(lamp, "t/lamp", {.promised = promise::at_most_once});
+    near.send(berths, "t/berth/+", {.guarantee = guarantee::exactly_once, .kept_by_broker = true});
+    near.send(lamp, "t/lamp", {.guarantee = guarantee::at_most_once});
     near.send(passing, "t/passing");
 
     // Hears all of it, before and after.
     courier::addressed_channel<Landed, int> far_berths("far.berths");
     courier::channel<Landed> far_passing("far.passing");
     courier::ferry far(at(broker, "far"));
-    far.receive(far_berths, "t/berth/+", {.promised = promise::exactly_once});
+    far.receive(far_berths, "t/berth/+", {.guarantee = guarantee::exactly_once});
     far.receive(far_passing, "t/passing");
     std::vector<int> far_got;
     courier::subscriber in("hears");
@@ -114,7 +114,7 @@ TEST_CASE("a link that breaks in the middle of a message costs nothing that was 
         courier::ferry_options near = at(broker, "near");
         courier::ferry_options far = at(broker, "far");
         (by_sender ? near : far).port = between.port();
-        two_sides all(near, far, promise::exactly_once);
+        two_sides all(near, far, guarantee::exactly_once);
         REQUIRE(connected({&all.near, &all.far}));
         for (int i = 0; i < 40; ++i) {
             const int cuts = between.cuts();
@@ -133,10 +133,10 @@ TEST_CASE("a link that breaks in the middle of a message costs nothing that was 
 
 TEST_CASE("what comes again is recognised where once was promised, and handed on where it was not") {
     const reef::local_broker broker;
-    for (const promise promised : {promise::at_least_once, promise::exactly_once}) {
+    for (const guarantee promised : {guarantee::at_least_once, guarantee::exactly_once}) {
         courier::channel<Landed> there("there");
         courier::ferry far(at(broker, "far"));
-        far.receive(there, "t/landed", {.promised = promised});
+        far.receive(there, "t/landed", {.guarantee = promised});
         int got = 0;
         const auto in = there.subscribe([&] { ++got; });
         REQUIRE(connected({&far}));
@@ -159,7 +159,7 @@ TEST_CASE("what comes again is recognised where once was promised, and handed on
         }
         REQUIRE(until({&far}, [&] { return far.report().arrived + far.report().known_already == 18; }));
         look_after({&far}, 20ms);
-        CHECK(got == (promised == promise::exactly_once ? 10 : 18));
+        CHECK(got == (promised == guarantee::exactly_once ? 10 : 18));
     }
 }
 
@@ -167,7 +167,7 @@ TEST_CASE("payloads that did not come are told") {
     const reef::local_broker broker;
     courier::channel<Landed> there("there");
     courier::ferry far(at(broker, "far"));
-    far.receive(there, "t/landed", {.promised = promise::at_most_once});
+    far.receive(there, "t/landed", {.guarantee = guarantee::at_most_once});
     const loss_list lost(far);
     REQUIRE(connected({&far}));
     other_program other(broker.port(), "other");
@@ -177,8 +177,8 @@ TEST_CASE("payloads that did not come are told") {
         event.properties["id"] = id;
         other.send(event);
     }
-    CHECK(until({&far}, [&] { return far.report().arrived == 5 && lost.of(crossing_fault::missing) >= 3; }));
-    CHECK(lost.of(crossing_fault::missing) == 3);
+    CHECK(until({&far}, [&] { return far.report().arrived == 5 && lost.of(ferry_code::missing) >= 3; }));
+    CHECK(lost.of(ferry_code::missing) == 3);
 }
 
 TEST_CASE("of two processes with one name the first one is turned off, and says so") {
@@ -188,7 +188,7 @@ TEST_CASE("of two processes with one name the first one is turned off, and says 
     courier::ferry first(options);
     REQUIRE(connected({&first}));
     courier::ferry second(options);
-    CHECK(until({&first, &second}, [&] { return first.link().glance().is == courier::link_phase::turned_off; }));
+    CHECK(until({&first, &second}, [&] { return first.link().glance().phase == courier::link_phase::displaced; }));
     CHECK(first.link().glance().why == "another process has come with the name 'reef-1'");
     CHECK(until({&first, &second}, [&] { return is_there(second); }));
     look_after({&first, &second}, 300ms);
@@ -228,16 +228,16 @@ TEST_CASE("a game that takes in slowly loses what may be lost, and nothing else"
     courier::channel<Landed> sure("sure");
     courier::channel<Landed> unsure("unsure");
     courier::ferry near(at(broker, "near"));
-    near.send(sure, "t/sure", {.promised = promise::exactly_once});
-    near.send(unsure, "t/unsure", {.promised = promise::at_most_once});
+    near.send(sure, "t/sure", {.guarantee = guarantee::exactly_once});
+    near.send(unsure, "t/unsure", {.guarantee = guarantee::at_most_once});
     courier::ferry_options slow = at(broker, "far");
-    slow.most_arriving = 16;
-    slow.arrivals_a_frame = 8;
+    slow.max_arriving = 16;
+    slow.arrivals_per_frame = 8;
     courier::channel<Landed> sure_there("sure there");
     courier::channel<Landed> unsure_there("unsure there");
     courier::ferry far(slow);
-    far.receive(sure_there, "t/sure", {.promised = promise::exactly_once});
-    far.receive(unsure_there, "t/unsure", {.promised = promise::at_most_once});
+    far.receive(sure_there, "t/sure", {.guarantee = guarantee::exactly_once});
+    far.receive(unsure_there, "t/unsure", {.guarantee = guarantee::at_most_once});
     std::vector<int> got;
     int got_unsure = 0;
     const auto in = sure_there.subscribe([&](const Landed& one) { got.push_back(one.barge); });
@@ -247,7 +247,7 @@ TEST_CASE("a game that takes in slowly loses what may be lost, and nothing else"
     for (int i = 1; i <= 500; ++i) {
         unsure.publish({i, 0});
     }
-    REQUIRE(until({&near}, [&] { return far.report().of(crossing_fault::arrivals_full) > 0; })); // the other one sleeps
+    REQUIRE(until({&near}, [&] { return far.report().of(ferry_code::arrivals_full) > 0; })); // the other one sleeps
     for (int i = 1; i <= all; ++i) {
         sure.publish({i, 0});
     }
@@ -264,7 +264,7 @@ TEST_CASE("a game that takes in slowly loses what may be lost, and nothing else"
         20s));
     CHECK(most <= 8);
     CHECK(std::is_sorted(got.begin(), got.end()));
-    CHECK(far.report().of(crossing_fault::arrivals_full) + static_cast<std::uint64_t>(got_unsure) == 500);
+    CHECK(far.report().of(ferry_code::arrivals_full) + static_cast<std::uint64_t>(got_unsure) == 500);
 }
 
 TEST_CASE("a peer behind a link that stalls gets everything in the end") {
@@ -272,7 +272,7 @@ TEST_CASE("a peer behind a link that stalls gets everything in the end") {
     middle between(broker.port());
     courier::ferry_options far = at(broker, "far");
     far.port = between.port();
-    two_sides all(at(broker, "near"), far, promise::exactly_once);
+    two_sides all(at(broker, "near"), far, guarantee::exactly_once);
     REQUIRE(connected({&all.near, &all.far}));
     for (int i = 0; i < 5; ++i) {
         between.hold(true);

@@ -66,13 +66,13 @@ inline courier::ferry_options at(const reef::local_broker& broker, std::string p
     courier::ferry_options made;
     made.process = std::move(process);
     made.port = broker.port();
-    made.retry_least = 20ms;
-    made.retry_most = 100ms;
+    made.min_retry = 20ms;
+    made.max_retry = 100ms;
     return made;
 }
 
 inline bool is_there(const courier::ferry& one) {
-    return one.link().glance().is == courier::link_phase::there;
+    return one.link().glance().phase == courier::link_phase::connected;
 }
 
 /// Waits until these are connected, and hear what they were told to receive before.
@@ -85,19 +85,19 @@ inline bool connected(std::initializer_list<courier::ferry*> all) {
 class loss_list {
 public:
     explicit loss_list(const courier::ferry& of) {
-        in_.subscribe(of.lost(), [this](const courier::payload_lost& one) {
-            times_[one.why] += one.times;
+        in_.subscribe(of.lost(), [this](const courier::payloads_lost& one) {
+            times_[one.code] += one.times;
             latest = one;
         });
     }
-    [[nodiscard]] std::uint64_t of(courier::crossing_fault why) const {
+    [[nodiscard]] std::uint64_t of(courier::ferry_code why) const {
         const auto found = times_.find(why);
         return found != times_.end() ? found->second : 0;
     }
-    courier::payload_lost latest;
+    courier::payloads_lost latest;
 
 private:
-    std::map<courier::crossing_fault, std::uint64_t> times_;
+    std::map<courier::ferry_code, std::uint64_t> times_;
     courier::subscriber in_{"losses"};
 };
 

@@ -13,10 +13,10 @@ namespace test {
 
 /// What came, in its order, on a topic that is sent with a promise.
 struct two_sides {
-    two_sides(courier::ferry_options near_options, courier::ferry_options far_options, courier::promise promised)
+    two_sides(courier::ferry_options near_options, courier::ferry_options far_options, courier::guarantee promised)
         : near(std::move(near_options)), far(std::move(far_options)) {
-        near.send(here, "t/landed", {.promised = promised});
-        far.receive(there, "t/landed", {.promised = promised});
+        near.send(here, "t/landed", {.guarantee = promised});
+        far.receive(there, "t/landed", {.guarantee = promised});
         in.subscribe(there, [this](const Landed& one) { got.push_back(one.barge); });
     }
     void publish(int count) {

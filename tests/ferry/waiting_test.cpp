@@ -13,8 +13,8 @@
 namespace {
 
 using namespace test;
-using courier::crossing_fault;
-using courier::promise;
+using courier::ferry_code;
+using courier::guarantee;
 
 std::filesystem::path scratch(const std::string& name) {
     return std::filesystem::temp_directory_path() / ("ferry-" + name + "-" + std::to_string(::getpid()) + ".jsonl");
@@ -25,11 +25,11 @@ std::filesystem::path scratch(const std::string& name) {
 TEST_CASE("while the broker is away, memory has its bound, and what is let go is counted") {
     reef::local_broker broker;
     courier::ferry_options options = at(broker, "near");
-    options.most_waiting = 64 << 10;
-    two_sides all(options, at(broker, "far"), promise::at_least_once);
+    options.max_waiting = 64 << 10;
+    two_sides all(options, at(broker, "far"), guarantee::at_least_once);
     courier::channel<Landed> unsure("unsure");
     courier::state<int> oil("oil", 1);
-    all.near.send(unsure, "t/unsure", {.promised = promise::at_most_once});
+    all.near.send(unsure, "t/unsure", {.guarantee = guarantee::at_most_once});
     all.near.send(oil, "t/oil");
     courier::state<int> seen("seen", 0);
     all.far.receive(seen, "t/oil");
@@ -43,12 +43,12 @@ TEST_CASE("while the broker is away, memory has its bound, and what is let go is
         all.near.take_in();
         std::this_thread::sleep_for(1ms);
     }
-    const auto lost = [&](crossing_fault why) { return all.near.report().of(why); };
-    CHECK(until({&all.near}, [&] { return lost(crossing_fault::away) == 100; }));
-    CHECK(lost(crossing_fault::no_room) > 1000);
+    const auto lost = [&](ferry_code why) { return all.near.report().of(why); };
+    CHECK(until({&all.near}, [&] { return lost(ferry_code::away) == 100; }));
+    CHECK(lost(ferry_code::no_room) > 1000);
     broker.start();
     CHECK(until({&all.near, &all.far},
-                [&] { return all.got.size() + lost(crossing_fault::no_room) >= 2000 && seen.glance() == 199; }));
+                [&] { return all.got.size() + lost(ferry_code::no_room) >= 2000 && seen.glance() == 199; }));
     CHECK(all.is_in_order());
     CHECK(all.got.size() > 50);
     all.publish(1);
@@ -61,8 +61,8 @@ TEST_CASE("of a channel that the broker keeps, all that was promised crosses, an
     courier::channel<Landed> there("there");
     courier::ferry near(at(broker, "near"));
     courier::ferry far(at(broker, "far"));
-    near.send(here, "t/landed", {.promised = promise::exactly_once, .kept_by_broker = true});
-    far.receive(there, "t/landed", {.promised = promise::exactly_once});
+    near.send(here, "t/landed", {.guarantee = guarantee::exactly_once, .kept_by_broker = true});
+    far.receive(there, "t/landed", {.guarantee = guarantee::exactly_once});
     std::vector<int> got;
     const auto in = there.subscribe([&](const Landed& one) { got.push_back(one.barge); });
     REQUIRE(connected({&near, &far}));
@@ -93,35 +93,35 @@ TEST_CASE("what waits in a file outlives its process, in order and once") {
     reef::local_broker broker;
     courier::channel<Landed> there("there");
     courier::ferry far(at(broker, "far"));
-    far.receive(there, "t/landed", {.promised = promise::exactly_once});
+    far.receive(there, "t/landed", {.guarantee = guarantee::exactly_once});
     std::vector<int> got;
     const auto in = there.subscribe([&](const Landed& one) { got.push_back(one.barge); });
     REQUIRE(connected({&far}));
     broker.end();
     courier::ferry_options options = at(broker, "near");
     options.waiting_file = file;
-    options.most_waiting = 16 << 10; // far less than what waits
+    options.max_waiting = 16 << 10; // far less than what waits
     options.ending = 50ms;
     int newest = 0;
     for (int life = 0; life < 3; ++life) {
         courier::channel<Landed> here("here");
         courier::ferry near(options);
-        near.send(
-            here, "t/landed",
-            {.promised = promise::exactly_once, .as = life == 1 ? courier::encoding::cbor : courier::encoding::json});
+        near.send(here, "t/landed",
+                  {.guarantee = guarantee::exactly_once,
+                   .encoding = life == 1 ? courier::encoding::cbor : courier::encoding::json});
         for (int i = 0; i < 200; ++i) {
             here.publish({++newest, 0});
             look_after({&near}, i % 10 == 0 ? 3ms : 0ms);
         }
         look_after({&near}, 20ms);
-        CHECK(near.report().of(crossing_fault::no_room) == 0);
+        CHECK(near.report().of(ferry_code::no_room) == 0);
     }
     CHECK(std::filesystem::file_size(file) > 600 * 100);
     broker.start();
     {
         courier::channel<Landed> here("here");
         courier::ferry near(options);
-        near.send(here, "t/landed", {.promised = promise::exactly_once});
+        near.send(here, "t/landed", {.guarantee = guarantee::exactly_once});
         for (int i = 0; i < 50; ++i) {
             here.publish({++newest, 0});
         }
@@ -138,7 +138,7 @@ TEST_CASE("what waits in a file outlives its process, in order and once") {
 
 TEST_CASE("a full file, or a full disk, is told, and what was taken before is there") {
     reef::local_broker broker;
-    two_sides sides(at(broker, "unused-1"), at(broker, "far"), promise::at_least_once);
+    two_sides sides(at(broker, "unused-1"), at(broker, "far"), guarantee::at_least_once);
     REQUIRE(connected({&sides.far}));
     broker.end();
     for (const char* const where : {"small", "/dev/full"}) {
@@ -146,8 +146,8 @@ TEST_CASE("a full file, or a full disk, is told, and what was taken before is th
         const std::filesystem::path file = *where == '/' ? std::filesystem::path(where) : scratch(where);
         courier::ferry_options options = at(broker, "near");
         options.waiting_file = file;
-        options.most_in_file = 16 << 10;
-        options.most_waiting = 256 << 10; // all that is published, as long as it is packed
+        options.max_in_file = 16 << 10;
+        options.max_waiting = 256 << 10; // all that is published, as long as it is packed
         courier::channel<Landed> here("here");
         courier::ferry near(options);
         near.send(here, "t/landed");
@@ -157,11 +157,10 @@ TEST_CASE("a full file, or a full disk, is told, and what was taken before is th
             here.publish({i, 0});
             look_after({&near}, i % 100 == 0 ? 2ms : 0ms);
         }
-        REQUIRE(until({&near}, [&] { return lost.of(crossing_fault::file_full) > 500; }));
-        CHECK(lost.of(crossing_fault::no_room) == 0);
+        REQUIRE(until({&near}, [&] { return lost.of(ferry_code::file_full) > 500; }));
+        CHECK(lost.of(ferry_code::no_room) == 0);
         broker.start();
-        REQUIRE(
-            until({&near, &sides.far}, [&] { return sides.got.size() + lost.of(crossing_fault::file_full) == 3000; }));
+        REQUIRE(until({&near, &sides.far}, [&] { return sides.got.size() + lost.of(ferry_code::file_full) == 3000; }));
         CHECK(sides.is_in_order());
         CHECK(sides.got.size() > 20);
         CHECK(sides.got.front() == 1);
@@ -190,7 +189,7 @@ TEST_CASE("a waiting file that was damaged costs its damaged lines, and belongs 
     courier::ferry near(options);
     CHECK(until({&near, &far}, [&] { return got.size() == 1; }));
     CHECK(got == std::vector<int>{7});
-    CHECK(until({&near}, [&] { return near.report().of(crossing_fault::bad_message) == 3; }));
+    CHECK(until({&near}, [&] { return near.report().of(ferry_code::bad_message) == 3; }));
     options.process = "another";
     CHECK_THROWS_AS(courier::ferry{options}, courier::ferry_error);
     std::filesystem::remove(file);

@@ -5,7 +5,7 @@
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/lanes.hpp>
 #include <courier/recording/read_run.hpp>
-#include <courier/recording/recording_error.hpp>
+#include <courier/recording/recording_fault.hpp>
 #include <courier/recording/route_map.hpp>
 #include <courier/recording/run_builder.hpp>
 #include <courier/recording/statistics.hpp>

@@ -30,8 +30,8 @@ void set_off_everything(harbour& h) {
 
 void load(const std::string& text) {
     harbour h;
-    const courier::named_target bell = h.wires.name("north bell", bell::north);
-    const courier::named_target lamp = h.wires.name("big lamp", lamp::big);
+    const courier::named_target bell = h.wires.target("north bell", bell::north);
+    const courier::named_target lamp = h.wires.target("big lamp", lamp::big);
     if (!h.load(text).empty()) {
         if (!h.wires.wires().empty()) {
             std::abort(); // something of it was taken
@@ -48,7 +48,7 @@ void load(const std::string& text) {
 }
 
 void change(const std::string& text) {
-    static const courier::catalogue has = harbour().wires.list();
+    static const courier::catalogue has = harbour().wires.catalogue();
     try {
         courier::wiring_edit file("harbour.toml", text, has);
         const std::size_t count = file.wires().size();

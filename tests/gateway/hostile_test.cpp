@@ -22,7 +22,7 @@
 using namespace test;
 using namespace std::chrono_literals;
 using courier::gateway;
-using courier::refusal;
+using courier::gateway_code;
 
 namespace {
 
@@ -123,7 +123,7 @@ TEST_CASE("what is no HTTP is refused, and the connection ends") {
     CHECK(status_of(raw_connection(out)
                         .send("GET /about HTTP/1.1\r\n" + there + "Connection: close\r\nRange: " + ranges + "\r\n\r\n")
                         .read()) == "HTTP/1.1 200");
-    CHECK(out.report().of(refusal::malformed) >= 15);
+    CHECK(out.report().of(gateway_code::malformed) >= 15);
     CHECK(get(out, "/about").status == 200);
 }
 
@@ -169,12 +169,12 @@ TEST_CASE("a request that does not come, or comes too slowly, is not waited for"
     CHECK(body.read().find("(still open)") == std::string::npos);
     drops.join();
     CHECK(std::chrono::steady_clock::now() - begun < 5s);
-    CHECK(out.report().of(refusal::too_slow) >= 1);
+    CHECK(out.report().of(gateway_code::too_slow) >= 1);
 }
 
 TEST_CASE("connections, readers and requests have their bounds") {
     harbour reef;
-    gateway out{{.most_connections = 8, .most_readers = 2, .requests_a_second = 5}};
+    gateway out{{.max_connections = 8, .max_readers = 2, .requests_per_second = 5}};
     out.show(reef.crates);
     out.take_in();
     std::vector<std::unique_ptr<raw_connection>> all;
@@ -204,7 +204,7 @@ TEST_CASE("connections, readers and requests have their bounds") {
         too_many += get(out, "/about").status == 429 ? 1 : 0;
     }
     CHECK(too_many > 20);
-    CHECK(out.report().of(refusal::too_many_requests) == static_cast<std::uint64_t>(too_many));
+    CHECK(out.report().of(gateway_code::too_many_requests) == static_cast<std::uint64_t>(too_many));
 }
 
 TEST_CASE("a reader that stalls is dropped and counted; others lose nothing, and the game does not wait") {
@@ -229,11 +229,11 @@ TEST_CASE("a reader that stalls is dropped and counted; others lose nothing, and
         [&] {
             reads = true;
             kept_up = read_stream(out, "/events", "", [&](const auto& all) {
-                return all.size() >= 3000 && out.report().of(refusal::reader_dropped) != 0;
+                return all.size() >= 3000 && out.report().of(gateway_code::reader_dropped) != 0;
             });
         });
     CHECK(in_time);
-    CHECK(out.report().of(refusal::reader_dropped) == 1);
+    CHECK(out.report().of(gateway_code::reader_dropped) == 1);
     CHECK(kept_up.size() >= 3000);
     CHECK(longest < 1s); // it was never waited for
     for (std::size_t i = 1; i < kept_up.size(); ++i) {
@@ -301,7 +301,7 @@ TEST_CASE("readers come and go, requests flood in, and garbage too, while the ga
     harbour reef;
     courier::ledger night{"ledger of a night"};
     night.attach(reef.landed);
-    gateway out{{.most_connections = 32, .requests_a_second = 2000}};
+    gateway out{{.max_connections = 32, .requests_per_second = 2000}};
     out.show(reef.landed);
     out.show(reef.crates);
     out.show(night);
@@ -356,7 +356,7 @@ TEST_CASE("readers come and go, requests flood in, and garbage too, while the ga
     joins.join();
     CHECK(frames > 20);
     CHECK(out.report().requests > 10);
-    CHECK(out.report().of(refusal::malformed) > 10);
+    CHECK(out.report().of(gateway_code::malformed) > 10);
     CHECK(!reef.heard.empty());
 }
 
@@ -372,7 +372,7 @@ TEST_CASE("what is nested deeply is refused before anything recurses into it") {
 
 TEST_CASE("a foreign page does not use up what others may ask, nor does anybody what holders of the token may") {
     courier::gateway_options options;
-    options.requests_a_second = 5;
+    options.requests_per_second = 5;
     const gateway out(options);
     for (int i = 0; i < 60; ++i) {
         CHECK(get(out, "/about", {{"Origin", "http://evil.example"}}).status == 403);

@@ -10,7 +10,7 @@
 
 using namespace test;
 using courier::gateway;
-using courier::refusal;
+using courier::gateway_code;
 
 namespace {
 
@@ -56,12 +56,12 @@ TEST_CASE("what does not fit is told field by field, and nothing is done") {
     CHECK(error(0, "pointer") == "#/parameters/how");
     CHECK(error(0, "advice") == "did you mean 'brief'?");
     CHECK(error(1, "pointer") == "#/parameters/pauses/1");
-    CHECK(error(1, "detail") == "is a text, where a whole number belongs");
+    CHECK(error(1, "detail") == "must be a whole number, but is a text");
     CHECK(error(2, "pointer") == "#/parameters/pitch");
     CHECK(error(3, "pointer") == "#/parameters/stroke");
-    CHECK(error(3, "detail") == "is no field of test::Ring");
+    CHECK(error(3, "detail") == "is not a field of test::Ring");
     CHECK(error(3, "advice") == "did you mean 'strokes'?");
-    CHECK(error(4, "detail") == "is the number 300, where a whole number from 0 to 255 belongs");
+    CHECK(error(4, "detail") == "must be a whole number from 0 to 255, but is the number 300");
     CHECK(reef.heard.empty());
 }
 
@@ -69,7 +69,7 @@ TEST_CASE("an action is answered with what became of it") {
     harbour reef;
     gateway out;
     out.accept_actions(reef.wires);
-    const courier::named_target south = reef.wires.name("south bell", bell_id::south);
+    const courier::named_target south = reef.wires.target("south bell", bell_id::south);
     const auto call = [&](const std::string& action, const std::string& body) {
         return during(out, [&] { return post(out, "/actions/" + action, body); });
     };
@@ -94,7 +94,8 @@ TEST_CASE("only the actions that are named may be called") {
     gateway out;
     out.accept(reef.wires, "bell.ring");
     CHECK_THROWS_WITH_AS(out.accept(reef.wires, "bell.crack"),
-                         "courier: wiring 'harbour' has no action 'bell.crack'; offer it first", std::invalid_argument);
+                         "wiring 'harbour' has no action 'bell.crack'; offer it first [courier.gateway.unknown-action]",
+                         courier::gateway_error);
     CHECK(during(out, [&] { return post(out, "/actions/bell.ring", R"({"parameters":{"strokes":1}})"); }).status ==
           200);
     CHECK(during(out, [&] {
@@ -110,7 +111,7 @@ TEST_CASE("what the game does not come round to is not done later") {
     CHECK(got.status == 504);
     out.take_in();
     CHECK(reef.heard.empty());
-    CHECK(out.report().of(refusal::not_answered) == 1);
+    CHECK(out.report().of(gateway_code::not_answered) == 1);
 }
 
 TEST_CASE("whoever has no token, comes from elsewhere, or calls it by another name, is turned away") {
@@ -151,8 +152,8 @@ TEST_CASE("whoever has no token, comes from elsewhere, or calls it by another na
     CHECK(beforehand.status == 204);
     CHECK(beforehand.headers.find("Access-Control-Allow-Origin")->second == "http://hud.reef:3000");
     CHECK(allowed.headers.find("Access-Control-Allow-Origin")->second == "http://hud.reef:3000");
-    CHECK(out.report().of(refusal::wrong_token) == 3);
-    CHECK(out.report().of(refusal::wrong_host) == 2);
+    CHECK(out.report().of(gateway_code::wrong_token) == 3);
+    CHECK(out.report().of(gateway_code::wrong_host) == 2);
 }
 
 TEST_CASE("refusals are published once a frame for each kind, and so are in the ledger") {
@@ -160,18 +161,19 @@ TEST_CASE("refusals are published once a frame for each kind, and so are in the 
     courier::ledger night{"ledger of a night"};
     gateway out;
     night.attach(out.refused());
-    std::vector<std::pair<refusal, std::uint64_t>> told;
+    std::vector<std::pair<gateway_code, std::uint64_t>> told;
     const courier::subscription in =
-        out.refused().subscribe([&](const courier::request_refused& r) { told.emplace_back(r.why, r.times); });
+        out.refused().subscribe([&](const courier::requests_refused& r) { told.emplace_back(r.code, r.times); });
     for (int i = 0; i < 3; ++i) {
         get(out, "/nowhere");
     }
     get(out, "/about", {{"Host", "rebound.reef"}});
     out.take_in();
     out.take_in();
-    CHECK(told == std::vector<std::pair<refusal, std::uint64_t>>{{refusal::wrong_host, 1}, {refusal::unknown_path, 3}});
+    CHECK(told == std::vector<std::pair<gateway_code, std::uint64_t>>{{gateway_code::wrong_host, 1},
+                                                                      {gateway_code::unknown_path, 3}});
     CHECK(night.read().channels.at(0).published == 2);
-    CHECK(courier::id_of(refusal::foreign_origin) == "courier.gateway.foreign-origin");
+    CHECK(courier::id_of(gateway_code::foreign_origin) == "courier.gateway.foreign-origin");
 }
 
 TEST_CASE("only files below the folder are there") {
@@ -211,7 +213,7 @@ TEST_CASE("the catalogue has what is shown and what is accepted, and metrics wha
     harbour reef;
     courier::ledger night{"ledger \"of\" a night"};
     night.attach(reef.landed);
-    gateway out{{}, "gannet reef"};
+    gateway out{{.name = "gannet reef"}};
     out.show(reef.crates);
     out.show(reef.landed);
     out.show(night);

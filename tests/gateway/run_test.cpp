@@ -72,7 +72,7 @@ TEST_CASE("one who comes late knows the channels and the live subscriptions, and
     harbour reef;
     courier::ledger night{"ledger of a night"};
     night.attach_everything();
-    gateway out{{.most_remembered = 3000}};
+    gateway out{{.max_remembered = 3000}};
     out.show(night);
     courier::subscriber lamp{"lamp"};
     lamp.subscribe(reef.landed, [] {});

@@ -37,7 +37,7 @@ std::vector<int> from_to(int first, int past) {
 TEST_CASE("a reader is told the current states first, and then what happens") {
     harbour reef;
     courier::formula<int> lost{"harbour.lost", [&] { return 100 - reef.crates.read(); }};
-    gateway out{{}, "gannet reef"};
+    gateway out{{.name = "gannet reef"}};
     out.show(reef.crates);
     out.show(lost);
     out.show(reef.landed);
@@ -145,7 +145,7 @@ TEST_CASE("a reader that lost its connection goes on where it stopped, without l
 
 TEST_CASE("one that stayed away for too long is told how much it missed, and gets the current states at the end") {
     harbour reef;
-    gateway out{{.most_remembered = 20000}};
+    gateway out{{.max_remembered = 20000}};
     out.show(reef.crates);
     out.show(reef.landed);
     reef.landed.publish({.barge = 1, .crates = 0});
@@ -217,7 +217,7 @@ TEST_CASE("what a channel retains is shown to those who come later, and sources 
 
 TEST_CASE("what there is no room for is left out, counted and told") {
     harbour reef;
-    gateway out{{.most_waiting = 4000}};
+    gateway out{{.max_waiting = 4000}};
     out.show(reef.crates); // which a reader is told first
     out.show(reef.landed);
     std::atomic<bool> reads{false};

@@ -17,7 +17,7 @@ constexpr const char* text = R"(# who rings
 [[wire]]
 name = "landing"
 when = "harbour.landed"
-do = { action = "bell.ring", with = { strokes = 2 } }
+do = { action = "bell.ring", parameters = { strokes = 2 } }
 )";
 
 struct wired_harbour : harbour {
@@ -93,15 +93,14 @@ TEST_CASE("a wire is tried, changed, added and saved; then it is in force, and t
                                     {"do", "set"},
                                     {"wire", 0},
                                     {"key", "do"},
-                                    {"value", R"({ action = "bell.ring", with = { strokes = 5 } })"}});
+                                    {"value", R"({ action = "bell.ring", parameters = { strokes = 5 } })"}});
     REQUIRE(changed.body.contains("text"));
-    const answer added = reef.ask(
-        "/wiring/change",
-        {{"file", reef.file.string()},
-         {"text", changed.body["text"]},
-         {"do", "add"},
-         {"keys",
-          "name = \"full\"\nwhen = \"harbour.crates\"\ndo = { action = \"bell.ring\", with = { strokes = 1 } }\n"}});
+    const answer added =
+        reef.ask("/wiring/change", {{"file", reef.file.string()},
+                                    {"text", changed.body["text"]},
+                                    {"do", "add"},
+                                    {"keys", "name = \"full\"\nwhen = \"harbour.crates\"\ndo = { action = "
+                                             "\"bell.ring\", parameters = { strokes = 1 } }\n"}});
     CHECK(added.body["wire"] == 1);
     const answer saved =
         reef.ask("/wiring/save", {{"file", reef.file.string()}, {"was", text}, {"text", added.body["text"]}});

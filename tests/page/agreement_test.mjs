@@ -5,7 +5,7 @@ import { test } from "node:test";
 import { reportOf, runIn, tool } from "./support.mjs";
 
 const nights = {
-  plain: ["--seed", "7"], careless: ["--seed", "7", "--careless"], shaken: ["--seed", "11", "--shake", "3"], reefs: ["--reefs", "2"],
+  plain: ["--seed", "7"], careless: ["--seed", "7", "--careless"], shaken: ["--seed", "11", "--order-seed", "3"], reefs: ["--processes", "2"],
 };
 
 for (const [night, options] of Object.entries(nights)) {
@@ -18,7 +18,7 @@ for (const [night, options] of Object.entries(nights)) {
     const events = lines.filter((line) => /\.(event|post)$/.test(line.type)).sort((a, b) => a.id - b.id);
     assert.equal(run.count, events.length);
 
-    const chart = json("lanes", file, "--most", "10000");
+    const chart = json("lanes", file, "--limit", "10000");
     assert.equal(chart.messages.length, run.count);
     const { names, from, end, to } = run.lanes();
     assert.deepEqual(names, chart.lanes);

@@ -73,7 +73,7 @@ test("a recording is served, and can be looked at", async () => {
 });
 
 test("what came from another process says from where", async () => {
-  assert.equal(tool("demo", "--reefs", "2", "--quiet", "--record", "far.jsonl").code, 0);
+  assert.equal(tool("demo", "--processes", "2", "--quiet", "--record", "far.jsonl").code, 0);
   assert.equal(tool("report", "far-office.jsonl", "-o", "far.html").code, 0);
   const lines = readFileSync("far-office.jsonl", "utf8").trim().split("\n").map((line) => JSON.parse(line));
   const arrived = lines.find((line) => line.subject === "office.under_way" && line.data.from_event);

@@ -35,8 +35,8 @@ namespace recording_scene {
 using courier::channel;
 using courier::ledger;
 using courier::recorder;
+using courier::recording_code;
 using courier::recording_error;
-using courier::recording_fault;
 using courier::run;
 using test::Hailed;
 using test::Landed;
@@ -44,7 +44,7 @@ using test::scratch;
 
 struct Dawn {};
 
-inline recording_fault fault_of(const scratch& file, std::string& message) {
+inline recording_code fault_of(const scratch& file, std::string& message) {
     try {
         static_cast<void>(courier::read_run(file.path()));
     } catch (const recording_error& error) {
@@ -52,7 +52,7 @@ inline recording_fault fault_of(const scratch& file, std::string& message) {
         return error.code();
     }
     FAIL("nothing was thrown");
-    return recording_fault::empty;
+    return recording_code::empty;
 }
 
 // A short run with a bit of everything.

@@ -127,7 +127,7 @@ TEST_CASE("a hundred thousand events are recorded and read back, none lost") {
     const scratch file("many.jsonl");
     {
         ledger night("night");
-        const recorder to_file(night, file.path(), {.most_waiting = 100'000});
+        const recorder to_file(night, file.path(), {.max_waiting = 100'000});
         night.attach_everything();
         channel<test::Hailed> hailed("hailed");
         courier::subscriber a("a");
@@ -166,7 +166,7 @@ TEST_CASE("the books of a recording are those of the ledger") {
         const courier::poster<Landed> one(later, landed, {.keep = courier::keep::one});
         courier::subscriber a("a");
         courier::subscriber b("b");
-        courier::period shut("shut", false);
+        courier::period shut("shut", {.running = false});
         a.subscribe(landed,
                     [&](const Landed& e) { return e.barge == 2 ? courier::verdict::stop : courier::verdict::go_on; });
         b.subscribe(landed, [] {});
@@ -204,7 +204,7 @@ TEST_CASE("the books of a recording are those of the ledger") {
         CHECK(x.posted == y.posted);
         CHECK(x.combined == y.combined);
         CHECK(x.frames == y.frames);
-        CHECK(x.most_in_frame == y.most_in_frame);
+        CHECK(x.max_in_frame == y.max_in_frame);
     }
     REQUIRE(recorded.subscriptions.size() == live.subscriptions.size());
     for (std::size_t i = 0; i < live.subscriptions.size(); ++i) {

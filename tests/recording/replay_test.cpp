@@ -113,7 +113,7 @@ void play_badly(const scratch& file) {
     courier::subscriber horn("horn");
     courier::subscriber tides("tides");
     courier::subscriber bell("bell");
-    courier::period storm("storm", false);
+    courier::period storm("storm", {.running = false});
     bool forbid = false;
     constexpr courier::stage rules = courier::before(courier::ordinary, "rules");
     const auto land = [&](int barge) {
@@ -194,7 +194,7 @@ TEST_CASE("a recording that cannot be fed says why") {
         again.step();
         FAIL("nothing was thrown");
     } catch (const courier::recording_error& error) {
-        CHECK(error.code() == courier::recording_fault::cannot_replay);
+        CHECK(error.code() == courier::recording_code::cannot_replay);
         CHECK(test::contains(error.what(), "on 'pressed' came from outside, and nobody feeds that channel"));
     }
     courier::outbox later("later");
@@ -208,7 +208,7 @@ TEST_CASE("a recording that cannot be fed says why") {
     } catch (const courier::recording_error& error) {
         CHECK(test::contains(
             error.what(),
-            "its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind it"));
+            "its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind the struct"));
     }
 }
 
@@ -221,12 +221,13 @@ TEST_CASE("what changes() calls harmless replays, and what it calls breaking doe
         std::string told; ///< by the replay; empty: it replays
     };
     const std::vector<edit> edits{
-        {"hails", R"({"order":6})", R"({"order":6,"mate":"Bo"})", "/mate is no field of test::Hailed"},
-        {"pressed", R"(,"note":"key")", "", "/note is missing; it is a text"},
-        {"pressed", R"("barge":3)", R"("barge":"3")", "/barge is a text, where a whole number belongs"},
-        {"pressed", R"("barge":3)", R"("barge":3000000000)", "/barge is the number 3000000000"},
+        {"hails", R"({"order":6})", R"({"order":6,"mate":"Bo"})", "/mate: is not a field of test::Hailed"},
+        {"pressed", R"(,"note":"key")", "", "/note: is missing; it must be a text"},
+        {"pressed", R"("barge":3)", R"("barge":"3")", "/barge: must be a whole number, but is a text"},
+        {"pressed", R"("barge":3)", R"("barge":3000000000)",
+         "/barge: must be a whole number, but is the number 3000000000"},
         {"pressed", R"("at":"none")", R"("at":"nome")",
-         "/at is 'nome', where one of none, north, south belongs; did you"},
+         "/at: must be one of none, north, south, but is 'nome'; did you"},
         {"pressed", R"("barge":3,"at":"none",)", R"("barge":3,)", ""},  // added since, with a default
         {"landed", R"("at":"none","note":"",)", R"("at":"none",)", ""}, // published anew: the rest is the same
         {"landed", R"("at":"none","note":"",)", R"("at":"none","note":"","crew":4,)", "differs   payload: "},
@@ -305,9 +306,9 @@ TEST_CASE("filters refuse names that there are not, with the nearest one") {
     play_badly(file);
     const run read = courier::read_run(file.path());
     CHECK_THROWS_WITH_AS(check_names(read, {.channel = "lunded"}), doctest::Contains("did you mean 'landed'?"),
-                         std::invalid_argument);
+                         courier::recording_error);
     CHECK_THROWS_WITH_AS(check_names(read, {.party = "horm"}), doctest::Contains("did you mean 'horn'?"),
-                         std::invalid_argument);
+                         courier::recording_error);
     CHECK_NOTHROW(check_names(read, {.channel = "landed", .party = "tides"}));
 }
 
@@ -341,7 +342,7 @@ TEST_CASE("chains, maps, lanes and statistics of a run") {
     CHECK(sums.frames == 6);
     CHECK(sums.events == 8);
     CHECK(sums.channels[0].by_frame == std::vector<std::uint32_t>{2, 1, 1, 2, 1, 1});
-    CHECK(sums.channels[0].most_in_frame == 2);
+    CHECK(sums.channels[0].max_in_frame == 2);
     CHECK(sums.channels[0].busiest_frame == 0);
 }
 

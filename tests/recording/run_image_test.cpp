@@ -140,5 +140,5 @@ TEST_CASE("what takes the lines may fail: recording stops then, and says why") {
     hailed.publish({.order = 1});
     broken.flush();
     CHECK(broken.failure() == "the line is down");
-    CHECK_FALSE(broken.is_over());
+    CHECK_FALSE(broken.over());
 }

@@ -42,8 +42,8 @@ courier::catalogue everything() {
     h.wires.offer(depth);
     h.wires.offer(courier::after(courier::ordinary, "presentation"));
     h.wires.announce("horn.sound", "wyrms.sighted");
-    const courier::named_target bell = h.wires.name("north bell", bell::north);
-    return h.wires.list();
+    const courier::named_target bell = h.wires.target("north bell", bell::north);
+    return h.wires.catalogue();
 }
 
 std::vector<std::string> told(const courier::catalogue& before, const courier::catalogue& after) {
@@ -77,9 +77,9 @@ TEST_CASE("a catalogue that is written and read is the same") {
 TEST_CASE("what is no catalogue is refused, with where and what to do") {
     using doctest::Contains;
     const auto read = [](const std::string& text) { static_cast<void>(courier::catalogue_of(text, "old.json")); };
-    CHECK_THROWS_WITH(read("{"), Contains("old.json: at byte 2 this is no JSON"));
+    CHECK_THROWS_WITH(read("{"), Contains("old.json: not JSON at byte 2"));
     CHECK_THROWS_WITH(read("[]"), Contains("old.json#: there is no 'asyncapi'"));
-    CHECK_THROWS_WITH(read(R"({"asyncapi":"2.6.0"})"), Contains("old.json#/asyncapi: this is no AsyncAPI 3 document"));
+    CHECK_THROWS_WITH(read(R"({"asyncapi":"2.6.0"})"), Contains("old.json#/asyncapi: not an AsyncAPI 3 document"));
     CHECK_THROWS_WITH(read(R"({"asyncapi":"3.0.0","info":{"title":"x"}})"), Contains("there is no 'operations'"));
     CHECK_THROWS_WITH(read(R"({"asyncapi":"3.0.0","info":{"title":"x"},"operations":{"a":{"action":"send",
         "channel":{"$ref":"#/nowhere"}}}})"),
@@ -139,10 +139,10 @@ TEST_CASE("files are checked against a catalogue as they are in the program") {
     const courier::catalogue has = courier::catalogue_of(courier::to_asyncapi(everything()));
     const courier::wiring_check right = courier::check_wiring_text(
         "a.toml",
-        "[[wire]]\nwhen = 'wyrms.sighted'\ndo = [\n  { action = 'bell.ring', at = 'nort bell', with = { strokes "
-        "= 1 } },\n  { action = 'bell.ring', at = 'north bell', with = { strokes = 1 } },\n]\n",
+        "[[wire]]\nwhen = 'wyrms.sighted'\ndo = [\n  { action = 'bell.ring', at = 'nort bell', parameters = { strokes "
+        "= 1 } },\n  { action = 'bell.ring', at = 'north bell', parameters = { strokes = 1 } },\n]\n",
         has);
-    CHECK(right.is_right());
+    CHECK(right.clean());
     CHECK(right.wires == 1);
     REQUIRE(right.awaited.size() == 1);
     CHECK(right.awaited[0].name == "nort bell");

@@ -20,12 +20,12 @@ struct model_test {
     double value = 0;
     [[nodiscard]] bool holds(const std::map<std::string, double>& fields) const {
         const double is = fields.at(field);
-        return op == "value"      ? is == value
-               : op == "not"      ? is != value
-               : op == "below"    ? is < value
-               : op == "above"    ? is > value
-               : op == "at_least" ? is >= value
-                                  : is <= value;
+        return op == "value"       ? is == value
+               : op == "not"       ? is != value
+               : op == "less_than" ? is < value
+               : op == "more_than" ? is > value
+               : op == "at_least"  ? is >= value
+                                   : is <= value;
     }
 };
 
@@ -157,7 +157,7 @@ public:
 
 private:
     model_test test() {
-        static const char* const ops[] = {"value", "not", "below", "above", "at_least", "at_most"};
+        static const char* const ops[] = {"value", "not", "less_than", "more_than", "at_least", "at_most"};
         model_test made{field(), ops[below(6)], 0};
         made.value = 1 + below(3); // so that none always holds, or never
         return made;
@@ -189,14 +189,14 @@ std::string text_of(const std::vector<model_step>& steps);
 
 std::string text_of(const model_step& step) {
     if (step.is_judge) {
-        return "{ action = 'judge', with = { whether = '{" + step.judged + "}' }, success = " + text_of(step.success) +
-               ", failure = " + text_of(step.failure) + " }";
+        return "{ action = 'judge', parameters = { whether = '{" + step.judged +
+               "}' }, done = " + text_of(step.success) + ", failed = " + text_of(step.failure) + " }";
     }
     std::string text;
     for (const std::string& piece : step.way) {
         text += piece;
     }
-    return "{ action = 'say', with = { text = '" + text + "' } }";
+    return "{ action = 'say', parameters = { text = '" + text + "' } }";
 }
 
 std::string text_of(const std::vector<model_step>& steps) {
@@ -299,8 +299,8 @@ TEST_CASE("a name that no object can have is a mistake, and not a name to wait f
         harbour h;
         CAPTURE(at);
         CHECK(test::contains(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = { action = 'bell.ring', at = '" +
-                                    std::string(at) + "', with = { strokes = 1 } }\n"),
-                             "can be the name of no object"));
+                                    std::string(at) + "', parameters = { strokes = 1 } }\n"),
+                             "cannot be the name of an object"));
     }
 }
 
@@ -312,16 +312,16 @@ TEST_CASE("what is nested deeply, and what a few lines multiply, is bounded befo
     }
     const std::string brackets = "x = " + std::string(100'000, '[') + std::string(100'000, ']');
     for (const std::string& text : {dots + " = 1\n", brackets + "\n", "[" + dots + "]\n"}) {
-        CHECK(test::contains(h.load(text), "deep in one another [courier.wiring.too-large]"));
+        CHECK(test::contains(h.load(text), "deep [courier.wiring.too-large]"));
     }
     const std::string quoted(100, '[');
     CHECK(h.load("[[wire]] # " + quoted + "\nwhen = 'hoist.raised'\nnote = '''" + quoted + "\n" + quoted +
                  "'''\nname = \"\\\"" + quoted + "\"\ndo = 'horn.sound'\n") == "");
-    std::string product = "[pattern.p]\nneeds = ['x']\nwhen = 'hoist.raised'\nname = '<x>'\ndo = [";
+    std::string product = "[pattern.p]\ngaps = ['x']\nwhen = 'hoist.raised'\nname = '<x>'\ndo = [";
     for (int i = 0; i < 2300; ++i) {
         product += "'horn.sound',";
     }
-    product += "]\n[[use]]\npattern = 'p'\neach = [";
+    product += "]\n[[fill]]\npattern = 'p'\neach = [";
     for (int i = 0; i < 2500; ++i) {
         product += "{ x = '" + std::to_string(i) + "' },";
     }

@@ -28,7 +28,7 @@ std::string first_line(const std::string& text) {
 
 TEST_CASE("a file with every mistake: all are told in one go, each with its place and what would fit") {
     harbour h;
-    const courier::named_target lamp = h.wires.name("big lamp", wired::lamp::big);
+    const courier::named_target lamp = h.wires.target("big lamp", wired::lamp::big);
     const std::string told = h.load(text_of("mistakes.toml")) + "\n";
     const std::string expected = text_of("mistakes.txt");
     std::istringstream is(told);
@@ -55,14 +55,52 @@ TEST_CASE("each code has an id of its own") {
 
 TEST_CASE("what is no TOML is told with its place, and columns count characters") {
     harbour h;
-    CHECK(first_line(h.load("[[wire]\n")) ==
-          "harbour.toml:1:8: Error while parsing table header: expected ']', saw '\\n' "
-          "[courier.wiring.not-toml]");
+    CHECK(first_line(h.load("[[wire]\n")) == "harbour.toml:1:8: a bracket is missing [courier.wiring.not-toml]");
     CHECK(first_line(h.load("[[wire]]\nnote = 'ünder der Brücke'\ndo = 'x' # \xff\n")).find("not-toml") !=
           std::string::npos);
     CHECK(first_line(h.load("[[%]]\n")).find("not-toml") != std::string::npos);
     CHECK(h.load("[[wire]]\nwhen = 'hoist.raised'\nif = { shown = 'gull', ä = 1 }\ndo = 'horn.sound'\n")
               .starts_with("harbour.toml:3:") == true);
+}
+
+TEST_CASE("the usual slips of TOML get an answer in words for designers") {
+    harbour h;
+    struct row {
+        std::string lines; ///< of a wire
+        std::string advice;
+    };
+    const std::vector<row> rows{
+        {"when = hoist.raised", "write \"hoist.raised\""},
+        {"when = 'hoist.raised", "close it with the quotation mark that it began with"},
+        {"when = \u201choist.raised\u201d", "write straight ones: \"...\""},
+        {"when: 'hoist.raised'", "write when = ..."},
+        {"note = 'a'\nnote = 'b'", "take one of them out"},
+        {"fog bell = 3", "write \"fog bell\" = ..."},
+        {"enabled = True", "write true"},
+        {"enabled = no", "write false"},
+        {"enabled =", "write one, or take the line out"},
+        {"// once only", "begin comments with #"},
+        {"if = { up > 3 }", "write up = { more_than = 3 }"},
+        {"if = { up >= 3 }", "write up = { at_least = 3 }"},
+        {"if = { up == 3 }", "write up = 3"},
+        {"do = {\n action = 'horn.sound'\n}", "write it on one line; a list of actions, [ ... ], may go over several"},
+        {"do = { action = 'horn.sound', }", "take it out"},
+        {"do = { action = 'horn.sound' at = 'x' }", "put commas between the fields of { } and the items of [ ]"},
+        {"[[wire]", "write [[wire]]"},
+        {"delay = 3", "did you mean 'after'?"},
+        {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, after, times, every, "
+                                   "enabled and 2 more"},
+        {"during = 'storm'", "did you mean 'watch.storm'?"},
+        {"while = { watch = 'storm' }", "phases go into 'during': during = \"watch.storm\""},
+        {"do = { action = 'horn.sound', success = 'horn.sound' }", "did you mean 'done'?"},
+    };
+    for (const row& one : rows) {
+        CAPTURE(one.lines);
+        const std::string told = h.load("[[wire]]\n" + one.lines + "\n");
+        CHECK_MESSAGE(test::contains(told, "\n    " + one.advice), told);
+    }
+    CHECK(test::contains(h.load("[wire]\nwhen = 'hoist.raised'\n"), "write [[wire]], with two brackets"));
+    CHECK(test::contains(h.load("[wire]\nwhen = 'a'\n[wire]\nwhen = 'b'\n"), "write [[wire]]"));
 }
 
 TEST_CASE("wires that lead back to themselves by way of others are told with the way") {
@@ -72,7 +110,7 @@ TEST_CASE("wires that lead back to themselves by way of others are told with the
     const std::string told = h.load(R"(
 [[wire]]
 when = "wyrms.sighted"
-do = { action = "set tide.level", with = { value = 3 } }
+do = { action = "set tide.level", parameters = { value = 3 } }
 [[wire]]
 when = "tide.level"
 do = "horn.sound"
@@ -82,7 +120,7 @@ do = "horn.sound"
 [[wire]]
 when = "wyrms.sighted"
 after = 1
-do = { action = "set tide.level", with = { value = 3 } }
+do = { action = "set tide.level", parameters = { value = 3 } }
 [[wire]]
 when = "tide.level"
 do = "horn.sound"
@@ -110,13 +148,14 @@ TEST_CASE("an action that is offered again with other parameters is refused") {
 TEST_CASE("a delayed text with an answer and a field is refused, and each alone is taken") {
     harbour h;
     const auto text = [](const std::string& says) {
-        return "[[wire]]\nwhen = 'hoist.raised'\nafter = 1\ndo = { action = 'hoist.judge', with = { shown = '{shown}' "
+        return "[[wire]]\nwhen = 'hoist.raised'\nafter = 1\ndo = { action = 'hoist.judge', parameters = { shown = "
+               "'{shown}' "
                "}, "
-               "success = { action = 'board.write', with = { text = '" +
+               "done = { action = 'board.write', parameters = { text = '" +
                says + "' } } }\n";
     };
     CHECK(test::contains(h.load(text("{answer} for {shown}")),
-                         "with 'after', a text is either made of {answer} and {why}, or of what there is before"));
+                         "with 'after', a text has either {answer} and {why}, or fields and states"));
     CHECK(test::contains(h.load(text("{answer} at {tide.level}")), "[courier.wiring.wrong-type]"));
     CHECK(h.load(text("{answer} points")) == "");
     h.raised.publish({flag::whale});
@@ -141,9 +180,9 @@ TEST_CASE("why an action failed is told to what follows, and published") {
 [[wire]]
 name = "judge"
 when = "hoist.raised"
-do = { action = "hoist.judge", with = { shown = "{shown}" }, failure = [
-  { action = "board.write", with = { text = "{shown}: {why}" } },
-  { action = "bell.ring", at = "no bell", failure = { action = "board.write", with = { text = "{why}" } }, with = { strokes = 1 } },
+do = { action = "hoist.judge", parameters = { shown = "{shown}" }, failed = [
+  { action = "board.write", parameters = { text = "{shown}: {why}" } },
+  { action = "bell.ring", at = "no bell", failed = { action = "board.write", parameters = { text = "{why}" } }, parameters = { strokes = 1 } },
 ] }
 )") == "");
     CHECK_THROWS_AS(h.raised.publish({flag::gull}), std::runtime_error);
@@ -152,7 +191,7 @@ do = { action = "hoist.judge", with = { shown = "{shown}" }, failure = [
     CHECK(h.load(R"(
 [[wire]]
 when = "hoist.raised"
-do = { action = "hoist.judge", with = { shown = "{shown}" }, success = { action = "board.write", with = { text = "{why}" } } }
+do = { action = "hoist.judge", parameters = { shown = "{shown}" }, done = { action = "board.write", parameters = { text = "{why}" } } }
 )")
               .find("'why' is neither a field of") != std::string::npos);
 
@@ -162,7 +201,7 @@ do = { action = "hoist.judge", with = { shown = "{shown}" }, success = { action 
     courier::subscriber in("in");
     own->action<no_words>(in, "fail", [](const no_words&) { return courier::outcome<void>(courier::failed{"never"}); });
     own->load_text("own.toml",
-                   "[[wire]]\nwhen = \"hoist.raised\"\ndo = [{ action = \"fail\", failure = \"fail\" }, \"fail\"]\n");
+                   "[[wire]]\nwhen = \"hoist.raised\"\ndo = [{ action = \"fail\", failed = \"fail\" }, \"fail\"]\n");
     int told = 0;
     log.subscribe(own->failed(), [&] {
         ++told;

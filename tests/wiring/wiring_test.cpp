@@ -15,9 +15,9 @@ TEST_CASE("a cause sets off actions, in their order, with constants and fields")
     REQUIRE(h.load(R"(
 [[wire]]
 when = "wyrms.sighted"
-if = { distance = { below = 5 } }
+if = { distance = { less_than = 5 } }
 do = [
-  { action = "board.write", with = { text = "wyrm {wyrm} at {at.y:.2}, {distance * 185.2} m, shows {shown}, {{sic}}" } },
+  { action = "board.write", parameters = { text = "wyrm {wyrm} at {at.y:.2}, {distance * 185.2} m, shows {shown}, {{sic}}" } },
   "horn.sound",
 ]
 )") == "");
@@ -42,9 +42,9 @@ TEST_CASE("conditions: every kind of them, on fields, fields of fields, and stat
     CHECK_FALSE(does("if.wyrm = { not = 3 }", one));
     CHECK_FALSE(does("if.wyrm = { not = [1, 3] }", one));
     CHECK(does("if.distance = { between = [4, 9] }", one));
-    CHECK_FALSE(does("if.distance = { above = 4 }", one));
+    CHECK_FALSE(does("if.distance = { more_than = 4 }", one));
     CHECK(does("if.distance = { at_least = 4, at_most = 4 }", one));
-    CHECK(does("if.at.y = { above = 2, below = 3 }", one));
+    CHECK(does("if.at.y = { more_than = 2, less_than = 3 }", one));
     CHECK(does("if = { at = { x = 1 }, what = 'wyrm' }", one));
     CHECK_FALSE(does("if.what = { not = 'wyrm' }", one));
     CHECK(does("if.shown = 'gull'", one));
@@ -52,9 +52,9 @@ TEST_CASE("conditions: every kind of them, on fields, fields of fields, and stat
     CHECK_FALSE(does("if.near = true", one));
     CHECK(does("if.heads = { at_least = 3 }", one));
     CHECK(does("if.since = { at_most = '1500 ms' }", one));
-    CHECK_FALSE(does("if.depth = { below = 9 }", one));
+    CHECK_FALSE(does("if.depth = { less_than = 9 }", one));
     one.depth = 4;
-    CHECK(does("if.depth = { below = 9 }", one));
+    CHECK(does("if.depth = { less_than = 9 }", one));
     CHECK(does("while.tide.level = 4", one));
     CHECK(does("while = { 'tide.level' = { at_least = 4 } }", one));
     h.tide.set(3);
@@ -70,7 +70,7 @@ TEST_CASE("parameters: constants, fields, states and texts become what the actio
         one.near = true;
         h.sighted.publish(one);
     };
-    takes(R"(with = { whole = -5, small = 255, real = 2, time = "1.5 s", shown = "anchor", yes = true })");
+    takes(R"(parameters = { whole = -5, small = 255, real = 2, time = "1.5 s", shown = "anchor", yes = true })");
     REQUIRE(h.numbers);
     CHECK(h.numbers->whole == -5);
     CHECK(h.numbers->small == 255);
@@ -79,7 +79,7 @@ TEST_CASE("parameters: constants, fields, states and texts become what the actio
     CHECK(h.numbers->shown == flag::anchor);
     CHECK(h.numbers->yes);
     CHECK_FALSE(h.numbers->perhaps);
-    takes(R"([wire.do.with]
+    takes(R"([wire.do.parameters]
 whole = "{tide.level}"
 small = "{heads * 2 :.0}"
 real = "{wyrm * 0.5}"
@@ -96,7 +96,7 @@ perhaps = 9
     CHECK(h.numbers->shown == flag::gull);
     CHECK(h.numbers->yes);
     CHECK(h.numbers->perhaps == 9);
-    takes(R"(with = { whole = 1, small = "{wyrm}", real = 2, time = 3, shown = "whale", yes = true })");
+    takes(R"(parameters = { whole = 1, small = "{wyrm}", real = 2, time = 3, shown = "whale", yes = true })");
     CHECK_FALSE(h.numbers); // 300 does not fit into eight bits
     REQUIRE(h.wires.wires().size() == 1);
     CHECK(h.wires.wires()[0].failures == 1);
@@ -110,15 +110,15 @@ TEST_CASE("success and failure lead to further actions, which may use the answer
 when = "hoist.raised"
   [[wire.do]]
   action = "hoist.judge"
-  with = { shown = "{shown}" }
-    [[wire.do.success]]
+  parameters = { shown = "{shown}" }
+    [[wire.do.done]]
     action = "board.write"
-    with = { text = "{shown} is right, {answer} points" }
-    [[wire.do.failure]]
+    parameters = { text = "{shown} is right, {answer} points" }
+    [[wire.do.failed]]
     action = "horn.sound"
-      [[wire.do.failure.success]]
+      [[wire.do.failed.done]]
       action = "board.write"
-      with = { text = "strike {shown}" }
+      parameters = { text = "strike {shown}" }
 )") == "");
     h.raised.publish({flag::whale});
     CHECK(h.said() == "whale is right, 7 points");
@@ -133,7 +133,7 @@ TEST_CASE("a wire of a later time keeps what it was told, and is not too often")
 [[wire]]
 when = "wyrms.sighted"
 after = "2 s"
-do = { action = "board.write", with = { text = "was {wyrm}, tide {tide.level}" } }
+do = { action = "board.write", parameters = { text = "was {wyrm}, tide {tide.level}" } }
 [[wire]]
 when = "hoist.raised"
 every = 3
@@ -165,23 +165,23 @@ TEST_CASE("targets: causes and actions of one object among many, which may come 
 name = "north answers"
 when = "bells.hailed"
 at = "north bell"
-do = { action = "bell.ring", at = "south bell", with = { strokes = "{order}" } }
+do = { action = "bell.ring", at = "south bell", parameters = { strokes = "{order}" } }
 )") == "");
     CHECK(h.wires.missing_targets() == std::vector<std::string>{"north bell", "south bell"});
     CHECK(h.wires.wires()[0].waits_for_target);
-    courier::named_target north = h.wires.name("north bell", bell::north);
+    courier::named_target north = h.wires.target("north bell", bell::north);
     CHECK_FALSE(h.wires.wires()[0].waits_for_target);
     h.hailed.publish_to(bell::north, {3});
     CHECK(h.said() == "");
     CHECK(h.wires.wires()[0].last_failure == "'bell.ring': 'south bell' is not there");
-    const courier::named_target south = h.wires.name("south bell", bell::south);
+    const courier::named_target south = h.wires.target("south bell", bell::south);
     h.hailed.publish_to(bell::south, {1});
     h.hailed.publish_to(bell::north, {2});
     CHECK(h.said() == "south 2");
     north.end();
     h.hailed.publish_to(bell::north, {2});
     CHECK(h.said() == "");
-    const courier::named_target wrong = h.wires.name("north bell", lamp::big);
+    const courier::named_target wrong = h.wires.target("north bell", lamp::big);
     h.hailed.publish_to(bell::north, {2});
     CHECK(h.said() == "");
     CHECK(h.wires.wires()[0].last_failure == "'bells.hailed': 'north bell' is a lamp, which it is not for");
@@ -193,19 +193,19 @@ TEST_CASE("phases and sets switch wires on and off") {
 [set.storm]
 during = "watch.storm"
 [set.feast]
-on = false
+enabled = false
 [[wire]]
 when = "hoist.raised"
 during = ["watch.dusk", "watch.dawn"]
-do = { action = "board.write", with = { text = "calm" } }
+do = { action = "board.write", parameters = { text = "calm" } }
 [[wire]]
 when = "hoist.raised"
 set = "storm"
-do = { action = "board.write", with = { text = "storm" } }
+do = { action = "board.write", parameters = { text = "storm" } }
 [[wire]]
 when = "hoist.raised"
 set = "feast"
-do = { action = "board.write", with = { text = "feast" } }
+do = { action = "board.write", parameters = { text = "feast" } }
 )") == "");
     h.raised.publish({});
     CHECK(h.said() == "calm");
@@ -221,18 +221,18 @@ do = { action = "board.write", with = { text = "feast" } }
 
 TEST_CASE("patterns are written once and used for many") {
     harbour h;
-    const courier::named_target north = h.wires.name("north bell", bell::north);
-    const courier::named_target south = h.wires.name("south bell", bell::south);
+    const courier::named_target north = h.wires.target("north bell", bell::north);
+    const courier::named_target south = h.wires.target("south bell", bell::south);
     REQUIRE(h.load(R"(
 [pattern."bell answers"]
-needs = ["bell", "strokes", "from"]
+gaps = ["bell", "strokes", "from"]
 when = "hoist.raised"
 if = { shown = "<from>" }
 do = [
-  { action = "bell.ring", at = "<bell> bell", with = { strokes = "<strokes>" } },
-  { action = "board.write", with = { text = "<bell>, {shown}" } },
+  { action = "bell.ring", at = "<bell> bell", parameters = { strokes = "<strokes>" } },
+  { action = "board.write", parameters = { text = "<bell>, {shown}" } },
 ]
-[[use]]
+[[fill]]
 pattern = "bell answers"
 each = [ { bell = "north", strokes = 1, from = "whale" }, { bell = "south", strokes = 2, from = "gull" } ]
 )") == "");
@@ -248,15 +248,15 @@ TEST_CASE("states are causes, and can be set; channels can be published on") {
     REQUIRE(h.load(R"(
 [[wire]]
 when = "tide.level"
-if = { after = { above = 5 } }
-do = [ { action = "hoist.raised", with = { shown = "anchor" } },
-       { action = "board.write", with = { text = "{before} to {after}" } } ]
+if = { after = { more_than = 5 } }
+do = [ { action = "hoist.raised", parameters = { shown = "anchor" } },
+       { action = "board.write", parameters = { text = "{before} to {after}" } } ]
 [[wire]]
 when = "wyrms.sighted"
-do = { action = "set tide.level", with = { value = "{distance}" } }
+do = { action = "set tide.level", parameters = { value = "{distance}" } }
 [[wire]]
 when = "hoist.raised"
-do = { action = "board.write", with = { text = "{shown}" } }
+do = { action = "board.write", parameters = { text = "{shown}" } }
 )") == "");
     h.sighted.publish(harbour::wyrm(1, 8));
     CHECK(h.tide.glance() == 8);
@@ -311,7 +311,7 @@ TEST_CASE("a wire that comes in the middle of itself has parameters of its own e
         seen.push_back(r.strokes);
     });
     wires.load_text("nested.toml",
-                    "[[wire]]\nwhen = 'asked'\ndo = { action = 'ring', with = { strokes = '{strokes}' } }\n");
+                    "[[wire]]\nwhen = 'asked'\ndo = { action = 'ring', parameters = { strokes = '{strokes}' } }\n");
     asked.publish({3});
     CHECK(seen == std::vector<int>{0, 1, 2, 3});
 }
@@ -341,16 +341,16 @@ TEST_CASE("a hub's channels are causes") {
 
 TEST_CASE("the audit finds objects that never came, with the nearest name, and wires that always fail") {
     harbour h;
-    const courier::named_target south = h.wires.name("south bell", bell::south);
+    const courier::named_target south = h.wires.target("south bell", bell::south);
     REQUIRE(h.load(R"(
 [[wire]]
 name = "misspelt"
 when = "hoist.raised"
-do = { action = "bell.ring", at = "sout bell", with = { strokes = 1 } }
+do = { action = "bell.ring", at = "sout bell", parameters = { strokes = 1 } }
 [[wire]]
 name = "right"
 when = "hoist.raised"
-do = { action = "bell.ring", at = "south bell", with = { strokes = 1 } }
+do = { action = "bell.ring", at = "south bell", parameters = { strokes = 1 } }
 )") == "");
     CHECK(courier::audit(h.wires).count(courier::finding_code::never_came) == 1);
     h.raised.publish({});
@@ -358,11 +358,11 @@ do = { action = "bell.ring", at = "south bell", with = { strokes = 1 } }
     REQUIRE(report.findings.size() == 2);
     CHECK(report.findings[0].what == "no object was ever called 'sout bell', and 1 wire names it");
     CHECK(report.findings[0].where == "harbour.toml:2");
-    CHECK(report.findings[0].what_to_do == "did you mean 'south bell'?");
+    CHECK(report.findings[0].advice == "did you mean 'south bell'?");
     CHECK(report.findings[1].code == courier::finding_code::always_fails);
     CHECK(report.findings[1].what == "'misspelt' failed each of 1 times: 'bell.ring': 'sout bell' is not there");
     CHECK(test::contains(report.text(), "courier.audit.never-came"));
-    const courier::named_target late = h.wires.name("sout bell", bell::north);
+    const courier::named_target late = h.wires.target("sout bell", bell::north);
     CHECK(courier::audit(h.wires).count(courier::finding_code::never_came) == 0);
 }
 

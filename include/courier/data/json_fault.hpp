@@ -1,7 +1,9 @@
 // What a JSON text can have wrong with it, and how strictly it is read.
 #pragma once
 
+#include <courier/coded_fault.hpp>
 #include <courier/config.hpp>
+#include <courier/fields.hpp>
 
 #include <cstdint>
 #include <string>
@@ -9,30 +11,30 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-enum class json_fault_kind : std::uint8_t {
+/// Each has a stable text form, see `id_of()`.
+enum class json_code : std::uint8_t {
     not_json,      ///< the text is not JSON (RFC 8259), or nests more than 64 deep
     too_deep,      ///< structs and lists nest more than 16 deep
     wrong_type,    ///< a text where a number belongs, and the like
     out_of_range,  ///< a number that its field cannot hold
     unknown_value, ///< a name that the enumeration does not have
-    unknown_field,
-    missing_field,
-    not_writable, ///< a view of memory that it does not own, or a type of which nothing is known
+    unknown_field, ///< the struct has no field of that name
+    missing_field, ///< a field that is neither optional nor has an initializer
+    not_writable,  ///< a view of memory that it does not own, or a type of which nothing is known
 };
 
-/// "courier.data.missing-field", ...
-[[nodiscard]] std::string_view id_of(json_fault_kind kind) noexcept;
+WIRED_COURIER_ENUM_AS(json_code, not_json, "courier.data.not-json", too_deep, "courier.data.too-deep", wrong_type,
+                      "courier.data.wrong-type", out_of_range, "courier.data.out-of-range", unknown_value,
+                      "courier.data.unknown-value", unknown_field, "courier.data.unknown-field", missing_field,
+                      "courier.data.missing-field", not_writable, "courier.data.not-writable")
 
-/// One place in a JSON text that does not fit its type.
-struct json_fault {
-    json_fault_kind kind;
-    std::string pointer; ///< the place, as a JSON pointer (RFC 6901); empty: the whole text
-    std::string what;    ///< "is a text, where a whole number from 0 to 255 belongs"
-    std::string nearest; ///< the name that was probably meant; or empty
+/// Such as "courier.data.missing-field".
+[[nodiscard]] std::string_view id_of(json_code code) noexcept;
 
-    /// "/crates is a text, where a whole number belongs [courier.data.wrong-type]"
-    [[nodiscard]] std::string text() const;
-};
+/// One place in a JSON text that does not fit its type. `where` is that place as a JSON
+/// pointer (RFC 6901), empty for the whole text; `what` goes on from there: "must be a whole
+/// number from 0 to 255, but is a text".
+using json_fault = coded_fault<json_code>;
 
 enum class missing_fields : std::uint8_t {
     refused, ///< unless they are optional, or have an initializer in the struct

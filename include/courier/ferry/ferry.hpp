@@ -4,11 +4,13 @@
 #include <courier/addressed_channel.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
-#include <courier/ferry/crossing.hpp>
 #include <courier/ferry/detail/ends.hpp>
 #include <courier/ferry/detail/question_door.hpp>
+#include <courier/ferry/ferry_fault.hpp>
 #include <courier/ferry/ferry_options.hpp>
-#include <courier/ferry/promise.hpp>
+#include <courier/ferry/guarantee.hpp>
+#include <courier/ferry/link_condition.hpp>
+#include <courier/ferry/peer_changed.hpp>
 #include <courier/query.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
@@ -29,13 +31,6 @@ class ferry_core;
 template <class Question>
 class remote_query;
 
-/// A ferry cannot be made: certificates or the waiting file cannot be read. The text ends
-/// with "[courier.ferry.bad-file]".
-class ferry_error : public std::runtime_error {
-public:
-    using std::runtime_error::runtime_error;
-};
-
 /// What a ferry has done so far.
 struct ferry_report {
     std::uint64_t sent = 0;          ///< handed over to the broker, what is sent again included
@@ -44,9 +39,9 @@ struct ferry_report {
     std::uint64_t known_already = 0; ///< that came again, and were recognised
     std::uint64_t unexpected = 0;    ///< that nothing is received from any more, or not yet
     std::uint64_t connections = 0;
-    std::array<std::uint64_t, crossing_faults> lost{}; ///< by `crossing_fault`
+    std::array<std::uint64_t, ferry_losses> lost{}; ///< by `ferry_code`
 
-    [[nodiscard]] std::uint64_t of(crossing_fault why) const noexcept { return lost[static_cast<std::size_t>(why)]; }
+    [[nodiscard]] std::uint64_t of(ferry_code why) const noexcept { return lost[static_cast<std::size_t>(why)]; }
 };
 
 /// Carries chosen channels between this process and others, through a broker of MQTT 5.
@@ -54,7 +49,7 @@ struct ferry_report {
 ///
 ///     courier::ferry over{{.process = "reef-1", .host = "broker.gannet.example",
 ///                          .processes_topic = "gannet/processes"}};
-///     over.send(boats.left(), "gannet/boats/left", {.promised = courier::promise::exactly_once});
+///     over.send(boats.left(), "gannet/boats/left", {.guarantee = courier::guarantee::exactly_once});
 ///     over.send(oil, "gannet/reef-1/oil");                  // a state: kept by the broker
 ///     over.receive(boats.expected(), "gannet/boats/left");
 ///     ...
@@ -78,7 +73,7 @@ class ferry {
 public:
     /// The broker is looked for from the first `take_in()` on, so that what is received by then
     /// misses nothing that waited there for this process; see `link()`. Throws
-    /// `std::invalid_argument` for options that cannot be, and `ferry_error`.
+    /// `ferry_error` for options that cannot be.
     explicit ferry(ferry_options options);
     ferry(const ferry&) = delete;
     ferry& operator=(const ferry&) = delete;
@@ -87,7 +82,7 @@ public:
     ~ferry();
 
     /// From now on what this channel, state or formula carries goes to that topic. Throws
-    /// `std::invalid_argument` for what is no topic.
+    /// `ferry_error` for what is no topic.
     template <class Source>
     void send(const Source& source, std::string_view topic, outward_options options = {},
               std::source_location where = std::source_location::current()) {
@@ -99,7 +94,7 @@ public:
     }
 
     /// What comes from topics that this filter matches is published on the channel. Throws
-    /// `std::invalid_argument` for what is no filter, and for payloads that cannot be
+    /// `ferry_error` for what is no filter, and for payloads that cannot be
     /// filled from outside.
     template <class Payload>
     void receive(channel<Payload>& to, std::string_view filter, const inward_options& options = {}) {
@@ -117,7 +112,7 @@ public:
 
     /// Questions that other processes put to that topic with a `remote_query` are asked
     /// here, and their answers go back, to topics below it only. One process of a group
-    /// answers, if `options.group` is set.
+    /// answers, if `options.share_name` is set.
     template <class Question>
     void answer(const query<Question>& with, std::string_view topic, const inward_options& options = {}) {
         using answer_type = typename Question::answer;
@@ -125,16 +120,16 @@ public:
                     detail::fields_to_send<answer_type>());
     }
 
-    /// Takes in what has come, and hands over what was published; once a frame. What
-    /// handlers throw comes out, once all are served.
-    void take_in();
+    /// Takes in what has come, and hands over what was published; once a frame. Returns how
+    /// much came. What handlers throw comes out, once all are served.
+    std::size_t take_in();
 
     /// Whether the broker is there; as of the latest `take_in()`.
     [[nodiscard]] const state<link_condition>& link() const noexcept;
     /// Other processes, as they come and go.
     [[nodiscard]] const channel<peer_changed>& peers() const noexcept;
     /// What did not cross, and why.
-    [[nodiscard]] const channel<payload_lost>& lost() const noexcept;
+    [[nodiscard]] const channel<payloads_lost>& lost() const noexcept;
 
     [[nodiscard]] const std::string& process() const noexcept;
     /// Which of the process's runs this is: 16 hexadecimal digits. A recording says so, too.

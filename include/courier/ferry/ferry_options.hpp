@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/ferry/promise.hpp>
+#include <courier/ferry/guarantee.hpp>
 
 #include <chrono>
 #include <cstddef>
@@ -40,11 +40,11 @@ struct ferry_options {
     /// "gannet/processes"; empty: they do not, and `ferry::peers()` is silent.
     std::string processes_topic = {};
 
-    std::chrono::seconds keep_alive{10};        ///< a link on which nothing comes for twice as long is given up
-    std::chrono::seconds session_time{3600};    ///< for so long the broker keeps what is for this process
-    std::chrono::seconds absence{2};            ///< a link may be broken so long before others hear that this one died
-    std::chrono::milliseconds retry_least{100}; ///< between tries to connect: twice as long each time
-    std::chrono::milliseconds retry_most{5000};
+    std::chrono::seconds keep_alive{10};      ///< a link on which nothing comes for twice as long is given up
+    std::chrono::seconds session_time{3600};  ///< for so long the broker keeps what is for this process
+    std::chrono::seconds absence{2};          ///< a link may be broken so long before others hear that this one died
+    std::chrono::milliseconds min_retry{100}; ///< between tries to connect: twice as long each time
+    std::chrono::milliseconds max_retry{5000};
     /// A broker that is killed may have forgotten what it confirmed so shortly before: so much
     /// is sent again when a link has broken. Those to whom it was promised exactly once
     /// recognise it.
@@ -53,29 +53,29 @@ struct ferry_options {
 
     /// Bytes that may wait for the broker, about; as many again may be what it has lately confirmed,
     /// and what it keeps.
-    std::size_t most_waiting = std::size_t{8} << 20;
+    std::size_t max_waiting = std::size_t{8} << 20;
     /// Where more may wait, and what waits outlives the process: CloudEvents, one per line.
-    /// Empty: nowhere. One process's own. It holds at most `most_in_file` bytes.
+    /// Empty: nowhere. One process's own. It holds at most `max_in_file` bytes.
     std::filesystem::path waiting_file = {};
-    std::size_t most_in_file = std::size_t{64} << 20;
+    std::size_t max_in_file = std::size_t{64} << 20;
     /// Sent, and not yet confirmed by the broker.
-    std::uint16_t most_unconfirmed = 100;
+    std::uint16_t max_unconfirmed = 100;
 
     /// Payloads that may wait for `ferry::take_in()`. While there is no room, those that
     /// are promised stay with the broker, and others are let go.
-    std::size_t most_arriving = 4096;
-    std::size_t arrivals_a_frame = 1024; ///< the rest waits for the next one
+    std::size_t max_arriving = 4096;
+    std::size_t arrivals_per_frame = 1024; ///< the rest waits for the next one
     std::size_t largest_payload = std::size_t{64} << 10;
     /// Senders whose ids are remembered, for what may arrive once only.
-    std::size_t most_senders = 4096;
+    std::size_t max_senders = 4096;
     /// Questions that wait for an answer.
-    std::size_t most_questions = 1024;
+    std::size_t max_questions = 1024;
 };
 
-/// How a channel is carried, written as `{.promised = courier::promise::exactly_once}`.
+/// How a channel is carried, written as `{.guarantee = courier::guarantee::exactly_once}`.
 struct outward_options {
-    promise promised = promise::at_least_once;
-    encoding as = encoding::json;
+    courier::guarantee guarantee = courier::guarantee::at_least_once;
+    courier::encoding encoding = courier::encoding::json;
     /// The broker keeps the latest payload of each topic for those who come late. States
     /// and channels that retain their latest payload do so in any case. One that has forgotten
     /// them is told again.
@@ -83,9 +83,9 @@ struct outward_options {
 };
 
 struct inward_options {
-    promise promised = promise::at_least_once;
-    /// Processes that share this name share the work: each payload goes to one of them.
-    std::string group = {};
+    courier::guarantee guarantee = courier::guarantee::at_least_once;
+    /// Processes that receive with the same share name share the work: each payload goes to one of them.
+    std::string share_name = {};
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -108,7 +108,7 @@ class remote_query {
 public:
     using answer_type = typename Question::answer;
 
-    /// Throws `std::invalid_argument` for what is no topic.
+    /// Throws `ferry_error` for what is no topic.
     remote_query(ferry& over, std::string_view topic, std::chrono::milliseconds limit)
         : desk_(std::make_shared<detail::typed_answer_desk<answer_type>>(std::string(topic) + ".answered")),
           place_(*over.core_, desk_, topic, detail::type_name<Question>(), detail::fields_of<Question>(), limit) {
@@ -117,7 +117,7 @@ public:
     }
 
     /// The question's number, of this ferry; answers name it. 0 when it could not be put:
-    /// `ferry_options::most_questions` wait already, or the ferry has ended.
+    /// `ferry_options::max_questions` wait already, or the ferry has ended.
     std::uint64_t ask(const Question& question) { return place_.ask(&question); }
 
     [[nodiscard]] const channel<remote_answer<answer_type>>& answered() const noexcept { return desk_->answered; }

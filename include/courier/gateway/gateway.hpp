@@ -4,8 +4,8 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/gateway/detail/ends.hpp>
+#include <courier/gateway/gateway_fault.hpp>
 #include <courier/gateway/gateway_options.hpp>
-#include <courier/gateway/refusal.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
@@ -26,14 +26,6 @@ namespace detail {
 class gateway_core;
 }
 
-/// A gateway cannot begin. The text ends with a code: "[courier.gateway.cannot-listen]" when the
-/// port is taken or the address is none of this machine's, "[courier.gateway.no-folder]" when the
-/// folder of `gateway_options` is not there.
-class gateway_error : public std::runtime_error {
-public:
-    using std::runtime_error::runtime_error;
-};
-
 /// What a gateway has done so far.
 struct gateway_report {
     std::uint64_t requests = 0; ///< that were answered, refused ones not counted
@@ -42,9 +34,9 @@ struct gateway_report {
     std::uint64_t left_out = 0; ///< for which there was no room on the way there
     std::size_t connections = 0;
     std::size_t readers = 0;
-    std::array<std::uint64_t, refusal_kinds> refused{}; ///< by `refusal`
+    std::array<std::uint64_t, gateway_refusals> refused{}; ///< by `gateway_code`
 
-    [[nodiscard]] std::uint64_t of(refusal why) const noexcept { return refused[static_cast<std::size_t>(why)]; }
+    [[nodiscard]] std::uint64_t of(gateway_code why) const noexcept { return refused[static_cast<std::size_t>(why)]; }
 };
 
 /// An HTTP server beside the game, on threads of its own: what is shown goes out as
@@ -61,7 +53,7 @@ struct gateway_report {
 /// docs/interfaces.md says what is where. The game's thread never waits for a reader
 /// or a request: what is published is packed once, however many read, and handed over
 /// by `take_in()`; what comes in is delivered there, at most
-/// `gateway_options::calls_a_frame` each time, as coming from outside. Sources may end
+/// `gateway_options::calls_per_frame` each time, as coming from outside. Sources may end
 /// first, and so may this, at any moment: it takes no longer than a few milliseconds.
 ///
 /// Belongs to one thread, that of what it shows and accepts; `report()`, `address()`
@@ -69,7 +61,7 @@ struct gateway_report {
 /// Can be neither copied nor moved.
 class gateway {
 public:
-    explicit gateway(gateway_options options = {}, std::string_view name = "game");
+    explicit gateway(gateway_options options = {});
     gateway(const gateway&) = delete;
     gateway& operator=(const gateway&) = delete;
     /// Readers are told that it is over.
@@ -101,7 +93,7 @@ public:
     void accept(addressed_channel<Payload, Address>& to) {
         add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "gateway"));
     }
-    /// This action may be called. Throws `std::invalid_argument` when the wiring has none
+    /// This action may be called. Throws `gateway_error` when the wiring has none
     /// of that name.
     void accept(wiring& of, std::string_view action);
     /// All actions that it has, now and later.
@@ -110,10 +102,10 @@ public:
     void accept_edits(wiring& of);
 
     /// Takes in what has come, and hands over what was published; once a frame.
-    void take_in();
+    std::size_t take_in();
 
     /// Refusals, once a frame for each kind.
-    [[nodiscard]] const channel<request_refused>& refused() const noexcept;
+    [[nodiscard]] const channel<requests_refused>& refused() const noexcept;
 
     /// "http://127.0.0.1:8080/".
     [[nodiscard]] const std::string& address() const noexcept;

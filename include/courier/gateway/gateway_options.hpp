@@ -18,6 +18,9 @@ struct gateway_options {
     std::string host = "127.0.0.1";
     int port = 0; ///< 0: any that is free; see `gateway::address()`
 
+    /// What the page and the metrics call this game.
+    std::string name = "game";
+
     /// What a request that changes something has to bring along, as
     /// "Authorization: Bearer TOKEN" (RFC 6750); empty: one is made up, see
     /// `gateway::token()`.
@@ -33,12 +36,12 @@ struct gateway_options {
     /// Files to serve, such as a page of one's own; empty: none.
     std::filesystem::path folder = {};
 
-    std::size_t most_connections = 192; ///< at a time; more are turned away at once
-    std::size_t most_readers = 96;      ///< of these, that read a stream
-    unsigned requests_a_second = 100;   ///< of all together; four times as many may come at once
+    std::size_t max_connections = 192;  ///< at a time; more are turned away at once
+    std::size_t max_readers = 96;       ///< of these, that read a stream
+    unsigned requests_per_second = 100; ///< of all together; four times as many may come at once
     /// Of a request that brings the token; the body of any other is not read.
     std::size_t largest_body = std::size_t{1} << 20;
-    std::size_t calls_a_frame = 32; ///< actions and payloads; the rest waits for the next frame
+    std::size_t calls_per_frame = 32; ///< actions and payloads; the rest waits for the next frame
 
     std::chrono::milliseconds request_time{5000}; ///< for one request to come, from its first byte on
     std::chrono::milliseconds idle_time{15000};   ///< for the next one on the same connection
@@ -47,10 +50,10 @@ struct gateway_options {
 
     /// Bytes of the latest events that a reader who lost its connection can catch up
     /// on, for each of the two streams; one that is further behind is dropped.
-    std::size_t most_remembered = std::size_t{4} << 20;
+    std::size_t max_remembered = std::size_t{4} << 20;
     /// Bytes that may wait between the game and the gateway's threads, about; what does
     /// not fit is left out, and readers are told.
-    std::size_t most_waiting = std::size_t{8} << 20;
+    std::size_t max_waiting = std::size_t{8} << 20;
 };
 
 WIRED_COURIER_NAMESPACE_END

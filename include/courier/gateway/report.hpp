@@ -3,9 +3,9 @@
 
 #include <courier/audit.hpp>
 #include <courier/config.hpp>
+#include <courier/gateway/gateway_fault.hpp>
 #include <courier/recording/run.hpp>
 
-#include <stdexcept>
 #include <string>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -14,7 +14,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 [[nodiscard]] bool has_page() noexcept;
 
 /// The page with the run in it: an HTML document that opens from disk anywhere and asks
-/// nobody for anything. Throws `std::logic_error` when this build has no page.
+/// nobody for anything. Throws `gateway_error` when this build has no page.
 [[nodiscard]] std::string report_of(const run& of, const audit_options& options = {});
 
 WIRED_COURIER_NAMESPACE_END

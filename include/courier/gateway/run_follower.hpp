@@ -31,7 +31,7 @@ public:
     /// Events that could not be read, so far.
     [[nodiscard]] std::uint64_t missed() const;
     /// The game has ended, and all that it has told has been taken.
-    [[nodiscard]] bool is_over() const;
+    [[nodiscard]] bool over() const;
     /// Why there is no connection right now; empty: there is.
     [[nodiscard]] std::string trouble() const;
 

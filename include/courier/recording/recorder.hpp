@@ -3,7 +3,7 @@
 
 #include <courier/config.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/recording_error.hpp>
+#include <courier/recording/recording_fault.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -26,11 +26,11 @@ enum class when_behind : std::uint8_t {
     skip, ///< events are left out and counted; the recording says where and how many
 };
 
-/// How a recorder records, written as `{.behind = when_behind::skip}`.
+/// How a recorder records, written as `{.when_behind = when_behind::skip}`.
 struct recorder_options {
-    when_behind behind = when_behind::wait;
+    courier::when_behind when_behind = courier::when_behind::wait;
     /// Bytes that may wait to be written, about.
-    std::size_t most_waiting = std::size_t{8} << 20;
+    std::size_t max_waiting = std::size_t{8} << 20;
     /// What the recording says of the run that it is of, such as its seed.
     std::map<std::string, std::string> facts = {};
     /// Which channels are recorded, by their names; empty: all. Asked once for
@@ -78,7 +78,7 @@ public:
     void flush();
 
     /// The ledger has ended, and with it the recording.
-    [[nodiscard]] bool is_over() const noexcept;
+    [[nodiscard]] bool over() const noexcept;
 
     /// What went wrong while writing; empty when nothing did. Recording stops
     /// then, and the game goes on.

@@ -9,7 +9,7 @@
 #include <courier/fields.hpp>
 #include <courier/inbox.hpp>
 #include <courier/ledger.hpp>
-#include <courier/recording/recording_error.hpp>
+#include <courier/recording/recording_fault.hpp>
 #include <courier/recording/run.hpp>
 
 #include <cstdint>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/recording/recording_error.hpp>
+#include <courier/recording/recording_fault.hpp>
 #include <courier/recording/run.hpp>
 
 #include <cstddef>

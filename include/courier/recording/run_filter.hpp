@@ -22,7 +22,7 @@ struct run_filter {
     std::string phase = {};                ///< "watch: storm": the frames in which that set was in that phase
     bool by_part = false;                  ///< channel and party are parts of names, in any case
 
-    [[nodiscard]] bool is_narrow() const noexcept {
+    [[nodiscard]] bool narrow() const noexcept {
         return !channel.empty() || !party.empty() || !address.empty() || !phase.empty() || first_frame != 0 ||
                last_frame != UINT32_MAX;
     }
@@ -56,7 +56,7 @@ private:
 /// Whether a subscriber of that name was served the event, or its turn came.
 [[nodiscard]] bool concerns(const run& of, const recorded_event& event, const std::string& party);
 
-/// Throws `std::invalid_argument` with the nearest name there is when the
+/// Throws `recording_error` (`recording_code::unknown_name`) with the nearest name when the
 /// filter names a channel or party that the run does not have.
 void check_names(const run& of, const run_filter& filter);
 

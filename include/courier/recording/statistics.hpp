@@ -18,7 +18,7 @@ struct channel_statistics {
     std::uint64_t unheard = 0;
     std::uint64_t stopped = 0;
     std::uint64_t posted = 0;
-    std::uint64_t most_in_frame = 0;
+    std::uint64_t max_in_frame = 0;
     std::uint32_t busiest_frame = 0;     ///< the first one with so many
     std::vector<std::uint32_t> by_frame; ///< publishes, from the filter's first frame on
 };

@@ -4,22 +4,13 @@
 
 #include <courier/config.hpp>
 #include <courier/wiring/catalogue.hpp>
+#include <courier/wiring/catalogue_fault.hpp>
 
 #include <filesystem>
-#include <stdexcept>
 #include <string>
 #include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
-
-/// The document cannot be read, or is none that `to_asyncapi()` could have made. Its
-/// text tells the file, where in it (as a JSON pointer), and what to do, and ends
-/// with "[courier.catalogue.cannot-open]", "[courier.catalogue.not-json]" or
-/// "[courier.catalogue.not-a-catalogue]".
-class catalogue_error : public std::runtime_error {
-public:
-    using std::runtime_error::runtime_error;
-};
 
 /// An AsyncAPI 3.0 document, indented. The program sends on its channels and states
 /// and receives on its actions and queries, whose answers are replies. What AsyncAPI

@@ -30,7 +30,7 @@ struct wiring_check {
     std::size_t files = 0;               ///< with those included
     std::size_t wires = 0;               ///< that are right, with those that patterns make
 
-    [[nodiscard]] bool is_right() const noexcept { return faults.empty(); }
+    [[nodiscard]] bool clean() const noexcept { return faults.empty(); }
 };
 
 /// Checks files as one, with those that they include, as `wiring::load()` does in the

@@ -126,7 +126,7 @@ private:
 ///     wires.offer(tide);                                   // a state: its changes, and its value
 ///     wires.action<Ring>(in_, "bell.ring", [this](const Ring& r) { ring(r.strokes); });
 ///     wires.use(hours);                                    // for delays
-///     courier::named_target bell = wires.name("north bell", bell_id::north);
+///     courier::named_target bell = wires.target("north bell", bell_id::north);
 ///     wires.load("harbour.toml");                          // throws wiring_error, with all that is wrong
 ///
 /// docs/wiring.md says what a file may say. Causes are what is there when it is
@@ -243,7 +243,7 @@ public:
     /// The name of an object in files; its kind is what its address is called. One of
     /// that name that lives already is replaced.
     template <class Address>
-    [[nodiscard]] named_target name(std::string_view text, Address address) {
+    [[nodiscard]] named_target target(std::string_view text, Address address) {
         static_assert(!std::is_convertible_v<const Address&, std::string_view> || !std::is_pointer_v<Address>,
                       "courier: the address of an object is a value, such as an enum or a struct");
         return add_target(text, detail::type_name<Address>(), detail::key_of_type<Address>(),
@@ -287,7 +287,7 @@ public:
     wire_trial try_text(std::string_view text, std::string_view sample = {});
 
     /// What can be wired, for checks and people.
-    [[nodiscard]] catalogue list() const;
+    [[nodiscard]] courier::catalogue catalogue() const;
     [[nodiscard]] std::vector<wire_report> wires() const;
     /// Publishes each action that failed, on a channel called after this wiring ("reef.failed"),
     /// so that recordings, audits and `courier explain` know of it. A handler may end all this.

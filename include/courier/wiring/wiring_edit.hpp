@@ -30,7 +30,7 @@ struct edited_wire {
 struct fitting_field {
     std::string name; ///< "at.x" for a field of a field
     value_shape shape;
-    std::vector<std::string> tests; ///< "value", "list", "not", "below", ..., as the file says them
+    std::vector<std::string> tests; ///< "value", "list", "not", "less_than", ..., as the file says them
 };
 
 /// What may be given to a parameter, beside a constant.
@@ -53,10 +53,10 @@ struct fitting_action {
 /// it is; one after which the file would be no TOML is not made, and `wiring_error`
 /// thrown. A change may well be wrong as wiring: `check()` tells.
 ///
-///     courier::wiring_edit file = courier::wiring_edit::of("reef.toml", wires.list());
+///     courier::wiring_edit file = courier::wiring_edit::of("reef.toml", wires.catalogue());
 ///     for (const auto& action : file.actions_for("wyrms.sighted")) ...        // to pick from
-///     file.set(0, "do", R"({ action = "horn.sound", with = { how = "brief" } })");
-///     if (file.check().is_right()) { file.save(); }
+///     file.set(0, "do", R"({ action = "horn.sound", parameters = { how = "brief" } })");
+///     if (file.check().clean()) { file.save(); }
 ///
 /// Belongs to one thread. Copyable: a copy is what can be gone back to.
 class wiring_edit {

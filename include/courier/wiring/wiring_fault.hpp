@@ -71,7 +71,7 @@ struct wiring_fault {
 
     /// For people, in up to four lines: the place and what is wrong, the line, a mark
     /// under the place, and what would fit.
-    [[nodiscard]] std::string told() const;
+    [[nodiscard]] std::string picture() const;
 };
 
 /// Thrown when a wiring is not taken; what was in force stays in force.

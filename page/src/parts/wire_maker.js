@@ -18,7 +18,7 @@ function keysOf({ name, when, condition, action, at, given, fitting }) {
     lines.push(`if = { ${quoted(condition.field)} = ${condition.test === "value" ? value : `{ ${condition.test} = ${value} }`} }`);
   }
   const parts = action.parameters.filter((p) => given[p.name]).map((p) => `${p.name} = ${asToml(p.shape, given[p.name])}`);
-  lines.push(`do = { action = ${quoted(action.name)}${at ? `, at = ${quoted(at)}` : ""}${parts.length ? `, with = { ${parts.join(", ")} }` : ""} }`);
+  lines.push(`do = { action = ${quoted(action.name)}${at ? `, at = ${quoted(at)}` : ""}${parts.length ? `, parameters = { ${parts.join(", ")} }` : ""} }`);
   return lines.filter(Boolean).join("\n") + "\n";
 }
 

@@ -28,7 +28,7 @@ export function Findings({ live, findings, filter, show }) {
           </div>
           <div>{f.what}</div>
           <div class="code faint">{f.where}</div>
-          <div class="good">{f.what_to_do}</div>
+          <div class="good">{f.advice}</div>
         </section>
       ))}
       {accepted.map(({ found: f, reason }) => (

@@ -6,7 +6,7 @@
 
 #include <courier/config.hpp>
 #include <courier/data/detail/payload_door.hpp>
-#include <courier/ferry/promise.hpp>
+#include <courier/ferry/guarantee.hpp>
 
 #include <cstdint>
 #include <functional>
@@ -66,9 +66,9 @@ struct arrival_errand {
 /// Does not change once it is entered.
 struct inward_route {
     std::string filter;
-    std::string group;
+    std::string share_name;
     topic_pattern pattern;
-    promise promised = promise::at_least_once;
+    courier::guarantee guarantee = courier::guarantee::at_least_once;
     bool has_address = false;
     std::string_view takes;      ///< a type of what ferries say to each other; else payloads
     bool is_exact = false;       ///< the filter is a topic
@@ -80,13 +80,15 @@ struct inward_route {
 
     /// Whether it is for the same, made anew.
     [[nodiscard]] bool is_as(const inward_route& other) const {
-        return filter == other.filter && group == other.group && door->name == other.door->name &&
+        return filter == other.filter && share_name == other.share_name && door->name == other.door->name &&
                door->type == other.door->type;
     }
     /// As it is subscribed to.
-    [[nodiscard]] std::string subscription() const { return group.empty() ? filter : "$share/" + group + "/" + filter; }
+    [[nodiscard]] std::string subscription() const {
+        return share_name.empty() ? filter : "$share/" + share_name + "/" + filter;
+    }
     /// Of the messages from the broker.
-    [[nodiscard]] std::uint8_t qos() const noexcept { return promised == promise::at_most_once ? 0 : 1; }
+    [[nodiscard]] std::uint8_t qos() const noexcept { return guarantee == courier::guarantee::at_most_once ? 0 : 1; }
 };
 
 } // namespace detail

@@ -34,7 +34,7 @@ std::string version_sent(const nlohmann::json& payload) {
 
 std::string first_of(const std::vector<json_fault>& wrong) {
     const json_fault& first = wrong.front();
-    return fmt::format("'{}' {}{}", first.pointer, first.what,
+    return fmt::format("'{}' {}{}", first.where, first.what,
                        wrong.size() > 1 ? fmt::format(" (and {} more)", wrong.size() - 1) : "");
 }
 
@@ -54,9 +54,9 @@ void message_reader::add(std::shared_ptr<inward_route> route) {
             return;
         }
     }
-    const bool shares = !route->group.empty();
+    const bool shares = !route->share_name.empty();
     entrances_.push_back(
-        std::make_unique<entrance>(entrance{std::move(route), seen_numbers(options_.most_senders, shares)}));
+        std::make_unique<entrance>(entrance{std::move(route), seen_numbers(options_.max_senders, shares)}));
     entrance* const made = entrances_.back().get();
     if (made->route->is_exact) {
         exact_.emplace(made->route->filter, made);
@@ -82,21 +82,21 @@ void message_reader::read(const crossing_head& head, std::string_view payload,
 }
 
 bool message_reader::has_form(const crossing_head& head, std::string_view payload) const {
-    const auto refuse = [&](crossing_fault why, std::string_view what) {
+    const auto refuse = [&](ferry_code why, std::string_view what) {
         lost_.add(why, head.topic, 1, what);
         return false;
     };
     if (payload.size() > options_.largest_payload) {
-        return refuse(crossing_fault::too_large, fmt::format("{} bytes", payload.size()));
+        return refuse(ferry_code::too_large, fmt::format("{} bytes", payload.size()));
     }
     const auto has = [](const std::string& text) { return !text.empty() && text.size() <= 256; };
     if (!head.is_event || !has(head.id) || !has(head.type) || !has(head.source)) {
-        return refuse(crossing_fault::bad_message, "is no CloudEvent: it has not id, source, type (1 to 256 bytes "
-                                                   "each) and specversion 1.0 as user properties");
+        return refuse(ferry_code::bad_message, "is no CloudEvent: it has not id, source, type (1 to 256 bytes "
+                                               "each) and specversion 1.0 as user properties");
     }
     const bool is_empty_answer = head.type == no_answer_type;
     if (!is_empty_answer && head.content_type != json_content && head.content_type != cbor_content) {
-        return refuse(crossing_fault::bad_message, "is said to be neither application/json nor application/cbor");
+        return refuse(ferry_code::bad_message, "is said to be neither application/json nor application/cbor");
     }
     return true;
 }
@@ -107,13 +107,13 @@ bool message_reader::is_due(entrance& by, const crossing_head& head, const std::
     seen_numbers::finding found;
     if (id) {
         found = by.seen.note(head.source, *id);
-    } else if (route.promised == promise::exactly_once) {
+    } else if (route.guarantee == guarantee::exactly_once) {
         found.is_new = by.seen.note(head.source, head.id);
     }
     if (found.missing != 0 && route.is_exact) {
-        lost_.add(crossing_fault::missing, head.topic, found.missing, fmt::format("from {}", head.source));
+        lost_.add(ferry_code::missing, head.topic, found.missing, fmt::format("from {}", head.source));
     }
-    if (!found.is_new && route.promised == promise::exactly_once) {
+    if (!found.is_new && route.guarantee == guarantee::exactly_once) {
         again_.fetch_add(1, std::memory_order_relaxed);
         return false;
     }
@@ -124,7 +124,7 @@ bool message_reader::fill(const inward_route& route, const crossing_head& head, 
                           void* object) const {
     const nlohmann::json read = head.content_type == cbor_content ? parsed_cbor(payload) : parsed_json(payload);
     if (read.is_discarded()) {
-        lost_.add(crossing_fault::bad_message, head.topic, 1, fmt::format("is no {}", head.content_type));
+        lost_.add(ferry_code::bad_message, head.topic, 1, fmt::format("not {}", head.content_type));
         return false;
     }
     const std::vector<json_fault> wrong = read_fields(
@@ -132,7 +132,7 @@ bool message_reader::fill(const inward_route& route, const crossing_head& head, 
     if (wrong.empty()) {
         return true;
     }
-    lost_.add(crossing_fault::does_not_fit, head.topic, 1,
+    lost_.add(ferry_code::does_not_fit, head.topic, 1,
               fmt::format("{}; theirs, from {}: {}; ours: {}", first_of(wrong), head.source, version_sent(read),
                           route.version));
     return false;
@@ -151,7 +151,7 @@ void message_reader::enter(entrance& by, const crossing_head& head, std::string_
     if (route.has_address) {
         const std::optional<std::string> address = address_in(route.pattern.level(head.topic));
         if (!address || !route.door->takes_address(*address)) {
-            lost_.add(crossing_fault::bad_address, head.topic, 1,
+            lost_.add(ferry_code::bad_address, head.topic, 1,
                       fmt::format("'{}' is none of '{}'", route.pattern.level(head.topic), route.door->name));
             return;
         }

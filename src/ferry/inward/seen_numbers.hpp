@@ -24,7 +24,7 @@ namespace detail {
 class seen_numbers {
 public:
     /// `shares`: others take some of what is sent, and may pass old ones on.
-    seen_numbers(std::size_t most_senders, bool shares) : most_senders_(most_senders), shares_(shares) {}
+    seen_numbers(std::size_t max_senders, bool shares) : most_senders_(max_senders), shares_(shares) {}
 
     struct finding {
         bool is_new = true;

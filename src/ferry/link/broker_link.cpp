@@ -20,7 +20,7 @@ namespace {
 
 std::unique_ptr<waiting_file> file_of(const ferry_options& options) {
     return options.waiting_file.empty() ? nullptr
-                                        : std::make_unique<waiting_file>(options.waiting_file, options.most_in_file);
+                                        : std::make_unique<waiting_file>(options.waiting_file, options.max_in_file);
 }
 
 constexpr auto look_around = std::chrono::milliseconds(1000); ///< at least so often
@@ -34,8 +34,8 @@ broker_link::broker_link(const ferry_options& options, std::uint64_t run, outwar
                          inlet<arrival_errand> in)
     : options_(options), run_text_(detail::run_text(run)), box_(box), lost_(lost), in_(std::move(in)),
       maker_(options.process, run, options.largest_payload, lost),
-      room_(options.most_waiting, options.sent_again, file_of(options), lost), reader_(options, lost),
-      pause_(options.retry_least) {
+      room_(options.max_waiting, options.sent_again, file_of(options), lost), reader_(options, lost),
+      pause_(options.min_retry) {
     make_client();
 }
 
@@ -125,8 +125,8 @@ bool broker_link::find_broker() {
     try {
         make_client();
         wrong = client_->connect();
-    } catch (const std::runtime_error& error) { // certificates that are no longer there
-        wrong = error.what();
+    } catch (const ferry_error& error) { // certificates that are no longer there
+        wrong = error.fault().what;
     }
     {
         const std::lock_guard lock(guard_);
@@ -153,7 +153,7 @@ void broker_link::take_packed() {
 }
 
 void broker_link::send_waiting() {
-    while (is_there_ && room_.unconfirmed() < options_.most_unconfirmed && !client_->wants_write()) {
+    while (is_there_ && room_.unconfirmed() < options_.max_unconfirmed && !client_->wants_write()) {
         outward_message* const one = room_.next();
         if (one == nullptr) {
             return;
@@ -170,7 +170,7 @@ void broker_link::send_waiting() {
         } else if (client_->is_broken()) {
             lost_link(wrong);
         } else {
-            room_.drop(crossing_fault::too_large, wrong);
+            room_.drop(ferry_code::too_large, wrong);
         }
     }
 }
@@ -249,7 +249,7 @@ void broker_link::pass_on(std::shared_ptr<const arrival> what, bool promised) {
         holds_.store(true, std::memory_order_release);
         held_.push_back(std::move(what));
     } else {
-        lost_.add(crossing_fault::arrivals_full, what->topic);
+        lost_.add(ferry_code::arrivals_full, what->topic);
     }
 }
 
@@ -271,12 +271,12 @@ void broker_link::lost_link(const std::string& why) {
     }
     room_.broker_went();
     asked_for_.clear();
-    if (was_there && clock::now() - there_since_ > options_.retry_most) {
-        pause_ = options_.retry_least; // else it may be of the kind that breaks again and again
+    if (was_there && clock::now() - there_since_ > options_.max_retry) {
+        pause_ = options_.min_retry; // else it may be of the kind that breaks again and again
     }
     next_try_ = clock::now() + pause_;
-    pause_ = std::min(2 * pause_, options_.retry_most);
-    set_condition(is_displaced_ ? link_phase::turned_off : link_phase::away,
+    pause_ = std::min(2 * pause_, options_.max_retry);
+    set_condition(is_displaced_ ? link_phase::displaced : link_phase::connecting,
                   is_displaced_ ? "another process has come with the name '" + options_.process + "'" : why);
 }
 

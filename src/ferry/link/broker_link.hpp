@@ -10,8 +10,10 @@
 #include "ferry/outward/waiting_room.hpp"
 
 #include <courier/config.hpp>
-#include <courier/ferry/crossing.hpp>
+#include <courier/ferry/ferry_fault.hpp>
+
 #include <courier/ferry/ferry_options.hpp>
+#include <courier/ferry/link_condition.hpp>
 #include <courier/inbox.hpp>
 
 #include <atomic>
@@ -77,7 +79,7 @@ public:
     /// Something was handed over. While the broker is away that is not urgent, and waking a thread
     /// that sleeps soundly costs the game more than packing a hundred payloads.
     void tell_handed_over() const {
-        if (is_urgent_.load(std::memory_order_relaxed) || box_.queue().waiting() > options_.most_waiting / 4) {
+        if (is_urgent_.load(std::memory_order_relaxed) || box_.queue().waiting() > options_.max_waiting / 4) {
             waker_.wake();
         }
     }
@@ -111,7 +113,7 @@ private:
     void pass_on(std::shared_ptr<const arrival> what, bool promised);
     void pass_on_held();
     [[nodiscard]] bool has_arrivals_room() const noexcept {
-        return arriving.load(std::memory_order_relaxed) < options_.most_arriving;
+        return arriving.load(std::memory_order_relaxed) < options_.max_arriving;
     }
     void read_some();
     [[nodiscard]] bool is_finished() const;

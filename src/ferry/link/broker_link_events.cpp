@@ -42,7 +42,7 @@ void broker_link::greet() {
 // Not before the broker has answered each subscription: who waits for this may have something sent here at once.
 void broker_link::tell_there() {
     if (is_there_ && asked_for_.empty()) {
-        set_condition(link_phase::there, {});
+        set_condition(link_phase::connected, {});
     }
 }
 
@@ -68,7 +68,7 @@ void broker_link::subscribed(int number, bool is_granted) {
     ++events_;
     if (const auto found = asked_for_.find(number); found != asked_for_.end()) {
         if (!is_granted) {
-            lost_.add(crossing_fault::not_allowed, found->second, 1, "the broker does not let this process hear it");
+            lost_.add(ferry_code::not_allowed, found->second, 1, "the broker does not let this process hear it");
         }
         asked_for_.erase(found);
         if_memory_allows([&] { tell_there(); });
@@ -107,11 +107,11 @@ void broker_link::subscribe(const inward_route& route) {
     const std::string filter = route.subscription();
     const std::string wrong =
         client_->subscribe(filter, route.qos(), !was_there_ || route.is_always_told,
-                           !route.group.empty() || route.is_always_told, number); // shared ones cannot be without
+                           !route.share_name.empty() || route.is_always_told, number); // shared ones cannot be without
     if (wrong.empty()) {
         asked_for_[number] = filter;
     } else if (!client_->is_broken()) {
-        lost_.add(crossing_fault::not_allowed, filter, 1, wrong);
+        lost_.add(ferry_code::not_allowed, filter, 1, wrong);
     }
 }
 

@@ -1,4 +1,7 @@
 #include "ferry/link/mqtt_client.hpp"
+
+#include <courier/ferry/ferry_fault.hpp>
+
 #include "data/broken_pipes.hpp"
 
 #include <mosquitto.h>
@@ -216,7 +219,7 @@ mqtt_client::mqtt_client(const ferry_options& options, const last_will* will, cl
     }
     mosquitto* const m = mosq_.get();
     mosquitto_int_option(m, MOSQ_OPT_PROTOCOL_VERSION, MQTT_PROTOCOL_V5);
-    mosquitto_int_option(m, MOSQ_OPT_SEND_MAXIMUM, options.most_unconfirmed);
+    mosquitto_int_option(m, MOSQ_OPT_SEND_MAXIMUM, options.max_unconfirmed);
     mosquitto_int_option(m, MOSQ_OPT_TCP_NODELAY, 1);
     mosquitto_connect_v5_callback_set(m, &callbacks::connected);
     mosquitto_disconnect_v5_callback_set(m, &callbacks::disconnected);
@@ -249,7 +252,8 @@ void mqtt_client::secure() {
     const int code = mosquitto_tls_set(mosq_.get(), text(options_.authorities), trusted, text(options_.certificate),
                                        text(options_.key), nullptr);
     if (code != MOSQ_ERR_SUCCESS || mosquitto_tls_opts_set(mosq_.get(), 1, nullptr, nullptr) != MOSQ_ERR_SUCCESS) {
-        throw std::runtime_error("certificates cannot be read: " + text_of_error(code));
+        throw ferry_error(ferry_code::bad_file, "the certificates cannot be read: " + text_of_error(code), {},
+                          "look at ferry_options::authorities, certificate and key");
     }
 }
 
@@ -343,7 +347,7 @@ bool is_loopback(std::string_view host) {
 std::string wrong_with_topic(std::string_view topic) {
     if (topic.empty() || topic.size() > std::numeric_limits<std::uint16_t>::max() ||
         mosquitto_pub_topic_check2(topic.data(), topic.size()) != MOSQ_ERR_SUCCESS) {
-        return "is no topic to publish to: 1 to 65535 bytes, no '+' and no '#'";
+        return "is not a topic to publish to: 1 to 65535 bytes, without '+' and '#'";
     }
     if (topic.front() == '$') {
         return "begins with '$', which is the broker's own";
@@ -356,10 +360,10 @@ std::string wrong_with_topic(std::string_view topic) {
 std::string wrong_with_filter(std::string_view filter) {
     if (filter.empty() || filter.size() > std::numeric_limits<std::uint16_t>::max() ||
         mosquitto_sub_topic_check2(filter.data(), filter.size()) != MOSQ_ERR_SUCCESS) {
-        return "is no filter of topics: '+' stands for a whole level, and '#' for all that are left at the end";
+        return "is not a filter of topics: '+' stands for one whole level, and '#' for all the last ones";
     }
     if (filter.front() == '$') {
-        return "begins with '$', which is the broker's own; groups are named in the options";
+        return "begins with '$', which is the broker's own; give inward_options::share_name to share";
     }
     return mosquitto_validate_utf8(filter.data(), static_cast<int>(filter.size())) == MOSQ_ERR_SUCCESS
                ? std::string()

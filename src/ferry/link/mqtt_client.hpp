@@ -76,7 +76,7 @@ struct last_will {
 /// Belongs to one thread. Errors come as texts, empty where there is none.
 class mqtt_client {
 public:
-    /// Throws `std::runtime_error` when certificates cannot be read.
+    /// Throws `ferry_error` when certificates cannot be read.
     mqtt_client(const ferry_options& options, const last_will* will, client_listener& to);
     mqtt_client(const mqtt_client&) = delete;
     mqtt_client& operator=(const mqtt_client&) = delete;

@@ -22,8 +22,8 @@ void outward_place::take(const void* payload, address_label to) {
     to_.put(*this, payload, to);
 }
 
-outward_box::outward_box(std::uint64_t run, std::size_t most_waiting, losses& lost)
-    : causes(run), most_waiting_(most_waiting), lost_(lost), queue_(most_waiting) {}
+outward_box::outward_box(std::uint64_t run, std::size_t max_waiting, losses& lost)
+    : causes(run), most_waiting_(max_waiting), lost_(lost), queue_(max_waiting) {}
 
 outward_place& outward_box::add(outward_route route, const field_table* fields) {
     for (outward_place& one : places_) { // what comes again goes on
@@ -87,7 +87,7 @@ void outward_box::put(const outward_place& from, const void* payload, address_la
     }
     if (!is_whole) {
         now_.bytes().resize(before);
-        lost_.add(crossing_fault::no_room, route.topic.before);
+        lost_.add(ferry_code::no_room, route.topic.before);
     }
 }
 

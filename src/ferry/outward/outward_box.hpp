@@ -57,7 +57,7 @@ struct coming_in {
 /// Belongs to the game's thread, but for `queue()` and `routes()`.
 class outward_box {
 public:
-    outward_box(std::uint64_t run, std::size_t most_waiting, losses& lost);
+    outward_box(std::uint64_t run, std::size_t max_waiting, losses& lost);
     outward_box(const outward_box&) = delete;
     outward_box& operator=(const outward_box&) = delete;
 

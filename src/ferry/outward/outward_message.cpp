@@ -112,17 +112,17 @@ std::optional<outward_message> message_maker::next(packed_reader& in) {
     const crossing_kind kind = is_answer && size == 0 ? crossing_kind::no_answer : route.kind;
     made.head.topic = is_answer ? std::string(reply_topic) : route.topic.with(address);
     if (made.head.topic.size() > std::numeric_limits<std::uint16_t>::max()) {
-        lost_.add(crossing_fault::bad_address, route.topic.before, 1, "the address is too long for a topic");
+        lost_.add(ferry_code::bad_address, route.topic.before, 1, "the address is too long for a topic");
         return std::nullopt;
     }
     if (kind != crossing_kind::no_answer) {
         made.payload = written(fields, route);
     }
     if (made.payload.size() > largest_) {
-        lost_.add(crossing_fault::too_large, made.head.topic, 1, fmt::format("{} bytes", made.payload.size()));
+        lost_.add(ferry_code::too_large, made.head.topic, 1, fmt::format("{} bytes", made.payload.size()));
         return std::nullopt;
     }
-    made.head.content_type = route.as == encoding::cbor ? cbor_content : json_content;
+    made.head.content_type = route.encoding == encoding::cbor ? cbor_content : json_content;
     const bool is_gapless = route.kind == crossing_kind::payload && !route.topic.has_address && !route.is_kept;
     made.head.id = crossing_id{run_text_, is_gapless, route.number, ++route.newest, event}.text();
     made.head.source = process_;
@@ -135,7 +135,7 @@ std::optional<outward_message> message_maker::next(packed_reader& in) {
         made.head.response_topic = reply_topic;
     }
     made.head.is_retained = route.is_kept;
-    made.head.qos = route.promised == promise::at_most_once ? 0 : 1;
+    made.head.qos = route.guarantee == guarantee::at_most_once ? 0 : 1;
     if (route.kind == crossing_kind::question) {
         made.until = std::chrono::steady_clock::now() + route.answer_limit;
     }
@@ -145,7 +145,7 @@ std::optional<outward_message> message_maker::next(packed_reader& in) {
 }
 
 std::string message_maker::written(packed_reader& in, const outward_route& route) {
-    if (route.as == encoding::cbor) {
+    if (route.encoding == encoding::cbor) {
         return cbor_of(in, route.fields);
     }
     text_.clear();

@@ -5,7 +5,7 @@
 #include "ferry/topics.hpp"
 
 #include <courier/config.hpp>
-#include <courier/ferry/promise.hpp>
+#include <courier/ferry/guarantee.hpp>
 
 #include <chrono>
 #include <cstdint>
@@ -26,8 +26,8 @@ struct outward_route {
     std::uint32_t number = 0;
     crossing_kind kind = crossing_kind::payload;
     topic_pattern topic;
-    promise promised = promise::at_least_once;
-    encoding as = encoding::json;
+    courier::guarantee guarantee = courier::guarantee::at_least_once;
+    courier::encoding encoding = courier::encoding::json;
     bool is_kept = false;                      ///< by the broker
     std::chrono::milliseconds answer_limit{0}; ///< of questions; nobody waits for the answer any longer
     std::vector<schema_node> fields;
@@ -36,8 +36,8 @@ struct outward_route {
 
     /// Whether it is for the same, made anew.
     [[nodiscard]] bool is_as(const outward_route& other) const {
-        return kind == other.kind && topic == other.topic && promised == other.promised && as == other.as &&
-               is_kept == other.is_kept && answer_limit == other.answer_limit;
+        return kind == other.kind && topic == other.topic && guarantee == other.guarantee &&
+               encoding == other.encoding && is_kept == other.is_kept && answer_limit == other.answer_limit;
     }
 };
 

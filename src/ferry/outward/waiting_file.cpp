@@ -1,10 +1,11 @@
 #include "ferry/outward/waiting_file.hpp"
 
+#include <courier/ferry/ferry_fault.hpp>
+
 #include <fmt/format.h>
 
 #include <cerrno>
 #include <cstring>
-#include <stdexcept>
 
 #include <fcntl.h>
 #include <sys/file.h>
@@ -17,9 +18,8 @@ namespace detail {
 namespace {
 
 [[noreturn]] void refuse_file(const std::filesystem::path& path, const std::string& why) {
-    throw std::runtime_error(fmt::format("courier: '{}', where payloads are to wait for the broker, {}; choose another "
-                                         "ferry_options::waiting_file [courier.ferry.bad-file]",
-                                         path.string(), why));
+    throw ferry_error(ferry_code::bad_file, "the file where payloads wait for the broker " + why, path.string(),
+                      "choose another ferry_options::waiting_file");
 }
 
 constexpr std::size_t read_at_once = std::size_t{64} << 10;
@@ -33,7 +33,7 @@ waiting_file::waiting_file(const std::filesystem::path& path, std::size_t most) 
     }
     if (::flock(file_, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
         ::close(file_);
-        refuse_file(path, "is another process's");
+        refuse_file(path, "belongs to another process");
     }
     struct stat about {};
     if (::fstat(file_, &about) == 0 && about.st_size > 0) {

@@ -18,7 +18,7 @@ namespace detail {
 /// Survives the end of the process at any moment, not that of the machine.
 class waiting_file {
 public:
-    /// Takes what is there already. Throws `std::runtime_error` when it cannot be opened, or
+    /// Takes what is there already. Throws `ferry_error` when it cannot be opened, or
     /// another process has it.
     waiting_file(const std::filesystem::path& path, std::size_t most);
     waiting_file(const waiting_file&) = delete;

@@ -53,13 +53,13 @@ bool waiting_room::put_into_file(const outward_message& one) {
 
 void waiting_room::add(outward_message&& one, bool broker_is_there) {
     if (one.head.qos == 0 && !broker_is_there) {
-        lost_.add(crossing_fault::away, one.head.topic);
+        lost_.add(ferry_code::away, one.head.topic);
         return;
     }
     if (one.only_latest) { // there are as many as topics, and they get a little more room
         if (!replaces_one(one)) {
             bytes_ + one.bytes() <= 2 * most_ ? keep(front_, std::move(one))
-                                              : lost_.add(crossing_fault::no_room, one.head.topic);
+                                              : lost_.add(ferry_code::no_room, one.head.topic);
         }
         return;
     }
@@ -68,8 +68,7 @@ void waiting_room::add(outward_message&& one, bool broker_is_there) {
         return;
     }
     if (bytes_ + one.bytes() > most_) {
-        lost_.add(was_for_file || !behind_.empty() ? crossing_fault::file_full : crossing_fault::no_room,
-                  one.head.topic);
+        lost_.add(was_for_file || !behind_.empty() ? ferry_code::file_full : ferry_code::no_room, one.head.topic);
         return;
     }
     const bool has_to_queue = one.outlives_process && file_ != nullptr && (!file_->is_empty() || !behind_.empty());
@@ -86,7 +85,7 @@ void waiting_room::read_file() {
             ++from_file_;
             keep(front_, std::move(*one));
         } else {
-            lost_.add(crossing_fault::bad_message, "", 1, "a line of the waiting file is none of a ferry's");
+            lost_.add(ferry_code::bad_message, "", 1, "a line of the waiting file is none of a ferry's");
         }
     }
     file_is_done();
@@ -126,7 +125,7 @@ void waiting_room::sent(int number) {
     numbers_[number] = first;
 }
 
-void waiting_room::drop(crossing_fault why, std::string_view what) {
+void waiting_room::drop(ferry_code why, std::string_view what) {
     const auto first = front_.begin();
     lost_.add(why, first->head.topic, 1, what);
     from_file_ -= first->is_from_file && from_file_ > 0 ? 1U : 0U;
@@ -142,7 +141,7 @@ void waiting_room::confirmed(int number, std::string_view why_not) {
     const list::iterator one = known->second;
     numbers_.erase(known);
     if (!why_not.empty()) {
-        lost_.add(crossing_fault::not_allowed, one->head.topic, 1, why_not);
+        lost_.add(ferry_code::not_allowed, one->head.topic, 1, why_not);
     }
     const bool is_counted = one->is_from_file && from_file_ > 0;
     from_file_ -= is_counted ? 1U : 0U;
@@ -197,7 +196,7 @@ void waiting_room::broker_went() {
     for (auto one = front_.begin(); one != front_.end();) {
         const auto next = std::next(one);
         if (one->head.qos == 0) {
-            lost_.add(crossing_fault::away, one->head.topic);
+            lost_.add(ferry_code::away, one->head.topic);
             take(front_, one);
         }
         one = next;

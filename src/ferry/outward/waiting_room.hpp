@@ -35,7 +35,7 @@ public:
     /// The next one was handed over: it waits for its confirmation under this number.
     void sent(int number);
     /// It will not be sent; `why` is counted.
-    void drop(crossing_fault why, std::string_view what);
+    void drop(ferry_code why, std::string_view what);
     /// The broker has it, or does not take it.
     void confirmed(int number, std::string_view why_not);
 

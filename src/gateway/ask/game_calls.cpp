@@ -33,7 +33,7 @@ void carry_out(call_desk& desk, game_call& one) {
 } // namespace
 
 game_calls::game_calls(const gateway_options& options)
-    : options_(options), arrivals_(box_, "gateway", {.limit = 4 * options.most_connections + 64}),
+    : options_(options), arrivals_(box_, "gateway", {.limit = 4 * options.max_connections + 64}),
       in_(arrivals_, calls_), taken_(calls_.subscribe([desk = desk_](const game_errand& one) {
           // What is called may be the end of all this.
           const std::shared_ptr<call_desk> own = desk; // NOLINT(performance-unnecessary-copy-initialization)
@@ -59,9 +59,9 @@ bool game_calls::wait_for(std::function<void()> work) {
     return call->now == game_call::stage::done;
 }
 
-void game_calls::take_in() {
+std::size_t game_calls::take_in() {
     arrivals_.take_in();
-    box_.deliver({.payloads = options_.calls_a_frame}); // this may be gone
+    return box_.deliver({.payloads = options_.calls_per_frame}).delivered; // this may be gone
 }
 
 void game_calls::close() {

@@ -60,7 +60,7 @@ public:
     }
 
     /// On the game's thread, in the middle of which everything may end.
-    void take_in();
+    std::size_t take_in();
     /// Nobody waits any more.
     void close();
 

@@ -4,7 +4,7 @@
 
 #include <courier/data/detail/shape.hpp>
 #include <courier/data/json.hpp>
-#include <courier/detail/base/nearest.hpp>
+#include <courier/nearest.hpp>
 
 #include <algorithm>
 #include <exception>
@@ -31,9 +31,8 @@ private:
     void* object_;
 };
 
-std::string did_you_mean(const std::string& name, const std::vector<std::string>& names) {
-    const std::string nearest = nearest_of(name, names);
-    return nearest.empty() ? "; GET /catalogue has all" : "; did you mean '" + nearest + "'?";
+std::string or_nearest(const std::string& name, const std::vector<std::string>& names) {
+    return "; " + did_you_mean(name, names, "GET /catalogue has all names");
 }
 
 /// Whatever handlers throw is told to whoever asked.
@@ -94,17 +93,17 @@ reply offers::publish(const std::string& channel, const std::string& at, const n
         for (const auto& one : doors_) {
             names.push_back(one->name);
         }
-        return refuse(refusal::unknown_path,
-                      "no payloads are accepted for '" + channel + "'" + did_you_mean(channel, names));
+        return refuse(gateway_code::unknown_path,
+                      "no payloads are accepted for '" + channel + "'" + or_nearest(channel, names));
     }
     // Its handlers may be the end of all this.
     const std::shared_ptr<payload_door> door = *found; // NOLINT(performance-unnecessary-copy-initialization)
     if (const std::string wrong = misfit_of_address(*door, at); !wrong.empty()) {
-        return refuse(refusal::does_not_fit, wrong);
+        return refuse(gateway_code::does_not_fit, wrong);
     }
     const made_object payload(*door);
     if (const std::vector<json_fault> wrong = read_fields(body, door->fields, payload.get(), {}); !wrong.empty()) {
-        return refuse(refusal::does_not_fit, "the payload does not fit '" + channel + "'; nothing was published",
+        return refuse(gateway_code::does_not_fit, "the payload does not fit '" + channel + "'; nothing was published",
                       wrong);
     }
     return unless_it_throws([&] {
@@ -135,23 +134,20 @@ namespace {
 /// What a call has apart from the parameters.
 std::vector<json_fault> misfits_around(const nlohmann::json& body, const action_base& action) {
     if (!body.is_object()) {
-        return {{json_fault_kind::wrong_type, "", R"(is no object with "parameters" in it)", {}}};
+        return {{json_code::wrong_type, R"(the text must be an object with "parameters" in it)", {}, {}}};
     }
     std::vector<json_fault> wrong;
     for (const auto& [key, value] : body.items()) {
         if (key != "parameters" && (key != "at" || !value.is_string())) {
-            wrong.push_back({json_fault_kind::unknown_field,
-                             "/" + key,
-                             R"(means nothing here; there are "parameters", and "at", a text)",
-                             {}});
+            wrong.push_back({json_code::unknown_field, "has no meaning here", "/" + key,
+                             R"(a call has "parameters", and "at", a text)"});
         }
     }
     if (wrong.empty() && action.address_type.empty() != (body.value("at", std::string()).empty())) {
-        wrong.push_back({action.address_type.empty() ? json_fault_kind::unknown_field : json_fault_kind::missing_field,
-                         "/at",
-                         action.address_type.empty() ? "names an object, and the action is for none in particular"
+        wrong.push_back({action.address_type.empty() ? json_code::unknown_field : json_code::missing_field,
+                         action.address_type.empty() ? "names an object, but the action is not for any one object"
                                                      : "is missing: the action is for one object among many",
-                         {}});
+                         "/at", action.address_type.empty() ? "leave it out" : "name the object"});
     }
     return wrong;
 }
@@ -172,7 +168,8 @@ reply carry_out(action_base& action, const void* address, const void* parameters
                     auto& to = *static_cast<called*>(context);
                     to.made = reply_of(to.action, frame);
                 });
-    return result.made ? std::move(*result.made) : failed_in_game("nothing came of it");
+    return result.made ? std::move(*result.made)
+                       : failed_in_game("the action '" + action.name + "' ended before it could answer; call it again");
 }
 
 } // namespace
@@ -180,7 +177,8 @@ reply carry_out(action_base& action, const void* address, const void* parameters
 reply offers::call(const std::string& action, const nlohmann::json& body) const {
     const found_action found = find(action);
     if (found.action == nullptr) {
-        return refuse(refusal::unknown_path, "there is no action '" + action + "'" + did_you_mean(action, found.names));
+        return refuse(gateway_code::unknown_path,
+                      "there is no action '" + action + "'" + or_nearest(action, found.names));
     }
     action_base& called = *found.action;
     std::vector<json_fault> wrong = misfits_around(body, called);
@@ -190,11 +188,11 @@ reply offers::call(const std::string& action, const nlohmann::json& body) const 
         const auto given = body.find("parameters");
         wrong = read_fields(given != body.end() ? *given : none, called.fields, parameters.get(), {});
         for (json_fault& one : wrong) {
-            one.pointer.insert(0, "/parameters");
+            one.where.insert(0, "/parameters");
         }
     }
     if (!wrong.empty()) {
-        return refuse(refusal::does_not_fit, "the call does not fit '" + action + "'; nothing was done", wrong);
+        return refuse(gateway_code::does_not_fit, "the call does not fit '" + action + "'; nothing was done", wrong);
     }
     std::shared_ptr<const void> address;
     if (!called.address_type.empty()) {

@@ -22,13 +22,13 @@ reply as_reply(const nlohmann::json& what) {
     return {200, "application/json", as_text(what), {}};
 }
 
-reply refuse(refusal why, const std::string& what, const std::vector<json_fault>& wrong) {
+reply refuse(gateway_code why, const std::string& what, const std::vector<json_fault>& wrong) {
     const http_refusal told = as_http(why);
     nlohmann::json body{{"type", id_of(why)}, {"title", told.title}, {"status", told.status}, {"detail", what}};
     for (const json_fault& one : wrong) {
-        nlohmann::json error{{"type", id_of(one.kind)}, {"pointer", "#" + one.pointer}, {"detail", one.what}};
-        if (!one.nearest.empty()) {
-            error["advice"] = "did you mean '" + one.nearest + "'?";
+        nlohmann::json error{{"type", id_of(one.code)}, {"pointer", "#" + one.where}, {"detail", one.what}};
+        if (!one.advice.empty()) {
+            error["advice"] = one.advice;
         }
         body["errors"].push_back(std::move(error));
     }
@@ -36,7 +36,7 @@ reply refuse(refusal why, const std::string& what, const std::vector<json_fault>
 }
 
 reply failed_in_game(const std::string& why) {
-    return problem(409, "Conflict", "courier.gateway.failed", why);
+    return problem(409, "Conflict", id_of(gateway_code::failed), why);
 }
 
 } // namespace detail

@@ -4,7 +4,7 @@
 #include "data/json_reader.hpp"
 
 #include <courier/config.hpp>
-#include <courier/gateway/refusal.hpp>
+#include <courier/gateway/gateway_fault.hpp>
 
 #include <nlohmann/json.hpp>
 
@@ -20,7 +20,7 @@ struct reply {
     int status = 200;
     std::string type = "application/json";
     std::string body;
-    std::optional<refusal> refused = {}; ///< to be counted
+    std::optional<gateway_code> refused = {}; ///< to be counted
 };
 
 /// JSON, whatever texts it has in it.
@@ -28,7 +28,7 @@ struct reply {
 [[nodiscard]] reply as_reply(const nlohmann::json& what);
 
 /// Problem details as RFC 9457 has them: "what" is for people, `id_of(why)` for programs.
-[[nodiscard]] reply refuse(refusal why, const std::string& what, const std::vector<json_fault>& wrong = {});
+[[nodiscard]] reply refuse(gateway_code why, const std::string& what, const std::vector<json_fault>& wrong = {});
 /// What came was right, and the game said no.
 [[nodiscard]] reply failed_in_game(const std::string& why);
 

@@ -72,7 +72,7 @@ std::string content_of(const std::filesystem::path& file) {
 }
 
 reply not_now() {
-    return refuse(refusal::not_answered, "the game did not come round to it in time; try again");
+    return refuse(gateway_code::not_answered, "the game did not come round to it in time; try again");
 }
 
 /// What is wrong is an answer, too.
@@ -88,7 +88,7 @@ wiring_desk::wiring_desk(game_calls& calls)
           if (const std::shared_ptr<wiring_core> core = is_there_.lock()) {
               now.is_there = true;
               now.name = of_->name();
-              now.has = of_->list();
+              now.has = of_->catalogue();
               now.wires = of_->wires();
               now.missing = of_->missing_targets();
               now.files = core->files;
@@ -125,7 +125,7 @@ reply wiring_desk::look() {
 
 reply wiring_desk::ask(std::string_view what, const json& body) {
     if (!body.is_object()) {
-        return refuse(refusal::does_not_fit, "the body is no object");
+        return refuse(gateway_code::does_not_fit, "the body is no object");
     }
     const std::shared_ptr<const wiring_state> now = latest_.get();
     if (now == nullptr) {
@@ -150,9 +150,9 @@ reply wiring_desk::ask(std::string_view what, const json& body) {
     } catch (const wiring_error& error) {
         return told(error);
     } catch (const std::exception& error) { // what is asked for is not there, or not said
-        return refuse(refusal::does_not_fit, error.what());
+        return refuse(gateway_code::does_not_fit, error.what());
     }
-    return refuse(refusal::unknown_path, "there are /wiring/check, fits, change, try and save");
+    return refuse(gateway_code::unknown_path, "there are /wiring/check, fits, change, try and save");
 }
 
 reply wiring_desk::check(const json& body, const wiring_state& now) const {
@@ -229,7 +229,7 @@ reply wiring_desk::save(const json& body, const wiring_state& now) {
     const std::string was = text_in(body, "was");
     if (std::find(now.all_files.begin(), now.all_files.end(), file) == now.all_files.end() || !is_reached(file, now)) {
         return refuse(
-            refusal::does_not_fit,
+            gateway_code::does_not_fit,
             "'" + file.string() +
                 "' is none of the files in force, or not in the folder of the wiring; only those are written");
     }
@@ -239,7 +239,7 @@ reply wiring_desk::save(const json& body, const wiring_state& now) {
     }
     edit.keep_inside(folders_of(now));
     edit.replace(text_in(body, "text"));
-    if (const wiring_check found = edit.check(); !found.is_right()) {
+    if (const wiring_check found = edit.check(); !found.clean()) {
         return as_reply({{"faults", json_of(found.faults)}});
     }
     edit.save();

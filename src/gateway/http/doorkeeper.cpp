@@ -38,7 +38,7 @@ std::string make_token() {
 
 doorkeeper::doorkeeper(const gateway_options& options, std::string token)
     : options_(options), token_(std::move(token)), origins_(options.origins.begin(), options.origins.end()),
-      with_token_(options.requests_a_second), without_token_(options.requests_a_second) {}
+      with_token_(options.requests_per_second), without_token_(options.requests_per_second) {}
 
 allowance::allowance(double a_second) : a_second_(a_second), left_(burst * a_second) {}
 
@@ -55,31 +55,31 @@ void doorkeeper::listens_at(int port) {
     }
 }
 
-std::optional<refusal> doorkeeper::objection(const httplib::Request& request) {
+std::optional<gateway_code> doorkeeper::objection(const httplib::Request& request) {
     if (!hosts_.contains(in_small_letters(request.get_header_value("Host")))) {
-        return refusal::wrong_host; // also what a foreign page is told that has taken over a name
+        return gateway_code::wrong_host; // also what a foreign page is told that has taken over a name
     }
     if (is_foreign(request)) {
-        return refusal::foreign_origin;
+        return gateway_code::foreign_origin;
     }
     // Not before this, so that no foreign page uses up what the game's own displays may ask; and who
     // has the token has an allowance that nobody else can use up.
     if (!(has_token(request) ? with_token_ : without_token_).take()) {
-        return refusal::too_many_requests;
+        return gateway_code::too_many_requests;
     }
     if (request.method == "GET" || request.method == "HEAD" || request.method == "OPTIONS") {
         const bool tells_files = request.path == "/wiring" && request.method != "OPTIONS"; // comments and all
-        return tells_files && !has_token(request) ? std::optional(refusal::wrong_token) : std::nullopt;
+        return tells_files && !has_token(request) ? std::optional(gateway_code::wrong_token) : std::nullopt;
     }
     if (request.method != "POST") {
-        return refusal::wrong_method;
+        return gateway_code::wrong_method;
     }
     if (!has_token(request)) {
-        return refusal::wrong_token;
+        return gateway_code::wrong_token;
     }
     const std::string type = in_small_letters(request.get_header_value("Content-Type"));
     if (type != "application/json" && !type.starts_with("application/json;")) {
-        return refusal::wrong_type;
+        return gateway_code::wrong_type;
     }
     return std::nullopt;
 }

@@ -2,8 +2,8 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/gateway/gateway_fault.hpp>
 #include <courier/gateway/gateway_options.hpp>
-#include <courier/gateway/refusal.hpp>
 
 #include <httplib.h>
 
@@ -38,7 +38,7 @@ public:
     void listens_at(int port);
 
     /// Why a request is not let in; it is no longer looked at then, nor is its body.
-    [[nodiscard]] std::optional<refusal> objection(const httplib::Request& request);
+    [[nodiscard]] std::optional<gateway_code> objection(const httplib::Request& request);
     /// An origin other than its own that may read the answer; else empty.
     [[nodiscard]] std::string allowed_origin(const httplib::Request& request) const;
 

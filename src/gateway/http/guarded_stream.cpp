@@ -1,5 +1,7 @@
 #include "gateway/http/guarded_stream.hpp"
 
+#include "data/trimmed.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cctype>
@@ -21,12 +23,6 @@ bool same_name(std::string_view a, std::string_view b) noexcept {
     return a.size() == b.size() && std::equal(a.begin(), a.end(), b.begin(), [](char x, char y) {
                return std::tolower(static_cast<unsigned char>(x)) == y;
            });
-}
-
-std::string_view trimmed(std::string_view text) noexcept {
-    const std::size_t first = text.find_first_not_of(" \t");
-    return first == std::string_view::npos ? std::string_view()
-                                           : text.substr(first, text.find_last_not_of(" \t") - first + 1);
 }
 
 bool has_control(std::string_view line) noexcept {

@@ -2,6 +2,7 @@
 
 #include "gateway/http/connection_pool.hpp"
 
+#include <courier/detail/base/stable_id.hpp>
 #include <courier/gateway/gateway.hpp>
 
 #include <fmt/format.h>
@@ -18,39 +19,34 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
 
-struct told_refusal {
-    std::string_view id;
-    detail::http_refusal http;
-};
-
-/// In the order of `refusal`.
-constexpr std::array<told_refusal, refusal_kinds> refusals{{
-    {"courier.gateway.malformed", {400, "Bad Request"}},
-    {"courier.gateway.too-slow", {408, "Request Timeout"}},
-    {"courier.gateway.too-large", {413, "Content Too Large"}},
-    {"courier.gateway.too-many-connections", {503, "Service Unavailable"}},
-    {"courier.gateway.too-many-requests", {429, "Too Many Requests"}},
-    {"courier.gateway.wrong-host", {421, "Misdirected Request"}},
-    {"courier.gateway.foreign-origin", {403, "Forbidden"}},
-    {"courier.gateway.wrong-token", {401, "Unauthorized"}},
-    {"courier.gateway.unknown-path", {404, "Not Found"}},
-    {"courier.gateway.wrong-method", {405, "Method Not Allowed"}},
-    {"courier.gateway.wrong-type", {415, "Unsupported Media Type"}},
-    {"courier.gateway.does-not-fit", {422, "Unprocessable Content"}},
-    {"courier.gateway.not-answered", {504, "Gateway Timeout"}},
-    {"courier.gateway.reader-dropped", {503, "Service Unavailable"}},
+/// In the order of `gateway_code`.
+constexpr std::array<detail::http_refusal, gateway_refusals> refusals{{
+    {400, "Bad Request"},
+    {408, "Request Timeout"},
+    {413, "Content Too Large"},
+    {503, "Service Unavailable"},
+    {429, "Too Many Requests"},
+    {421, "Misdirected Request"},
+    {403, "Forbidden"},
+    {401, "Unauthorized"},
+    {404, "Not Found"},
+    {405, "Method Not Allowed"},
+    {415, "Unsupported Media Type"},
+    {422, "Unprocessable Content"},
+    {504, "Gateway Timeout"},
+    {503, "Service Unavailable"},
 }};
 
 } // namespace
 
-std::string_view id_of(refusal why) noexcept {
-    return refusals[static_cast<std::size_t>(why)].id;
+std::string_view id_of(gateway_code code) noexcept {
+    return detail::stable_id(code);
 }
 
 namespace detail {
 
-http_refusal as_http(refusal why) noexcept {
-    return refusals[static_cast<std::size_t>(why)].http;
+http_refusal as_http(gateway_code why) noexcept {
+    return refusals[static_cast<std::size_t>(why)];
 }
 
 namespace {
@@ -59,18 +55,18 @@ constexpr std::size_t most_requests = 1000; ///< on one connection
 
 thread_local guarded_stream* connection_here = nullptr;
 
-refusal refusal_of(head_state state) noexcept {
-    return state == head_state::too_slow    ? refusal::too_slow
-           : state == head_state::too_large ? refusal::too_large
-                                            : refusal::malformed;
+gateway_code code_of(head_state state) noexcept {
+    return state == head_state::too_slow    ? gateway_code::too_slow
+           : state == head_state::too_large ? gateway_code::too_large
+                                            : gateway_code::malformed;
 }
 
 } // namespace
 
-http_server::http_server(const gateway_options& options, std::function<void(refusal)> refused)
+http_server::http_server(const gateway_options& options, std::function<void(gateway_code)> refused)
     : options_(options), refused_(std::move(refused)) {
     put_back();
-    new_task_queue = [this] { return new connection_pool(options_.most_connections); };
+    new_task_queue = [this] { return new connection_pool(options_.max_connections); };
     set_payload_max_length(options_.largest_body);
     set_tcp_nodelay(true);
     set_keep_alive_max_count(most_requests); // which answers tell
@@ -88,9 +84,8 @@ int http_server::start() {
                                                                   : -1;
     if (port < 0) {
         throw gateway_error(
-            fmt::format("cannot listen at {}:{}: the port is taken, or the address is none of this "
-                        "machine's; choose another one, or port 0 for any [courier.gateway.cannot-listen]",
-                        options_.host, options_.port));
+            gateway_code::cannot_listen, "cannot listen: the port is taken, or the address is not this machine's",
+            fmt::format("{}:{}", options_.host, options_.port), "choose another port, or port 0 for any");
     }
     thread_ = std::thread([this] {
         listen_after_bind();
@@ -123,7 +118,7 @@ guarded_stream& http_server::connection() noexcept {
 bool http_server::process_and_close_socket(socket_t socket) {
     guarded_stream stream(socket, options_);
     if (connection_pool::is_full()) {
-        turn_away(stream, refusal::too_many_connections);
+        turn_away(stream, gateway_code::too_many_connections);
     } else {
         bool may_begin = false;
         {
@@ -152,7 +147,7 @@ void http_server::serve(guarded_stream& stream) {
             return;
         }
         if (state != head_state::whole) {
-            turn_away(stream, refusal_of(state));
+            turn_away(stream, code_of(state));
             return;
         }
         bool is_closed = false;
@@ -162,7 +157,7 @@ void http_server::serve(guarded_stream& stream) {
     }
 }
 
-void http_server::turn_away(guarded_stream& stream, refusal why) {
+void http_server::turn_away(guarded_stream& stream, gateway_code why) {
     refused_(why);
     const http_refusal told = as_http(why);
     stream.write_short(

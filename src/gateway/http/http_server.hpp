@@ -5,8 +5,8 @@
 #include "gateway/http/guarded_stream.hpp"
 
 #include <courier/config.hpp>
+#include <courier/gateway/gateway_fault.hpp>
 #include <courier/gateway/gateway_options.hpp>
-#include <courier/gateway/refusal.hpp>
 
 #include <httplib.h>
 
@@ -22,18 +22,18 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// A refusal as HTTP has it.
+/// A gateway_code as HTTP has it.
 struct http_refusal {
     int status;
     std::string_view title;
 };
-[[nodiscard]] http_refusal as_http(refusal why) noexcept;
+[[nodiscard]] http_refusal as_http(gateway_code why) noexcept;
 
 /// Listens from `start()` until `end()`, with a thread for each connection.
 class http_server final : private pipe_action_kept, public httplib::Server {
 public:
     /// `refused` is told of each refusal that the server makes itself, from any thread.
-    http_server(const gateway_options& options, std::function<void(refusal)> refused);
+    http_server(const gateway_options& options, std::function<void(gateway_code)> refused);
     http_server(const http_server&) = delete;
     http_server& operator=(const http_server&) = delete;
     ~http_server() override { end(); }
@@ -51,10 +51,10 @@ public:
 private:
     bool process_and_close_socket(socket_t socket) override;
     void serve(guarded_stream& stream);
-    void turn_away(guarded_stream& stream, refusal why);
+    void turn_away(guarded_stream& stream, gateway_code why);
 
     const gateway_options& options_;
-    const std::function<void(refusal)> refused_;
+    const std::function<void(gateway_code)> refused_;
     std::atomic<bool> is_ending_{false};
     std::atomic<bool> has_ended_{false}; ///< the thread
     std::atomic<std::size_t> connections_{0};

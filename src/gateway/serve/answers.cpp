@@ -13,7 +13,7 @@ namespace detail {
 namespace {
 
 reply not_answered() {
-    return refuse(refusal::not_answered, "the game did not come round to it in time; try again");
+    return refuse(gateway_code::not_answered, "the game did not come round to it in time; try again");
 }
 
 } // namespace
@@ -47,7 +47,7 @@ reply findings_of(gateway_core& core) {
 }
 
 reply about(gateway_core& core) {
-    return as_reply({{"name", core.name},
+    return as_reply({{"name", core.options.name},
                      {"live", !core.has_recording.load(std::memory_order_acquire)},
                      {"run", core.has_run.load(std::memory_order_acquire)},
                      {"wiring", core.wires.is_open()}});

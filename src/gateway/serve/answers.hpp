@@ -11,7 +11,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// A refusal is counted.
+/// A gateway_code is counted.
 void send(gateway_core& core, httplib::Response& response, const reply& what);
 
 /// What the counters say, as OpenMetrics text.

@@ -77,7 +77,7 @@ void send_file(gateway_core& core, httplib::Response& response, const std::strin
     const std::uintmax_t size = file.empty() ? 0 : fs::file_size(file, wrong);
     const auto in = std::make_shared<std::ifstream>(file, std::ios::binary);
     if (file.empty() || wrong || size > largest_file || !*in) {
-        send(core, response, refuse(refusal::unknown_path, "there is no '" + path + "' here"));
+        send(core, response, refuse(gateway_code::unknown_path, "there is no '" + path + "' here"));
         return;
     }
     if (size == 0) { // the HTTP library takes no provider for it

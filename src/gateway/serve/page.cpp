@@ -13,10 +13,10 @@ std::string_view page_policy() noexcept {
 
 reply page_reply() {
     const std::string_view page = page_document();
-    return page.empty()
-               ? refuse(refusal::unknown_path, "this build has no page: it was made without npm or the packages of "
-                                               "scripts/page_packages.txt, or with WIRED_COURIER_BUILD_PAGE off")
-               : reply{200, "text/html; charset=utf-8", std::string(page), {}};
+    return page.empty() ? refuse(gateway_code::unknown_path,
+                                 "this build has no page: it was made without npm or the packages of "
+                                 "scripts/page_packages.txt, or with WIRED_COURIER_BUILD_PAGE off")
+                        : reply{200, "text/html; charset=utf-8", std::string(page), {}};
 }
 
 } // namespace detail

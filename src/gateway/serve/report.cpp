@@ -6,8 +6,8 @@
 
 #include <courier/audit.hpp>
 #include <courier/data/json.hpp>
+#include <courier/gateway/gateway_fault.hpp>
 
-#include <stdexcept>
 #include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -21,8 +21,9 @@ std::string report_of(const run& of, const audit_options& options) {
     const std::string_view page = detail::page_document();
     const std::size_t at = page.find(place);
     if (at == std::string_view::npos) {
-        throw std::logic_error("this build has no page, which a report is made of: it was made without npm or "
-                               "the packages of scripts/page_packages.txt, or with WIRED_COURIER_BUILD_PAGE off");
+        throw gateway_error(gateway_code::no_page, "this build has no page, and a report is made of one", {},
+                            "build with npm and the packages of scripts/page_packages.txt, and with "
+                            "WIRED_COURIER_BUILD_PAGE on");
     }
     std::string made(page.substr(0, at));
     // Nothing is asked for from anywhere, whatever the page may hold.

@@ -47,20 +47,20 @@ void answer_beforehand(gateway_core& core, const Request& request, Response& res
     response.status = 204;
 }
 
-std::string why_not(refusal why) {
+std::string why_not(gateway_code why) {
     switch (why) {
-    case refusal::wrong_token:
+    case gateway_code::wrong_token:
         return "what changes something, and the wiring, needs 'Authorization: Bearer TOKEN', with the token that the "
                "game has told";
-    case refusal::wrong_host:
+    case gateway_code::wrong_host:
         return "the gateway is not called that; name it in gateway_options::hosts";
-    case refusal::foreign_origin:
+    case gateway_code::foreign_origin:
         return "a page from elsewhere may not ask; name its origin in gateway_options::origins";
-    case refusal::wrong_type:
+    case gateway_code::wrong_type:
         return "the body has to be JSON, and to say so: 'Content-Type: application/json'";
-    case refusal::too_many_requests:
-        return "there are more requests than gateway_options::requests_a_second allows; wait a second";
-    case refusal::wrong_method:
+    case gateway_code::too_many_requests:
+        return "there are more requests than gateway_options::requests_per_second allows; wait a second";
+    case gateway_code::wrong_method:
         return "there are GET and POST";
     default:
         return "it is too large; see gateway_options::largest_body";
@@ -101,17 +101,18 @@ template <class Ask>
 reply in_game(gateway_core& core, Ask ask) {
     std::optional<reply> made = core.calls.ask(std::move(ask));
     return made ? std::move(*made)
-                : refuse(refusal::not_answered, "the game did not come round to it in time; it may not have been done");
+                : refuse(gateway_code::not_answered,
+                         "the game did not come round to it in time; it may not have been done");
 }
 
 reply answer_post(gateway_core& core, const Request& request) {
     if (is_too_deep(request.body, text_format::as_json)) {
-        return refuse(refusal::malformed, "lists and objects of the body lie more than " +
-                                              std::to_string(deepest_nesting) + " deep in one another");
+        return refuse(gateway_code::malformed, "lists and objects of the body lie more than " +
+                                                   std::to_string(deepest_nesting) + " deep in one another");
     }
     json body = json::parse(request.body, nullptr, false);
     if (body.is_discarded()) {
-        return refuse(refusal::malformed, "the body is no JSON");
+        return refuse(gateway_code::malformed, "the body is no JSON");
     }
     const std::string& path = request.path;
     constexpr std::string_view actions = "/actions/";
@@ -129,7 +130,7 @@ reply answer_post(gateway_core& core, const Request& request) {
     if (path.starts_with(wiring) && core.wires.is_open()) {
         return core.wires.ask(std::string_view(path).substr(wiring.size()), body);
     }
-    return refuse(refusal::unknown_path, "there are /actions/NAME and /channels/NAME to post to");
+    return refuse(gateway_code::unknown_path, "there are /actions/NAME and /channels/NAME to post to");
 }
 
 } // namespace
@@ -138,10 +139,10 @@ void set_routes(http_server& server, gateway_core& core) {
     using handled = httplib::Server::HandlerResponse;
     server.set_pre_routing_handler([&core](const Request& request, Response& response) {
         set_headers(core, request, response);
-        std::optional<refusal> why = core.door.objection(request);
+        std::optional<gateway_code> why = core.door.objection(request);
         const std::string length = request.get_header_value("Content-Length");
         if (!why && !length.empty() && (length.size() > 12 || std::stoull(length) > core.options.largest_body)) {
-            why = refusal::too_large;
+            why = gateway_code::too_large;
         }
         if (why) {
             send(core, response, refuse(*why, why_not(*why)));
@@ -158,7 +159,7 @@ void set_routes(http_server& server, gateway_core& core) {
         send(core, response, answer_post(core, request));
     });
     server.set_exception_handler([&core](const Request&, Response& response, const std::exception_ptr&) {
-        send(core, response, refuse(refusal::malformed, "the request could not be carried out"));
+        send(core, response, refuse(gateway_code::malformed, "the request could not be carried out"));
     });
 }
 

@@ -4,7 +4,7 @@
 
 #include "data/json_text.hpp"
 
-#include <courier/detail/base/nearest.hpp>
+#include <courier/nearest.hpp>
 
 #include <fmt/format.h>
 
@@ -27,8 +27,8 @@ class stream_reader {
 public:
     stream_reader(gateway_core& core, const stream_memory& from, std::string last, bool with_latest,
                   wanted_source wanted)
-        : core_(core), from_(from), source_(as_source(core.name)), last_(std::move(last)), with_latest_(with_latest),
-          wanted_(std::move(wanted)) {
+        : core_(core), from_(from), source_(as_source(core.options.name)), last_(std::move(last)),
+          with_latest_(with_latest), wanted_(std::move(wanted)) {
         core_.counts.readers.fetch_add(1, std::memory_order_relaxed);
     }
     stream_reader(const stream_reader&) = delete;
@@ -44,7 +44,7 @@ public:
         }
         const stream_memory::taken news = from_.take(next_, std::chrono::milliseconds(500));
         if (news.lost != 0) { // it was too slow
-            core_.counts.refuse(refusal::reader_dropped);
+            core_.counts.refuse(gateway_code::reader_dropped);
             say(to, "dropped", news.lost);
             to.done();
             return true;
@@ -68,7 +68,7 @@ public:
 
     void ended(bool well) {
         if (!well && http_server::connection().has_stalled()) {
-            core_.counts.refuse(refusal::reader_dropped);
+            core_.counts.refuse(gateway_code::reader_dropped);
         }
     }
 
@@ -162,9 +162,9 @@ void refuse_stream(gateway_core& core, const httplib::Request& request, httplib:
 
 void answer(gateway_core& core, const httplib::Request& request, httplib::Response& response, const stream_memory& from,
             bool with_latest, wanted_source wanted) {
-    if (core.counts.readers.load(std::memory_order_relaxed) >= core.options.most_readers) {
+    if (core.counts.readers.load(std::memory_order_relaxed) >= core.options.max_readers) {
         refuse_stream(core, request, response,
-                      refuse(refusal::too_many_connections, "there are as many readers as there may be"));
+                      refuse(gateway_code::too_many_connections, "there are as many readers as there may be"));
         return;
     }
     const auto reader = std::make_shared<stream_reader>(core, from, request.get_header_value("Last-Event-ID"),
@@ -185,11 +185,10 @@ void answer_with_values(gateway_core& core, const httplib::Request& request, htt
         const std::string one = request.get_param_value("channel", i);
         const auto found = std::find(names.begin(), names.end(), one);
         if (found == names.end()) {
-            const std::string near = nearest_of(one, names);
-            refuse_stream(core, request, response,
-                          refuse(refusal::unknown_path, "nothing of the name '" + one + "' is shown; " +
-                                                            (near.empty() ? "GET /catalogue has all that is"
-                                                                          : "did you mean '" + near + "'?")));
+            refuse_stream(
+                core, request, response,
+                refuse(gateway_code::unknown_path, "nothing is shown under the name '" + one + "'; " +
+                                                       did_you_mean(one, names, "GET /catalogue has all names")));
             return;
         }
         for (auto each = found; each != names.end(); each = std::find(each + 1, names.end(), one)) {
@@ -205,7 +204,7 @@ void answer_with_values(gateway_core& core, const httplib::Request& request, htt
 void answer_with_run(gateway_core& core, const httplib::Request& request, httplib::Response& response) {
     if (!core.has_run.load(std::memory_order_acquire)) {
         refuse_stream(core, request, response,
-                      refuse(refusal::unknown_path, "no ledger is shown; the game has to say out.show(ledger)"));
+                      refuse(gateway_code::unknown_path, "no ledger is shown; the game has to say out.show(ledger)"));
         return;
     }
     answer(core, request, response, core.run->stream.memory(), true, {});

@@ -72,11 +72,11 @@ void run_so_far::take(std::string_view line, std::vector<kept_message>& changed)
 }
 
 run_stream::run_stream(ledger& of, const gateway_options& options)
-    : memory_(options.most_remembered), to_(of, [this](std::string_view lines) { write(lines); },
-                                            {.behind = when_behind::skip,
-                                             .most_waiting = options.most_waiting,
-                                             .facts = {{"live", "yes"}},
-                                             .state_every = 16}) {} // somebody looks at it
+    : memory_(options.max_remembered), to_(of, [this](std::string_view lines) { write(lines); },
+                                           {.when_behind = when_behind::skip,
+                                            .max_waiting = options.max_waiting,
+                                            .facts = {{"live", "yes"}},
+                                            .state_every = 16}) {} // somebody looks at it
 
 void run_stream::write(std::string_view lines) {
     message_batch batch;

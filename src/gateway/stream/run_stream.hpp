@@ -36,7 +36,7 @@ public:
     void hand_over() { to_.hand_over(); }
     void close() { memory_.close(); }
     /// The ledger is gone.
-    [[nodiscard]] bool is_over() const noexcept { return to_.is_over(); }
+    [[nodiscard]] bool is_over() const noexcept { return to_.over(); }
     [[nodiscard]] const stream_memory& memory() const noexcept { return memory_; }
 
 private:

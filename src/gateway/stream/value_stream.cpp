@@ -18,8 +18,8 @@ void shown_place::take(const void* payload, address_label to) {
 }
 
 value_stream::value_stream(std::string_view source, const gateway_options& options)
-    : source_(as_source(source)), memory_(options.most_remembered), queue_(options.most_waiting),
-      most_waiting_(options.most_waiting), thread_([this] { run(); }) {}
+    : source_(as_source(source)), memory_(options.max_remembered), queue_(options.max_waiting),
+      most_waiting_(options.max_waiting), thread_([this] { run(); }) {}
 
 value_stream::~value_stream() {
     queue_.end();

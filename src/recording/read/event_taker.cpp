@@ -24,17 +24,15 @@ std::uint64_t line_taker::number_in(std::string_view text) const {
     std::uint64_t number = 0;
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
     if (error != std::errc{} || end != text.data() + text.size()) {
-        fail(recording_fault::bad_line,
-             "'" + std::string{text} + "' is no number of an event; the file was changed or damaged");
+        fail(recording_code::bad_line, "'" + std::string{text} + "' is not the number of an event");
     }
     return number;
 }
 
 void line_taker::begin_event(const parsed_line& line) {
     if (line.frame != run_.frames() && !joined_late_) {
-        fail(recording_fault::bad_line, "the line says frame " + std::to_string(line.frame) + ", and " +
-                                            std::to_string(run_.frames()) +
-                                            " frames are over; lines are missing, so the file was changed or damaged");
+        fail(recording_code::bad_line, "the line says frame " + std::to_string(line.frame) + ", and " +
+                                           std::to_string(run_.frames()) + " frames are over: lines are missing");
     }
     begun_ = {};
     begun_.frame =
@@ -46,9 +44,8 @@ void line_taker::begin_event(const parsed_line& line) {
 
 recorded_event line_taker::made_by(const made_record& line) {
     if (line.id == 0 || line.cause >= line.id) {
-        fail(recording_fault::bad_line, "event " + std::to_string(line.id) + " is said to be caused by event " +
-                                            std::to_string(line.cause) +
-                                            ", which is not before it; the file was changed or damaged");
+        fail(recording_code::bad_line, "event " + std::to_string(line.id) + " is said to be caused by event " +
+                                           std::to_string(line.cause) + ", which is not before it");
     }
     recorded_event event = begun_;
     event.id = line.id;
@@ -105,7 +102,7 @@ void line_taker::count_publish(const recorded_event& event) {
     on.in_frame = on.frames != 0 && on.last_frame == event.frame ? on.in_frame + 1 : 1;
     count_frame(on, event.frame);
     on.newest = std::max(on.newest, event.id);
-    on.most_in_frame = std::max(on.most_in_frame, on.in_frame);
+    on.max_in_frame = std::max(on.max_in_frame, on.in_frame);
     on.deliveries += event.deliveries();
     on.refused += event.refused ? 1U : 0U;
     on.stopped += event.stopped ? 1U : 0U;

@@ -36,14 +36,13 @@ std::int64_t nanoseconds_in(std::string_view duration) {
 
 } // namespace
 
-void line_taker::fail(recording_fault code, const std::string& what) const {
-    throw recording_error(code, run_.file + ":" + std::to_string(run_.lines + 1) + ": " + what + " [" +
-                                    std::string{id_of(code)} + "]");
+void line_taker::fail(recording_code code, const std::string& what, const char* advice) const {
+    throw recording_error(code, what, run_.file + ":" + std::to_string(run_.lines + 1), advice);
 }
 void line_taker::foreign() const {
-    fail(recording_fault::foreign, "this is no recording: the first line of one is an event of type "
-                                   "'wired-courier.recording'; make one with courier::recorder, or with "
-                                   "'courier demo --record FILE'");
+    fail(recording_code::foreign,
+         "not a recording: the first line of one is an event of type 'wired-courier.recording'",
+         "make one with courier::recorder, or with 'courier demo --record FILE'");
 }
 
 /// Takes what stands beside a line's `data`.
@@ -83,8 +82,7 @@ void line_taker::take_as(const parsed_line& line) {
     }
     if constexpr (has_data<Record>) {
         if (!line.has_data) {
-            fail(recording_fault::bad_line,
-                 "the line of type '" + std::string{line.type} + "' has no data; the file was changed or damaged");
+            fail(recording_code::bad_line, "the line of type '" + std::string{line.type} + "' has no data");
         }
         read_data(line.data, made, *this);
     }
@@ -118,9 +116,10 @@ void line_taker::take(const parsed_line& line) {
 
 void line_taker::note(const recording_record& line) {
     if (line.format != recording_format) {
-        fail(recording_fault::wrong_version, "the recording is of format " + std::to_string(line.format) +
-                                                 ", and this version reads format " + std::to_string(recording_format) +
-                                                 "; read it with the version that wrote it");
+        fail(recording_code::wrong_version,
+             "the recording has format " + std::to_string(line.format) + ", and this version reads format " +
+                 std::to_string(recording_format),
+             "read it with the version that wrote it");
     }
     for (const auto& [name, fact] : line.facts) {
         run_.facts[std::string{name}] = fact;
@@ -130,7 +129,7 @@ void line_taker::note(const recording_record& line) {
 
 std::uint32_t line_taker::channel_of(std::uint32_t number, std::string_view name) {
     if (number == UINT32_MAX) {
-        fail(recording_fault::bad_line, "the line has no number of a channel; the file was changed or damaged");
+        fail(recording_code::bad_line, "the line has no channel number");
     }
     if (number != newest_channel_.first) {
         const auto [found, is_new] = channels_.emplace(number, static_cast<std::uint32_t>(run_.channels.size()));

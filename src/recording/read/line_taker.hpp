@@ -17,6 +17,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+/// The advice where a line cannot be what a recorder wrote.
+inline constexpr const char* changed_or_damaged = "the file was changed or damaged; record again";
+
 class line_taker {
 public:
     line_taker(run& into, const read_options& options)
@@ -28,7 +31,7 @@ public:
     /// Drops the oldest events, and what belongs to them only.
     void forget(std::size_t count);
 
-    [[noreturn]] void fail(recording_fault code, const std::string& what) const;
+    [[noreturn]] void fail(recording_code code, const std::string& what, const char* advice = changed_or_damaged) const;
     /// It is something else.
     [[noreturn]] void foreign() const;
 

@@ -20,9 +20,8 @@ struct input {
         std::error_code ignored;
         if (file == nullptr || std::filesystem::is_directory(path, ignored)) {
             const std::string why = file == nullptr ? std::strerror(errno) : "it is a folder";
-            throw recording_error(recording_fault::cannot_open,
-                                  "cannot read " + path.string() + ": " + why +
-                                      "; name a recording [courier.recording.cannot-open]");
+            throw recording_error(recording_code::cannot_open, "cannot be read: " + why, path.string(),
+                                  "name a recording");
         }
     }
     input(const input&) = delete;
@@ -118,8 +117,8 @@ run read_run(const std::filesystem::path& file, const read_options& options) {
         }
     }
     if (made.lines == 0 && !made.cut) {
-        throw recording_error(recording_fault::empty, file.string() + ": there is nothing in it; was the recorder ever "
-                                                                      "started? [courier.recording.empty]");
+        throw recording_error(recording_code::empty, "nothing is in this file", file.string(),
+                              "look whether the recorder was ever started");
     }
     builder.done();
     return made;

@@ -34,23 +34,24 @@ json_rules rules_of_replay(const recorded_event& event) noexcept {
 }
 
 void replay::source::read(const detail::field_table* fields, void* payload) const {
-    const auto refuse = [&](const std::string& why) {
-        throw recording_error(recording_fault::cannot_replay, run_.file + ": event " + std::to_string(event_.id) +
-                                                                  " on '" + run_.channels[event_.channel].name +
-                                                                  "' cannot be fed: " + why +
-                                                                  " [courier.recording.cannot-replay]");
+    const auto refuse = [&](const std::string& why, const char* advice) {
+        throw recording_error(recording_code::cannot_replay,
+                              "event " + std::to_string(event_.id) + " on '" + run_.channels[event_.channel].name +
+                                  "' cannot be fed: " + why,
+                              run_.file, advice);
     };
     const std::string_view text = run_.payload_of(event_);
     if (text == "{}") {
         return; // nothing to say
     }
     if (fields == nullptr || !fields->can_write || text.empty()) {
-        refuse("its payload's fields are not known; write WIRED_COURIER_FIELDS of courier/fields.hpp behind it");
+        refuse("its payload's fields are not known",
+               "write WIRED_COURIER_FIELDS of courier/fields.hpp behind the struct");
     }
     const auto faults =
         detail::read_fields(detail::parsed_json(text), fields, payload, rules_of_replay(event_), &texts_);
     if (!faults.empty()) {
-        refuse(faults.front().text());
+        refuse(faults.front().text(), "see 'courier changes' for what the payload's struct may change");
     }
 }
 
@@ -101,10 +102,10 @@ private:
         const std::string& channel = recorded_run_.channels[e.channel].name;
         const auto feeder = feeders_.find(channel);
         if (feeder == feeders_.end()) {
-            throw recording_error(recording_fault::cannot_replay,
-                                  recorded_run_.file + ": event " + std::to_string(e.id) + " on '" + channel +
-                                      "' came from outside, and nobody feeds that channel; call replay::feed() for it "
-                                      "[courier.recording.cannot-replay]");
+            throw recording_error(recording_code::cannot_replay,
+                                  "event " + std::to_string(e.id) + " on '" + channel +
+                                      "' came from outside, and nobody feeds that channel",
+                                  recorded_run_.file, "call replay::feed() for it");
         }
         feeder->second(source(recorded_run_, e, texts_));
     }

@@ -1,6 +1,7 @@
 #include <courier/recording/run_filter.hpp>
 
-#include <courier/detail/base/nearest.hpp>
+#include <courier/nearest.hpp>
+#include <courier/recording/recording_fault.hpp>
 
 #include <algorithm>
 #include <set>
@@ -123,15 +124,10 @@ bool run_selection::operator()(const recorded_event& event) const {
 
 namespace {
 
-void refuse(const run& of, const char* kind, const std::string& name, const std::set<std::string>& known,
-            const std::string& hint = "; 'courier map' lists those that there are") {
-    std::string message = of.file + " has no " + kind + " '" + name + "'";
-    if (const std::string nearest = detail::nearest_of(name, known); !nearest.empty()) {
-        message += "; did you mean '" + nearest + "'?";
-    } else {
-        message += hint;
-    }
-    throw std::invalid_argument(message);
+[[noreturn]] void refuse(const run& of, const char* kind, const std::string& name, const std::set<std::string>& known,
+                         std::string hint = "look in 'courier map' for those that it has") {
+    throw recording_error(recording_code::unknown_name, std::string("has no ") + kind + " '" + name + "'", of.file,
+                          did_you_mean(name, known, std::move(hint)));
 }
 
 } // namespace
@@ -153,8 +149,7 @@ void check_names(const run& of, const run_filter& filter) {
         }
         if (!names.contains(filter.address)) {
             refuse(of, "event for address", filter.address, names,
-                   names.empty() ? "; none of its events is for an address"
-                                 : "; there are such as '" + *names.begin() + "'");
+                   names.empty() ? "none of its events is for an address" : "there is '" + *names.begin() + "'");
         }
     }
     if (!filter.party.empty()) {

@@ -29,21 +29,21 @@ public:
             text.remove_prefix(byte_order_mark.size()); // as editors put it there
         }
         if (text.size() > detail::longest_line) {
-            taker_.fail(recording_fault::line_too_long, "the line has over " + std::to_string(detail::longest_line) +
-                                                            " bytes, more than any event; is this a recording?");
+            taker_.fail(recording_code::line_too_long,
+                        "the line has over " + std::to_string(detail::longest_line) + " bytes, more than any event",
+                        "look whether this is a recording");
         }
         try {
             parser_.one(text, room, [this](detail::json_cursor whole) { take_line(whole); });
         } catch (const detail::json_misfit& error) {
             if (detail::is_not_utf8(error)) {
-                taker_.fail(recording_fault::not_utf8,
-                            "the line is not UTF-8; recordings are, so the file was changed or damaged");
+                taker_.fail(recording_code::not_utf8, "the line is not UTF-8");
             }
             if (run_.lines == 0) {
                 taker_.foreign();
             }
-            taker_.fail(recording_fault::bad_line, std::string("the line is no event as recordings have them (") +
-                                                       error.what() + "); the file was changed or damaged");
+            taker_.fail(recording_code::bad_line,
+                        std::string("the line is not an event of a recording (") + error.what() + ")");
         }
         ++run_.lines;
     }
@@ -86,9 +86,8 @@ public:
         const auto twice =
             std::adjacent_find(first, run_.events.end(), [](const auto& a, const auto& b) { return a.id == b.id; });
         if (twice != run_.events.end()) {
-            taker_.fail(recording_fault::bad_line, "event " + std::to_string(twice->id) +
-                                                       " is there twice, here or in a line before; the file was "
-                                                       "changed or damaged");
+            taker_.fail(recording_code::bad_line,
+                        "event " + std::to_string(twice->id) + " is there twice, here or in an earlier line");
         }
         sorted_ = run_.events.size();
     }
@@ -144,7 +143,7 @@ private:
             if (run_.lines == 0) {
                 taker_.foreign();
             }
-            taker_.fail(recording_fault::bad_line, "the line has no type; the file was changed or damaged");
+            taker_.fail(recording_code::bad_line, "the line has no type");
         }
         taker_.take(line);
     }
@@ -154,9 +153,8 @@ private:
             if (run_.lines == 0) {
                 taker_.foreign();
             }
-            taker_.fail(recording_fault::bad_line,
-                        "the line is of type '" + std::string{type} +
-                            "', which recordings do not have; the file was changed or damaged");
+            taker_.fail(recording_code::bad_line,
+                        "the line is of type '" + std::string{type} + "', which recordings do not have");
         }
         return type.substr(type_prefix.size());
     }

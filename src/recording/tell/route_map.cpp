@@ -61,7 +61,7 @@ std::vector<route> route_map(const run& of, const run_filter& filter) {
     std::vector<route> shown;
     for (std::size_t i = 0; i < routes.size(); ++i) {
         if (!of.channels[i].is_owned && selected.has_channel(static_cast<std::uint32_t>(i)) &&
-            (!filter.is_narrow() || routes[i].events != 0 || !filter.channel.empty())) {
+            (!filter.narrow() || routes[i].events != 0 || !filter.channel.empty())) {
             shown.push_back(std::move(routes[i]));
         }
     }

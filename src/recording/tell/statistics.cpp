@@ -37,8 +37,8 @@ run_statistics statistics_of(const run& of, const run_filter& filter) {
         ++sums.events;
         ++sums.by_frame[e.frame - sums.first_frame];
         const std::uint32_t in_frame = ++c.by_frame[e.frame - sums.first_frame];
-        if (in_frame > c.most_in_frame) {
-            c.most_in_frame = in_frame;
+        if (in_frame > c.max_in_frame) {
+            c.max_in_frame = in_frame;
             c.busiest_frame = e.frame;
         }
     }
@@ -70,7 +70,7 @@ run_rates rates_of(const run& of, const run_filter& filter, std::uint32_t span) 
     }
     std::vector<channel_rate> all(of.channels.size());
     const run_selection selected(of, filter);
-    const bool narrowed = filter.is_narrow();
+    const bool narrowed = filter.narrow();
     for (std::size_t i = 0; i < all.size() && !narrowed; ++i) { // which was counted while it was read
         all[i].published = of.channels[i].published;
         all[i].deliveries = of.channels[i].deliveries;

@@ -1,6 +1,6 @@
 #include "recording/write/output_file.hpp"
 
-#include <courier/recording/recording_error.hpp>
+#include <courier/recording/recording_fault.hpp>
 
 #include <cerrno>
 #include <cstring>
@@ -17,13 +17,12 @@ namespace detail {
 
 namespace {
 
-[[noreturn]] void cannot_write(const std::filesystem::path& path, const std::string& why) {
-    throw recording_error(recording_fault::cannot_open,
-                          "cannot write " + path.string() + ": " + why + " [courier.recording.cannot-open]");
+[[noreturn]] void cannot_write(const std::filesystem::path& path, const std::string& why, const char* advice) {
+    throw recording_error(recording_code::cannot_open, "cannot be written: " + why, path.string(), advice);
 }
 
 [[noreturn]] void cannot_open(const std::filesystem::path& path) {
-    cannot_write(path, std::strerror(errno) + std::string("; name a file in a folder that can be written to"));
+    cannot_write(path, std::strerror(errno), "name a file in a folder that can be written to");
 }
 
 } // namespace
@@ -37,7 +36,7 @@ std::FILE* open_output(const std::filesystem::path& path) {
     }
     if (::flock(opened, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
         ::close(opened);
-        cannot_write(path, "another recorder writes it; give each its own file");
+        cannot_write(path, "another recorder is writing it", "give each recorder its own file");
     }
     // A pipe and a device have no length.
     std::FILE* const file = ::ftruncate(opened, 0) == 0 || errno == EINVAL ? ::fdopen(opened, "wb") : nullptr;

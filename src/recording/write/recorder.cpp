@@ -105,12 +105,12 @@ line_sink into_file(const std::filesystem::path& file) {
 class recorder::implementation final : public detail::event_packer {
 public:
     implementation(detail::ledger_core& of, line_sink to, recorder_options&& options)
-        : options_(std::move(options)), to_(std::move(to), options_.most_waiting) {
+        : options_(std::move(options)), to_(std::move(to), options_.max_waiting) {
         if (options_.only) {
             only_ = std::make_shared<const std::function<bool(std::string_view)>>(std::move(options_.only));
         }
-        if (of.shake != 0) {
-            options_.facts.emplace("shake", std::to_string(of.shake));
+        if (of.order_seed != 0) {
+            options_.facts.emplace("order_seed", std::to_string(of.order_seed));
         }
         record_from(of, options_.facts);
     }
@@ -142,7 +142,7 @@ public:
     // When it may not wait, what is not handed over stays until there is room.
     void hand_over() {
         if (now_.size() != 0) {
-            behind_ = !to_.give(now_.bytes(), options_.behind == when_behind::wait);
+            behind_ = !to_.give(now_.bytes(), options_.when_behind == when_behind::wait);
         }
     }
     [[nodiscard]] bool is_over() const noexcept { return is_over_; }
@@ -164,7 +164,7 @@ private:
     }
     void frame_is_packed() override { hand_over(); }
     void all_is_packed() override {
-        options_.behind = when_behind::wait;
+        options_.when_behind = when_behind::wait;
         flush();
     }
 
@@ -205,7 +205,7 @@ void recorder::hand_over() {
     all_->hand_over();
 }
 
-bool recorder::is_over() const noexcept {
+bool recorder::over() const noexcept {
     return all_->is_over();
 }
 

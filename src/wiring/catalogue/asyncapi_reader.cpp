@@ -19,6 +19,7 @@ namespace {
 
 using json = nlohmann::ordered_json;
 
+constexpr const char* write_again = "write the catalogue again with to_asyncapi()";
 constexpr int deepest_schema = 16; ///< schemas inside of schemas
 constexpr std::uintmax_t most_bytes = std::uintmax_t{64} << 20;
 
@@ -26,21 +27,22 @@ class asyncapi_reader {
 public:
     asyncapi_reader(std::string_view document, std::string_view file) : file_(file) {
         if (detail::is_too_deep(document, detail::text_format::as_json)) {
-            throw catalogue_error(file_ + ": lists and objects lie more than " +
-                                  std::to_string(detail::deepest_nesting) +
-                                  " deep in one another; write the catalogue anew [courier.catalogue.not-a-catalogue]");
+            throw catalogue_error(catalogue_code::not_a_catalogue,
+                                  "lists and objects lie more than " + std::to_string(detail::deepest_nesting) +
+                                      " deep in one another",
+                                  file_, write_again);
         }
         try {
             all_ = json::parse(document);
         } catch (const json::parse_error& error) {
-            throw catalogue_error(file_ + ": at byte " + std::to_string(error.byte) +
-                                  " this is no JSON; write the catalogue anew [courier.catalogue.not-json]");
+            throw catalogue_error(catalogue_code::not_json, "not JSON at byte " + std::to_string(error.byte), file_,
+                                  write_again);
         }
     }
 
     catalogue read() {
         if (text(all_, "", "asyncapi").substr(0, 2) != "3.") {
-            refuse("/asyncapi", "this is no AsyncAPI 3 document");
+            refuse("/asyncapi", "not an AsyncAPI 3 document");
         }
         catalogue made;
         made.program =
@@ -60,8 +62,7 @@ public:
 
 private:
     [[noreturn]] void refuse(const std::string& where, const std::string& what) const {
-        throw catalogue_error(file_ + "#" + where + ": " + what +
-                              "; write the catalogue anew [courier.catalogue.not-a-catalogue]");
+        throw catalogue_error(catalogue_code::not_a_catalogue, what, file_ + "#" + where, write_again);
     }
 
     const json& need(const json& in, const std::string& where, const char* key) const {
@@ -246,9 +247,9 @@ catalogue read_catalogue(const std::filesystem::path& file) {
     const std::uintmax_t size = std::filesystem::file_size(file, error);
     std::ifstream in(file, std::ios::binary);
     if (error || !in || size > most_bytes) {
-        throw catalogue_error(file.string() + ": " +
-                              (error || !in ? "this file cannot be read" : "this file has more than 64 MiB") +
-                              " [courier.catalogue.cannot-open]");
+        throw catalogue_error(catalogue_code::cannot_open,
+                              error || !in ? "this file cannot be read" : "this file has more than 64 MiB",
+                              file.string(), "write one with 'courier catalogue', or with to_asyncapi()");
     }
     return catalogue_of(std::string(std::istreambuf_iterator<char>(in), {}), file.string());
 }

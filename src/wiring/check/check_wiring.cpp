@@ -9,18 +9,18 @@ namespace detail {
 namespace {
 
 void collect_sets(wire_checker& by, const data& file, std::vector<set_plan>& into) {
-    static const std::vector<std::string> known{"on", "during", "note"};
+    static const std::vector<std::string> known{"enabled", "during", "note"};
     const data* const all = by.need(file, "set", data_kind::table);
     for (std::size_t i = 0; all != nullptr && i < all->entries.size(); ++i) {
         const keyed_data& one = all->entries[i];
         set_plan made{std::string(one.key), one.key_at, {}};
         if (one.value.kind != data_kind::table) {
-            by.faults().add(wiring_code::wrong_type, one.value.at, "a set is a table: [set.name]");
+            by.faults().add(wiring_code::wrong_type, one.value.at, "a set must be a table", "write [set.name]");
             continue;
         }
         by.only_keys(one.value, "a set", known);
-        if (const data* const on = by.need(one.value, "on", data_kind::truth)) {
-            made.on = on->truth;
+        if (const data* const enabled = by.need(one.value, "enabled", data_kind::truth)) {
+            made.on = enabled->truth;
         }
         made.during = by.phases(one.value);
         into.push_back(std::move(made));
@@ -31,7 +31,8 @@ void sort_sets(wire_checker& by, std::vector<set_plan>& sets) {
     std::stable_sort(sets.begin(), sets.end(), [](const set_plan& a, const set_plan& b) { return a.name < b.name; });
     for (std::size_t i = 1; i < sets.size(); ++i) {
         if (sets[i].name == sets[i - 1].name) {
-            by.faults().add(wiring_code::duplicate, sets[i].at, "there are two sets " + in_quotes(sets[i].name));
+            by.faults().add(wiring_code::duplicate, sets[i].at, "there are two sets " + in_quotes(sets[i].name),
+                            "take one of them out");
         }
     }
 }
@@ -42,7 +43,7 @@ void look_for_sets(wire_checker& by, const std::vector<wire_source>& wires, cons
         if (set != nullptr && set->kind == data_kind::text && find_set(plan.sets, set->text) == nullptr) {
             const std::vector<std::string> names = names_of(plan.sets);
             by.faults().add(wiring_code::unknown_set, set->at, "there is no set " + in_quotes(set->text),
-                            names.empty() ? "say [set." + std::string(set->text) + "] in one of the files"
+                            names.empty() ? "write [set." + std::string(set->text) + "] in one of the files"
                                           : nearest_or_all(set->text, names, "there are"));
         }
     }
@@ -51,7 +52,7 @@ void look_for_sets(wire_checker& by, const std::vector<wire_source>& wires, cons
 } // namespace
 
 wiring_plan check_wiring(const std::vector<data>& files, data_store& store, const catalogue& has, fault_list& faults) {
-    static const std::vector<std::string> known{"include", "wire", "pattern", "use", "set"};
+    static const std::vector<std::string> known{"include", "wire", "pattern", "fill", "set"};
     wiring_plan made;
     wire_checker by(has, faults);
     std::vector<wire_source> wires;

@@ -4,7 +4,7 @@
 #include "wiring/check/plan.hpp"
 
 #include <courier/data/detail/shape.hpp>
-#include <courier/detail/base/nearest.hpp>
+#include <courier/nearest.hpp>
 
 #include <functional>
 #include <optional>
@@ -17,7 +17,8 @@ namespace detail {
 
 /// What parameters may refer to.
 struct value_scope {
-    const value_shape* payload = nullptr; ///< null: what the cause is is not known
+    const value_shape* payload = nullptr; ///< null: the cause is not known
+    std::string_view cause;               ///< its name
     const value_shape* answer = nullptr;  ///< of the action before, if it has one
     bool has_why = false;                 ///< the action before has failed
 };
@@ -32,6 +33,7 @@ public:
     /// One wire; nothing when something in it is wrong, which is told.
     std::optional<wire_plan> wire(const data& from);
     std::vector<phase_plan> phases(const data& from);
+    [[nodiscard]] std::string phases_like(std::string_view text) const;
 
     /// Whether a table has only these keys; others are told.
     bool only_keys(const data& table, std::string_view what, const std::vector<std::string>& known);
@@ -61,6 +63,8 @@ private:
 /// "did you mean 'x'?", or what there is, if that is not too much.
 [[nodiscard]] std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names,
                                          std::string_view there_is);
+/// "'strokes' must be a whole number, but this is a text"
+[[nodiscard]] std::string must_be(std::string_view name, std::string_view wanted, std::string_view given);
 [[nodiscard]] std::string in_quotes(std::string_view name);
 template <class Entries>
 [[nodiscard]] std::vector<std::string> names_of(const Entries& entries) {
@@ -84,7 +88,7 @@ std::optional<constant> constant_of(wire_checker& by, const data& from, const va
 /// A list's items, or the one value itself.
 [[nodiscard]] std::span<const data> one_or_several(const data& from);
 
-void check_conditions(wire_checker& by, const data& from, const value_shape& payload,
+void check_conditions(wire_checker& by, const data& from, const std::string& cause, const value_shape& payload,
                       std::vector<condition_plan>& into);
 void check_state_conditions(wire_checker& by, const data& from, std::vector<condition_plan>& into);
 void check_parameters(wire_checker& by, const data* from, const action_entry& action, place_in step,

@@ -56,7 +56,7 @@ private:
             }
         }
         if (from.items.empty()) {
-            by_.faults().add(wiring_code::never_holds, from.at, in_quotes(name_) + " is never one of no values",
+            by_.faults().add(wiring_code::never_holds, from.at, "the list is empty, so this never holds",
                              "name the values, or leave the condition out");
         }
         if (shape_.kind == value_kind::enumeration && !shape_.values.empty()) {
@@ -75,7 +75,7 @@ private:
     }
 
     void several(const data& from) {
-        static const std::vector<std::string> known{"below", "above", "at_least", "at_most", "between", "not"};
+        static const std::vector<std::string> known{"less_than", "more_than", "at_least", "at_most", "between", "not"};
         if (!by_.only_keys(from, "a condition", known)) {
             return;
         }
@@ -85,16 +85,15 @@ private:
                 refuse_values(one.value);
             } else if (!has_order(shape_.kind)) {
                 by_.faults().add(wiring_code::wrong_type, one.key_at,
-                                 in_quotes(name_) + " is " + kind_in_words(shape_) +
-                                     ", of which none is below or above another",
+                                 in_quotes(name_) + " is " + kind_in_words(shape_) + ", and these have no order",
                                  "conditions that fit: a value, a list of values, { not = value }");
             } else if (one.key == "between") {
                 between(one.value);
             } else {
-                add(one.key == "below"      ? test_op::below
-                    : one.key == "above"    ? test_op::above
-                    : one.key == "at_least" ? test_op::at_least
-                                            : test_op::at_most,
+                add(one.key == "less_than"   ? test_op::below
+                    : one.key == "more_than" ? test_op::above
+                    : one.key == "at_least"  ? test_op::at_least
+                                             : test_op::at_most,
                     one.value);
             }
         }
@@ -115,7 +114,8 @@ private:
 
     void between(const data& from) {
         if (from.kind != data_kind::list || from.items.size() != 2) {
-            by_.faults().add(wiring_code::wrong_type, from.at, "between is a list of two numbers: [2, 5]");
+            by_.faults().add(wiring_code::wrong_type, from.at, "'between' must be a list of two numbers",
+                             "write between = [2, 5]");
             return;
         }
         add(test_op::at_least, from.items[0]);
@@ -143,8 +143,9 @@ private:
 
     void look_at_range(place_in at) {
         if (least_ > most_ || (open_ && least_ == most_)) {
-            by_.faults().add(wiring_code::never_holds, at, "no " + in_quotes(name_) + " is both",
-                             "the wire would never do anything; make the range one that has numbers in it");
+            by_.faults().add(wiring_code::never_holds, at,
+                             "no " + in_quotes(name_) + " is within both bounds, so this never holds",
+                             "choose bounds with numbers between them");
         }
         const double lowest = shape_.kind == value_kind::natural   ? 0
                               : shape_.kind == value_kind::integer ? static_cast<double>(shape_.least)
@@ -160,7 +161,7 @@ private:
 
     void always(place_in at) {
         by_.faults().add(wiring_code::always_holds, at, "this holds for every " + in_quotes(name_),
-                         "leave the condition out, or say what is meant");
+                         "leave the condition out, or change it");
     }
 
     wire_checker& by_;
@@ -173,13 +174,14 @@ private:
     bool open_ = false;
 };
 
-void check_fields(wire_checker& by, const data& from, const value_shape& object, const std::string& prefix,
-                  const field_path& path, std::vector<condition_plan>& into) {
+void check_fields(wire_checker& by, const data& from, const std::string& whose, const value_shape& object,
+                  const std::string& prefix, const field_path& path, std::vector<condition_plan>& into) {
     for (const keyed_data& one : from.entries) {
         const auto found = std::find_if(object.fields.begin(), object.fields.end(),
                                         [&](const named_shape& field) { return field.name == one.key; });
         if (found == object.fields.end()) {
-            by.faults().add(wiring_code::unknown_field, one.key_at, object.type + " has no field " + in_quotes(one.key),
+            by.faults().add(wiring_code::unknown_field, one.key_at,
+                            in_quotes(whose) + " has no field " + in_quotes(one.key),
                             nearest_or_all(one.key, names_of(object.fields), "its fields"));
             continue;
         }
@@ -189,10 +191,11 @@ void check_fields(wire_checker& by, const data& from, const value_shape& object,
         const std::string name = prefix + std::string(one.key);
         if (found->shape.kind == value_kind::object) {
             if (one.value.kind == data_kind::table) {
-                check_fields(by, one.value, found->shape, name + ".", way, into);
+                check_fields(by, one.value, name, found->shape, name + ".", way, into);
             } else {
                 by.faults().add(wiring_code::wrong_type, one.value.at,
-                                in_quotes(name) + " is " + kind_in_words(found->shape));
+                                must_be(name, kind_in_words(found->shape), told(one.value.kind)),
+                                "write " + std::string(one.key) + " = { ... }");
             }
         } else if (is_simple(without_optional(found->shape).kind)) {
             condition_plan about;
@@ -223,17 +226,23 @@ void check_states(wire_checker& by, const data& from, const std::string& prefix,
                                [&](const channel_entry& c) { return c.is_state && c.name.starts_with(name + "."); })) {
             check_states(by, one.value, name + ".", into);
         } else {
+            const auto& phases = by.has().phases;
+            const bool is_phases =
+                std::any_of(phases.begin(), phases.end(), [&](const auto& one_of) { return one_of.name == name; });
             by.faults().add(wiring_code::unknown_state, one.key_at, "there is no state " + in_quotes(name),
-                            nearest_or_all(name, by.state_names(), "there are"));
+                            is_phases
+                                ? "phases go into 'during': during = \"" + name + "." +
+                                      (one.value.kind == data_kind::text ? std::string(one.value.text) : "...") + "\""
+                                : nearest_or_all(name, by.state_names(), "there are"));
         }
     }
 }
 
 } // namespace
 
-void check_conditions(wire_checker& by, const data& from, const value_shape& payload,
+void check_conditions(wire_checker& by, const data& from, const std::string& cause, const value_shape& payload,
                       std::vector<condition_plan>& into) {
-    check_fields(by, from, payload, "", {}, into);
+    check_fields(by, from, cause, payload, "", {}, into);
 }
 
 void check_state_conditions(wire_checker& by, const data& from, std::vector<condition_plan>& into) {

@@ -13,12 +13,16 @@ std::string in_quotes(std::string_view name) {
     return "'" + std::string(name) + "'";
 }
 
+std::string must_be(std::string_view name, std::string_view wanted, std::string_view given) {
+    return in_quotes(name) + " must be " + std::string(wanted) + ", but this is " + std::string(given);
+}
+
 std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names, std::string_view there_is) {
-    if (const std::string nearest = nearest_of(name, names); !nearest.empty()) {
-        return "did you mean " + in_quotes(nearest) + "?";
+    if (std::string near = did_you_mean(name, names); !near.empty()) {
+        return near;
     }
     if (names.empty()) {
-        return "there is none at all";
+        return "there are none";
     }
     std::string all;
     const std::size_t most = 12;
@@ -57,22 +61,39 @@ std::optional<double> wire_checker::seconds(const data& from) {
             }
         }
     }
-    faults_.add(wiring_code::wrong_type, from.at, "this is no time",
+    faults_.add(wiring_code::wrong_type, from.at, "not a time",
                 R"(write seconds, or a text with a unit: 2, "500 ms", "2.5 s", "3 min" or "1 h")");
     return std::nullopt;
 }
 
 namespace {
 
+std::string how_to_write(value_kind kind) {
+    switch (kind) {
+    case value_kind::truth:
+        return "write true or false, without quotation marks";
+    case value_kind::integer:
+    case value_kind::natural:
+        return "write a number without decimals and quotation marks";
+    case value_kind::real:
+        return "write a number, without quotation marks";
+    case value_kind::enumeration:
+    case value_kind::text:
+        return "write it in quotation marks";
+    default:
+        return {};
+    }
+}
+
 std::optional<constant> refuse(wire_checker& by, const data& from, const value_shape& shape, std::string_view name) {
-    by.faults().add(wiring_code::wrong_type, from.at,
-                    in_quotes(name) + " is " + kind_in_words(shape) + ", and here is " + std::string(told(from.kind)));
+    by.faults().add(wiring_code::wrong_type, from.at, must_be(name, kind_in_words(shape), told(from.kind)), how_to_write(shape.kind));
     return std::nullopt;
 }
 
 std::optional<constant> number_out_of_range(wire_checker& by, const data& from, const value_shape& shape,
                                             std::string_view name) {
-    by.faults().add(wiring_code::out_of_range, from.at, in_quotes(name) + " is " + range_in_words(shape));
+    by.faults().add(wiring_code::out_of_range, from.at,
+                    must_be(name, range_in_words(shape), std::to_string(from.integer)), "give a number of that range");
     return std::nullopt;
 }
 
@@ -98,8 +119,8 @@ std::optional<constant> named_value(wire_checker& by, const data& from, const va
     }
     const auto found = std::find(shape.values.begin(), shape.values.end(), from.text);
     if (found == shape.values.end()) {
-        by.faults().add(wiring_code::unknown_value, from.at, shape.type + " has no value " + in_quotes(from.text),
-                        nearest_or_all(from.text, shape.values, "there are"));
+        by.faults().add(wiring_code::unknown_value, from.at, in_quotes(name) + " has no value " + in_quotes(from.text),
+                        nearest_or_all(from.text, shape.values, "its values"));
         return std::nullopt;
     }
     constant made;

@@ -1,6 +1,8 @@
 // Parameters of actions: constants, fields, states, and texts made of these.
 #include "wiring/check/checker.hpp"
 
+#include "data/trimmed.hpp"
+
 #include <algorithm>
 #include <charconv>
 
@@ -41,16 +43,6 @@ struct placeholder {
     bool has_factor = false;
     int decimals = -1;
 };
-
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && text.front() == ' ') {
-        text.remove_prefix(1);
-    }
-    while (!text.empty() && text.back() == ' ') {
-        text.remove_suffix(1);
-    }
-    return text;
-}
 
 bool read_placeholder(std::string_view text, placeholder& into) {
     if (const std::size_t colon = text.find(':'); colon != std::string_view::npos) {
@@ -122,8 +114,8 @@ private:
             return fits(pieces.front(), wanted, from.at, name) ? std::optional(pieces.front()) : std::nullopt;
         }
         if (wanted.kind != value_kind::text) {
-            by_.faults().add(wiring_code::wrong_type, from.at,
-                             in_quotes(name) + " is " + kind_in_words(wanted) + ", and here is a text");
+            by_.faults().add(wiring_code::wrong_type, from.at, must_be(name, kind_in_words(wanted), "a text"),
+                             "write one field in braces, and nothing else: \"{field}\"");
             return std::nullopt;
         }
         value_plan made;
@@ -162,7 +154,7 @@ private:
     }
 
     bool unclosed(const data& from, std::size_t i) {
-        by_.faults().add(wiring_code::wrong_type, inside(from, i), "a brace without the other",
+        by_.faults().add(wiring_code::wrong_type, inside(from, i), "a brace without its other half",
                          "write {field}, or {{ and }} for the braces themselves");
         return false;
     }
@@ -187,8 +179,7 @@ private:
         }
         if (!is_simple(shape_of_value(made).kind)) {
             by_.faults().add(wiring_code::wrong_type, inside(from, i),
-                             in_quotes(read.name) + " is " + kind_in_words(*made.field.shape) +
-                                 ", which is no single value",
+                             in_quotes(read.name) + " is " + kind_in_words(*made.field.shape) + ", not a single value",
                              made.field.shape->kind == value_kind::object
                                  ? nearest_or_all("", names_of(made.field.shape->fields), "name one of its fields")
                                  : "");
@@ -196,7 +187,8 @@ private:
         }
         if ((read.has_factor || read.decimals >= 0) && !is_number(shape_of_value(made).kind) &&
             shape_of_value(made).kind != value_kind::duration) {
-            by_.faults().add(wiring_code::wrong_type, inside(from, i), in_quotes(read.name) + " is no number");
+            by_.faults().add(wiring_code::wrong_type, inside(from, i), in_quotes(read.name) + " is not a number",
+                             "only numbers can be multiplied and rounded");
             return false;
         }
         into.push_back(std::move(made));
@@ -251,7 +243,7 @@ private:
         }
         by_.faults().add(wiring_code::unknown_field, at,
                          in_quotes(name) + " is neither a field of " +
-                             (scope_.payload != nullptr ? scope_.payload->type : "what happens") + " nor a state",
+                             (scope_.cause.empty() ? "the cause" : in_quotes(scope_.cause)) + " nor a state",
                          nearest_or_all(name, names, "there are"));
     }
 
@@ -267,11 +259,13 @@ private:
             return true;
         }
         by_.faults().add(wiring_code::wrong_type, at,
-                         in_quotes(name) + " is " + kind_in_words(want) + ", and here is " +
-                             (may_be_missing ? "one that may be missing" : kind_in_words(is)),
-                         may_be_missing                ? "it fits only where nothing fits, too, and into texts"
+                         must_be(name, kind_in_words(want),
+                                 may_be_missing                        ? "one that may be missing"
+                                 : alike || !whole || from.factor == 1 ? kind_in_words(is)
+                                                                       : "a product, which may be a fraction"),
+                         may_be_missing                ? "use it for a parameter that may be missing too, or in a text"
                          : whole && is_number(is.kind) ? "round it: {...:.0}"
-                                                       : "");
+                                                       : "use a field or state of that kind, or a constant");
         return false;
     }
 
@@ -302,7 +296,8 @@ void check_object(wire_checker& by, const data* from, const value_shape& object,
         if (given == nullptr) {
             if (!field.has_default && !is_sample) {
                 by.faults().add(wiring_code::missing_parameter, from != nullptr ? from->at : step,
-                                whose + " needs " + in_quotes(field.name) + ", which is " + kind_in_words(field.shape));
+                                whose + " needs " + in_quotes(field.name) + ", which is " + kind_in_words(field.shape),
+                                "write " + field.name + " = ... in 'parameters'");
             }
         } else if (field.shape.kind == value_kind::object && given->kind == data_kind::table) {
             check_object(by, given, field.shape, whose, given->at, scope, to, into, is_sample);

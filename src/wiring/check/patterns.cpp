@@ -15,12 +15,12 @@ constexpr std::size_t most_made_values = 300'000; ///< some 200 bytes each
 struct pattern {
     const data* table;
     place_in at;
-    std::vector<std::string> needs;
+    std::vector<std::string> gaps;
     bool used = false;
 };
 
-/// One use, with its parameters.
-struct use {
+/// One fill of a pattern.
+struct fill {
     const std::string& pattern_name;
     const data& with;
     data_store& store;
@@ -30,7 +30,7 @@ struct use {
 /// nothing else.
 class replacer {
 public:
-    replacer(wire_checker& by, const use& what) : by_(by), what_(what) {}
+    replacer(wire_checker& by, const fill& what) : by_(by), what_(what) {}
 
     void replace(const data& all) {
         for (keyed_data& one : all.entries) {
@@ -72,7 +72,7 @@ private:
                 made += std::to_string(value->integer);
             } else {
                 by_.faults().add(wiring_code::wrong_type, value->at,
-                                 in_quotes(name) + " stands in a text, and so has to be a text or a whole number");
+                                 in_quotes(name) + " stands in a text, so it must be a text or a whole number");
             }
             i = end;
         }
@@ -80,14 +80,13 @@ private:
     }
     void unknown(const data& in, std::size_t i, const std::string& name) {
         unknown_.insert(name);
-        by_.faults().add(wiring_code::unknown_parameter,
-                         {in.at.file, in.at.line, in.at.column + 1 + static_cast<std::uint32_t>(i)},
-                         "the pattern " + in_quotes(what_.pattern_name) + " has no parameter " + in_quotes(name),
-                         "name it in 'needs'");
+        by_.faults().add(
+            wiring_code::unknown_parameter, {in.at.file, in.at.line, in.at.column + 1 + static_cast<std::uint32_t>(i)},
+            "the pattern " + in_quotes(what_.pattern_name) + " has no gap " + in_quotes(name), "add it to 'gaps'");
     }
 
     wire_checker& by_;
-    const use& what_;
+    const fill& what_;
     std::set<std::string> unknown_;
 };
 
@@ -104,9 +103,9 @@ public:
                 continue;
             }
             pattern made{&one.value, one.key_at, {}};
-            const data* const needs = by_.need(one.value, "needs", data_kind::list, true);
-            for (std::size_t k = 0; needs != nullptr && k < needs->items.size(); ++k) {
-                made.needs.emplace_back(needs->items[k].text);
+            const data* const gaps = by_.need(one.value, "gaps", data_kind::list, true);
+            for (std::size_t k = 0; gaps != nullptr && k < gaps->items.size(); ++k) {
+                made.gaps.emplace_back(gaps->items[k].text);
             }
             if (!patterns_.emplace(std::string(one.key), made).second) {
                 by_.faults().add(wiring_code::duplicate, one.key_at, "there are two patterns " + in_quotes(one.key));
@@ -115,7 +114,7 @@ public:
     }
 
     void use_all(const data& file, std::vector<wire_source>& wires) {
-        const data* const all = by_.need(file, "use", data_kind::list);
+        const data* const all = by_.need(file, "fill", data_kind::list);
         for (std::size_t i = 0; all != nullptr && i < all->items.size(); ++i) {
             take(all->items[i], wires);
         }
@@ -124,8 +123,8 @@ public:
     void tell_unused() {
         for (const auto& [name, one] : patterns_) {
             if (!one.used) {
-                by_.faults().add(wiring_code::unused_pattern, one.at, "nobody uses the pattern " + in_quotes(name),
-                                 "use it, [[use]] pattern = \"" + name + "\", or take it out");
+                by_.faults().add(wiring_code::unused_pattern, one.at, "nobody fills the pattern " + in_quotes(name),
+                                 "fill it, [[fill]] pattern = \"" + name + "\", or take it out");
             }
         }
     }
@@ -134,10 +133,10 @@ private:
     void take(const data& from, std::vector<wire_source>& wires) {
         static const std::vector<std::string> known{"pattern", "with", "each", "name", "enabled", "set"};
         if (from.kind != data_kind::table) {
-            by_.faults().add(wiring_code::wrong_type, from.at, "a use is a table: [[use]]");
+            by_.faults().add(wiring_code::wrong_type, from.at, "a fill is a table: [[fill]]");
             return;
         }
-        by_.only_keys(from, "a use", known);
+        by_.only_keys(from, "a fill", known);
         const data* const name = by_.need(from, "pattern", data_kind::text, true);
         if (name == nullptr) {
             return;
@@ -175,7 +174,7 @@ private:
             return;
         }
         const data pattern = store_.copy(*what.table);
-        const use now{name, with, store_};
+        const fill now{name, with, store_};
         replacer by(by_, now);
         by.replace(pattern);
         if (!by.unknown().empty()) {
@@ -187,7 +186,7 @@ private:
             const bool is_replaced =
                 std::find(std::begin(own_keys), std::end(own_keys), one.key) != std::end(own_keys) &&
                 from.find(one.key) != nullptr;
-            if (one.key != "needs" && !is_replaced) {
+            if (one.key != "gaps" && !is_replaced) {
                 entries[count++] = one;
             }
         }
@@ -200,11 +199,11 @@ private:
         made[0] = pattern;
         made[0].at = with.at;
         made[0].entries = entries.first(count);
-        wires.push_back({made.data(), told_use(name, with)});
+        wires.push_back({made.data(), told_fill(name, with)});
     }
 
     /// "bell answers(north, 1)"
-    static std::string told_use(const std::string& name, const data& with) {
+    static std::string told_fill(const std::string& name, const data& with) {
         std::string made = name + "(";
         for (const keyed_data& one : with.entries) {
             const data& value = one.value;
@@ -224,9 +223,9 @@ private:
         }
         if (!std::exchange(is_told_, true)) {
             by_.faults().add(wiring_code::too_large, with.at,
-                             "by this use, patterns have become more than " + std::to_string(most_made_values) +
+                             "by this fill, patterns have become more than " + std::to_string(most_made_values) +
                                  " values; what follows is left out",
-                             "use fewer, or make the pattern shorter");
+                             "fill fewer, or make the pattern shorter");
         }
         return true;
     }
@@ -243,22 +242,24 @@ private:
 
     bool has_all(const std::string& name, const pattern& what, const data& with) {
         if (with.kind != data_kind::table) {
-            by_.faults().add(wiring_code::wrong_type, with.at, "parameters are a table: { bell = \"north bell\" }");
+            by_.faults().add(wiring_code::wrong_type, with.at,
+                             "gaps are filled from a table: { bell = \"north bell\" }");
             return false;
         }
         bool all = true;
-        for (const std::string& need : what.needs) {
+        for (const std::string& need : what.gaps) {
             if (with.find(need) == nullptr) {
                 by_.faults().add(wiring_code::missing_parameter, with.at,
-                                 "the pattern " + in_quotes(name) + " needs " + in_quotes(need));
+                                 "the pattern " + in_quotes(name) + " needs " + in_quotes(need),
+                                 "write " + need + " = ... in 'with' or 'each'");
                 all = false;
             }
         }
         for (const keyed_data& one : with.entries) {
-            if (std::find(what.needs.begin(), what.needs.end(), one.key) == what.needs.end()) {
+            if (std::find(what.gaps.begin(), what.gaps.end(), one.key) == what.gaps.end()) {
                 by_.faults().add(wiring_code::unknown_parameter, one.key_at,
-                                 "the pattern " + in_quotes(name) + " has no parameter " + in_quotes(one.key),
-                                 nearest_or_all(one.key, what.needs, "its parameters"));
+                                 "the pattern " + in_quotes(name) + " has no gap " + in_quotes(one.key),
+                                 nearest_or_all(one.key, what.gaps, "its gaps"));
                 all = false;
             }
         }

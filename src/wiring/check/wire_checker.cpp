@@ -1,7 +1,9 @@
 #include "wiring/check/checker.hpp"
 
 #include <algorithm>
+#include <array>
 #include <limits>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -12,7 +14,24 @@ constexpr int longest_succession = 16; ///< successes of successes
 
 const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if",    "while",
                                          "do",   "after", "times", "every", "enabled", "stage", "set"};
-const std::vector<std::string> step_keys{"action", "at", "with", "success", "failure", "note"};
+const std::vector<std::string> step_keys{"action", "at", "parameters", "done", "failed", "note"};
+
+/// The key for a word that people use for it.
+std::string usual_word(std::string_view word, const std::vector<std::string>& known) {
+    constexpr std::array<std::pair<std::string_view, std::string_view>, 24> words{
+        {{"on", "when"},           {"event", "when"},      {"cause", "when"},      {"trigger", "when"},
+         {"delay", "after"},       {"wait", "after"},      {"then", "do"},         {"actions", "do"},
+         {"reaction", "do"},       {"condition", "if"},    {"conditions", "if"},   {"where", "if"},
+         {"params", "parameters"}, {"with", "parameters"}, {"args", "parameters"}, {"success", "done"},
+         {"failure", "failed"},    {"else", "failed"},     {"target", "at"},       {"object", "at"},
+         {"phase", "during"},      {"comment", "note"},    {"min", "at_least"},    {"max", "at_most"}}};
+    for (const auto& [usual, ours] : words) {
+        if (usual == word && std::find(known.begin(), known.end(), ours) != known.end()) {
+            return std::string(ours);
+        }
+    }
+    return std::string(word);
+}
 
 } // namespace
 
@@ -21,7 +40,7 @@ bool wire_checker::only_keys(const data& table, std::string_view what, const std
     for (const keyed_data& one : table.entries) {
         if (std::find(known.begin(), known.end(), one.key) == known.end()) {
             faults_.add(wiring_code::unknown_key, one.key_at, std::string(what) + " has no " + in_quotes(one.key),
-                        nearest_or_all(one.key, known, "it may have"));
+                        nearest_or_all(usual_word(one.key, known), known, "it may have"));
             all = false;
         }
     }
@@ -32,14 +51,19 @@ const data* wire_checker::need(const data& table, std::string_view key, data_kin
     const data* const found = table.find(key);
     if (found == nullptr) {
         if (must_be_there) {
-            faults_.add(wiring_code::missing_key, table.at, "this needs " + in_quotes(key));
+            faults_.add(wiring_code::missing_key, table.at, "this needs " + in_quotes(key),
+                        "write " + std::string(key) + " = ...");
         }
         return nullptr;
     }
     if (found->kind != kind) {
-        faults_.add(wiring_code::wrong_type, found->at,
-                    in_quotes(key) + " is " + std::string(told(kind)) + ", and here is " +
-                        std::string(told(found->kind)));
+        faults_.add(wiring_code::wrong_type, found->at, must_be(key, told(kind), told(found->kind)),
+                    found->kind == data_kind::table && kind == data_kind::list
+                        ? "write [[" + std::string(key) + "]], with two brackets"
+                    : kind == data_kind::truth ? "write true or false, without quotation marks"
+                    : kind == data_kind::text  ? "write it in quotation marks"
+                    : kind == data_kind::table ? "write " + std::string(key) + " = { ... }"
+                                               : "write " + std::string(key) + " = [ ... ]");
         return nullptr;
     }
     return found;
@@ -68,14 +92,14 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
         return;
     }
     if (kind.empty()) {
-        faults_.add(wiring_code::unknown_target_kind, at->at, std::string(whose) + " is for no object in particular",
+        faults_.add(wiring_code::unknown_target_kind, at->at, std::string(whose) + " is not for any one object",
                     "leave 'at' out");
         return;
     }
     if (at->text == "*" || at->text.find_first_of("{}<>") != std::string_view::npos) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
-                    in_quotes(at->text) + " can be the name of no object, so this would never match",
-                    "name one object; fields do not stand here");
+                    in_quotes(at->text) + " cannot be the name of an object, so this would never match",
+                    "name one object");
         return;
     }
     into = at->text;
@@ -84,8 +108,9 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
                                     [&](const target_entry& target) { return target.name == at->text; });
     if (found != has_.targets.end() && found->kind != kind) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
-                    in_quotes(at->text) + " is a " + found->kind + ", and " + std::string(whose) + " is for a " +
-                        std::string(kind));
+                    in_quotes(at->text) + " is a " + found->kind + ", but " + std::string(whose) + " is for a " +
+                        std::string(kind),
+                    "name a " + std::string(kind));
     }
 }
 
@@ -96,16 +121,28 @@ void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) 
     }
     const channel_entry* const found = has_.channel(when->text);
     if (found == nullptr) {
-        faults_.add(wiring_code::unknown_channel, when->at, "nothing is called " + in_quotes(when->text),
-                    nearest_or_all(when->text, names_of(has_.channels), "what can be waited for"));
+        faults_.add(wiring_code::unknown_channel, when->at, "no channel or state is called " + in_quotes(when->text),
+                    nearest_or_all(when->text, names_of(has_.channels), "there are"));
         return;
     }
     made.cause = static_cast<std::size_t>(found - has_.channels.data());
     scope.payload = &found->payload;
+    scope.cause = found->name;
     target_of(from, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     if (const data* const conditions = need(from, "if", data_kind::table)) {
-        check_conditions(*this, *conditions, found->payload, made.conditions);
+        check_conditions(*this, *conditions, found->name, found->payload, made.conditions);
     }
+}
+
+/// Where "during" names a phase without its phases, or the wrong ones.
+std::string wire_checker::phases_like(std::string_view text) const {
+    const std::string phase(text.substr(text.rfind('.') + 1));
+    for (const auto& one : has_.phases) {
+        if (std::find(one.phases.begin(), one.phases.end(), phase) != one.phases.end()) {
+            return "did you mean " + in_quotes(one.name + "." + phase) + "?";
+        }
+    }
+    return nearest_or_all(text, names_of(has_.phases), "there are");
 }
 
 std::vector<phase_plan> wire_checker::phases(const data& from) {
@@ -116,8 +153,8 @@ std::vector<phase_plan> wire_checker::phases(const data& from) {
     }
     for (const data& text : one_or_several(*during)) {
         if (text.kind != data_kind::text) {
-            faults_.add(wiring_code::wrong_type, text.at,
-                        "'during' is a phase, such as \"watch.storm\", or a list of some");
+            faults_.add(wiring_code::wrong_type, text.at, "'during' must be a phase, or a list of phases",
+                        "write during = \"watch.storm\"");
             continue;
         }
         const std::size_t dot = text.text.rfind('.');
@@ -127,7 +164,7 @@ std::vector<phase_plan> wire_checker::phases(const data& from) {
             std::find_if(has_.phases.begin(), has_.phases.end(), [&](const auto& p) { return p.name == whose; });
         if (found == has_.phases.end()) {
             faults_.add(wiring_code::unknown_phase, text.at, "there are no phases " + in_quotes(whose),
-                        nearest_or_all(whose, names_of(has_.phases), "there are"));
+                        phases_like(text.text));
         } else if (std::find(found->phases.begin(), found->phases.end(), phase) == found->phases.end()) {
             faults_.add(wiring_code::unknown_phase, text.at, in_quotes(whose) + " has no phase " + in_quotes(phase),
                         nearest_or_all(phase, found->phases, "its phases"));
@@ -143,7 +180,8 @@ void wire_checker::often(const data& from, wire_plan& made) {
         const data* const given = from.find(key);
         const std::optional<double> read = given != nullptr ? seconds(*given) : std::nullopt;
         if (read && (!(*read >= 0) || *read > 1e8)) {
-            faults_.add(wiring_code::out_of_range, given->at, in_quotes(key) + " is a time from 0 to three years");
+            faults_.add(wiring_code::out_of_range, given->at, in_quotes(key) + " must be a time from 0 to three years",
+                        "write seconds, or a text with a unit: \"500 ms\"");
         } else if (read) {
             into = *read;
         }
@@ -152,8 +190,8 @@ void wire_checker::often(const data& from, wire_plan& made) {
     time("every", made.every);
     if (const data* const times = need(from, "times", data_kind::integer)) {
         if (times->integer < 1 || times->integer > std::numeric_limits<std::int32_t>::max()) {
-            faults_.add(wiring_code::out_of_range, times->at, "'times' is a whole number from 1 on",
-                        "leave it out for as often as it comes, or say enabled = false for never");
+            faults_.add(wiring_code::out_of_range, times->at, "'times' must be a whole number from 1 on",
+                        "leave it out for no limit, or write enabled = false for never");
         } else {
             made.times = static_cast<std::uint32_t>(times->integer);
         }
@@ -179,7 +217,8 @@ void wire_checker::step(const data& from, const value_scope& scope, int depth, s
         nothing.at = from.at;
         step_of(from, nothing, scope, depth, into);
     } else if (from.kind != data_kind::table) {
-        faults_.add(wiring_code::wrong_type, from.at, "an action is its name, or a table with 'action'");
+        faults_.add(wiring_code::wrong_type, from.at, "an action must be its name, or a table with 'action'",
+                    "write \"horn.sound\", or { action = \"horn.sound\" }");
     } else {
         only_keys(from, "an action", step_keys);
         if (const data* const name = need(from, "action", data_kind::text, true); name != nullptr) {
@@ -202,16 +241,16 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
     target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     if (!found->target_kind.empty() && table.find("at") == nullptr) {
         faults_.add(wiring_code::missing_key, table.at,
-                    in_quotes(found->name) + " needs 'at', the name of a " + found->target_kind);
+                    in_quotes(found->name) + " needs 'at', the name of a " + found->target_kind, "write at = \"...\"");
     }
-    check_parameters(*this, need(table, "with", data_kind::table), *found, name.at, scope, made.parameters);
+    check_parameters(*this, need(table, "parameters", data_kind::table), *found, name.at, scope, made.parameters);
     value_scope inside = scope;
     inside.answer = found->answer.kind != value_kind::other ? &found->answer : nullptr;
     inside.has_why = false;
-    if (const data* const then = table.find("success")) {
+    if (const data* const then = table.find("done")) {
         made.success = steps(*then, inside, depth + 1);
     }
-    if (const data* const then = table.find("failure")) {
+    if (const data* const then = table.find("failed")) {
         value_scope failed = scope;
         failed.has_why = true;
         made.failure = steps(*then, failed, depth + 1);
@@ -222,12 +261,14 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
 std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& scope, int depth) {
     std::vector<step_plan> all;
     if (depth > longest_succession) {
-        faults_.add(wiring_code::too_large, from.at, "more than 16 actions follow from one another");
+        faults_.add(wiring_code::too_large, from.at, "more than 16 actions follow one from the other",
+                    "split the wire");
         return all;
     }
     const std::span<const data> each = one_or_several(from);
     if (each.empty()) {
-        faults_.add(wiring_code::missing_key, from.at, "no action is named");
+        faults_.add(wiring_code::missing_key, from.at, "no action is named",
+                    "write do = \"horn.sound\", or a list of actions");
     }
     all.reserve(each.size());
     for (const data& one : each) {
@@ -248,8 +289,8 @@ void wire_checker::delayed(const std::vector<step_plan>& steps) {
             if (has(parameter.what, value_origin::answer, value_origin::why) &&
                 has(parameter.what, value_origin::field, value_origin::state)) {
                 faults_.add(wiring_code::wrong_type, one.at,
-                            "with 'after', a text is either made of {answer} and {why}, or of what there is before",
-                            "take two actions, or leave 'after' out");
+                            "with 'after', a text has either {answer} and {why}, or fields and states",
+                            "use two actions, or leave 'after' out");
             }
         }
         delayed(one.success);
@@ -262,7 +303,7 @@ std::optional<wire_plan> wire_checker::wire(const data& from) {
     wire_plan made;
     made.at = from.at;
     if (from.kind != data_kind::table) {
-        faults_.add(wiring_code::wrong_type, from.at, "a wire is a table: [[wire]]");
+        faults_.add(wiring_code::wrong_type, from.at, "a wire must be a table", "write [[wire]]");
         return std::nullopt;
     }
     only_keys(from, "a wire", wire_keys);
@@ -292,7 +333,8 @@ std::optional<wire_plan> wire_checker::wire(const data& from) {
             delayed(made.steps);
         }
     } else {
-        faults_.add(wiring_code::missing_key, from.at, "this needs 'do', what is to be done");
+        faults_.add(wiring_code::missing_key, from.at, "this needs 'do'",
+                    "write do = \"horn.sound\", or a list of actions");
     }
     made.print = print_of(from);
     return faults_.size() == before ? std::optional(std::move(made)) : std::nullopt;

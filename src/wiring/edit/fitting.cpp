@@ -18,7 +18,7 @@ const value_shape& held(const value_shape& shape) noexcept {
 std::vector<std::string> tests_of(const value_shape& shape) {
     std::vector<std::string> all{"value", "list", "not"};
     if (has_order(shape.kind)) {
-        all.insert(all.end(), {"below", "above", "at_least", "at_most", "between"});
+        all.insert(all.end(), {"less_than", "more_than", "at_least", "at_most", "between"});
     }
     return all;
 }

@@ -107,9 +107,8 @@ detail::action_base* wiring::known_action(std::string_view name, std::uint64_t k
         if (one->name == name) {
             detail::refuse_for_good(fault_code::name_clash,
                                     "action '" + std::string(name) +
-                                        "' is offered with other parameters, addresses or answers than before, at " +
-                                        detail::place(where) + "; give it another name",
-                                    where);
+                                        "' is offered with other parameters, addresses or answers than before",
+                                    "give it another name", where);
         }
     }
     return nullptr;
@@ -229,7 +228,7 @@ wire_trial wiring::try_text(std::string_view text, std::string_view sample) {
     return core->try_draft(*made.parts_, sample);
 }
 
-catalogue wiring::list() const {
+catalogue wiring::catalogue() const {
     return core_->list()->all;
 }
 

@@ -83,13 +83,15 @@ private:
         std::error_code error;
         const std::uintmax_t size = fs::file_size(path, error);
         if (!error && !fs::is_regular_file(path, error)) { // a device may have no end, or throw
-            refuse(wiring_code::cannot_open, path, "this is no file that can be read as a whole", "name a file");
+            refuse(wiring_code::cannot_open, path, "not a regular file", "name a file");
             return std::nullopt;
         }
         const fs::file_time_type time = error ? fs::file_time_type{} : fs::last_write_time(path, error);
         std::ifstream in(path, std::ios::binary);
         if (error || !in) {
-            refuse(wiring_code::cannot_open, path, "this file cannot be read", "");
+            refuse(wiring_code::cannot_open, path,
+                   "this file cannot be read" + (error ? ": " + error.message() : std::string()),
+                   "look at its name, which is found from the folder of the file that includes it, and at its rights");
             return std::nullopt;
         }
         if (size > most_bytes) {
@@ -121,15 +123,18 @@ private:
             const std::optional<place_in> before = included_at_;
             included_at_ = name.at;
             if (name.kind != data_kind::text) {
-                faults_.add(wiring_code::wrong_type, name.at, "'include' is the name of a file, or a list of some");
+                faults_.add(wiring_code::wrong_type, name.at,
+                            "'include' must be the name of a file, or a list of names",
+                            "write include = \"bells.toml\"");
             } else if (into_.files.size() >= most_files) {
-                faults_.add(wiring_code::too_large, name.at, "these are more than 1000 files");
+                faults_.add(wiring_code::too_large, name.at, "these are more than 1000 files", "join some of them");
             } else {
                 const fs::path path = by.parent_path() / fs::path(name.text);
                 if (std::find(on_the_way_.begin(), on_the_way_.end(), fs::weakly_canonical(path)) !=
                     on_the_way_.end()) {
                     faults_.add(wiring_code::include_circle, name.at,
-                                quoted_path(path) + " is included by itself, if by way of others");
+                                quoted_path(path) + " includes itself, directly or through others",
+                                "take this include out");
                 } else {
                     read(path);
                 }
@@ -184,7 +189,7 @@ void read_text(std::string_view name, std::string_view text, wiring_document& in
     data parsed;
     if (read_toml(into.files.back(), 0, into.store, parsed, faults)) {
         if (const data* const include = parsed.find("include"); include != nullptr) {
-            faults.add(wiring_code::unknown_key, include->at, "a text that is no file includes nothing");
+            faults.add(wiring_code::unknown_key, include->at, "only a file can include others", "take this out");
         }
     }
     parsed.kind = data_kind::table;

@@ -1,6 +1,7 @@
 // TOML 1.0 by toml++, into data of our own, which knows its places also when it is
 // copied.
 #include "wiring/text/toml_parser.hpp"
+#include "wiring/text/toml_slips.hpp"
 
 #include <courier/detail/base/nesting.hpp>
 
@@ -80,16 +81,17 @@ private:
 std::shared_ptr<const toml::table> parse_toml(const wiring_text& from, std::uint32_t file, fault_list& faults) {
     if (is_too_deep(from.text, text_format::as_toml)) {
         faults.add(wiring_code::too_large, {file, 1, 1},
-                   "lists, tables or the parts of a key lie more than " + std::to_string(deepest_nesting) +
-                       " deep in one another",
-                   "a wiring file needs four");
+                   "lists, tables or the parts of a key nest more than " + std::to_string(deepest_nesting) + " deep",
+                   "a wiring file needs four levels");
         return nullptr;
     }
     try {
         return std::make_shared<const toml::table>(toml::parse(from.text));
     } catch (const toml::parse_error& error) {
-        faults.add(wiring_code::not_toml, place_of(error.source(), file), std::string(error.description()),
-                   "nothing of this file is taken; everything is looked at once it is TOML");
+        const place_in at = place_of(error.source(), file);
+        toml_slip slip = slip_in(from.line(at.line), error.description());
+        faults.add(wiring_code::not_toml, at, std::move(slip.what),
+                   std::move(slip.advice) + "; the rest of the file is checked after that");
         return nullptr;
     }
 }

@@ -1,4 +1,5 @@
 #include <courier/detail/base/stable_id.hpp>
+#include <courier/wiring/catalogue_fault.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
 #include <utility>
@@ -9,7 +10,11 @@ std::string_view id_of(wiring_code code) noexcept {
     return detail::stable_id(code);
 }
 
-std::string wiring_fault::told() const {
+std::string_view id_of(catalogue_code code) noexcept {
+    return detail::stable_id(code);
+}
+
+std::string wiring_fault::picture() const {
     std::string all = file;
     if (line != 0) {
         all += ":" + std::to_string(line) + ":" + std::to_string(column);
@@ -34,7 +39,7 @@ namespace {
 std::string all_told(const std::vector<wiring_fault>& faults) {
     std::string all;
     for (const wiring_fault& one : faults) {
-        all += (all.empty() ? "" : "\n") + one.told();
+        all += (all.empty() ? "" : "\n") + one.picture();
     }
     return all;
 }

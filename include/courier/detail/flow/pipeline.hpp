@@ -116,10 +116,11 @@ private:
     detail::slot* attach(Handler& handler, delivery_options<payload_type>& options, std::source_location where,
                          detail::ownership whose) const {
         if constexpr (detail::check_handler<Handler, payload_type>()) {
-            if (detail::condition_fn guard = detail::guards::of(options); guard || options.times != 0) {
-                return attach_last(
-                    detail::guarded_receiver<Handler>{std::move(handler), options.times, std::move(guard)},
-                    options.stage, where, whose);
+            if (detail::condition_fn guard = detail::guards::of(options); guard || options.times != unbounded) {
+                return attach_last(detail::guarded_receiver<Handler>{std::move(handler),
+                                                                     detail::guards::times_of(options),
+                                                                     std::move(guard)},
+                                   options.stage, where, whose);
             }
             return attach_last(detail::last_receiver<Handler>{std::move(handler)}, options.stage, where, whose);
         } else {

@@ -35,7 +35,7 @@ public:
         if (how_.combine && how_.keep == keep::all) {
             how_.keep = keep::one; // there is nothing else that it could mean
         }
-        takes_all_ = how_.keep == keep::all && how_.limit == 0;
+        takes_all_ = how_.keep == keep::all && how_.limit == unbounded;
     }
     ~backlog_of() override { // it is in no list any more
         while (first_aside_ != nullptr) {
@@ -216,7 +216,7 @@ protected:
             return false;
         }
         push(std::move(item));
-        if (how_.limit != 0 && in_line() > how_.limit) [[unlikely]] {
+        if (in_line() > how_.limit) [[unlikely]] {
             ++turned_away;
             drop_oldest();
         }
@@ -265,7 +265,7 @@ private:
     };
 
     bool is_refused(const Item& item) noexcept {
-        if (how_.limit == 0 || how_.when_full != when_full::turn_away || waiting() < how_.limit) [[likely]] {
+        if (how_.when_full != when_full::turn_away || waiting() < how_.limit) [[likely]] {
             return false;
         }
         ++turned_away;

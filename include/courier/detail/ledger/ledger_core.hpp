@@ -141,7 +141,7 @@ struct ledger_core {
     bool over = false;
     std::string name;
     std::uint32_t time_every = 256;
-    std::uint64_t shake = 0;
+    std::uint64_t order_seed = 0;
     std::uint64_t newest_id = 0;
     std::uint64_t left_out = 0; ///< notes for which there was no memory
     std::uint32_t newest_subscription = 0;
@@ -197,7 +197,7 @@ void add_taker(ledger_core& ledger, event_sink& to);
 void remove_taker(ledger_core& ledger, const event_sink& which) noexcept;
 
 /// The busiest frame so far, the one that goes on included.
-[[nodiscard]] std::uint64_t most_in_frame(const account& books) noexcept;
+[[nodiscard]] std::uint64_t max_in_frame(const account& books) noexcept;
 
 /// A frame is over for the ledger of this thread, if there is one.
 void note_frame(std::int64_t time) noexcept;

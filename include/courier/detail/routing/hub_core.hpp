@@ -85,7 +85,7 @@ private:
                                          bool only_named = false) const noexcept;
     void report_hidden_below(const hub_request& wanted, std::source_location where) const;
     void report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const;
-    [[nodiscard]] std::string nearest_name(const hub_request& wanted, std::string_view text) const;
+    [[nodiscard]] std::vector<std::string> names_of(const hub_request& wanted) const;
 
     void** known_at_ = nullptr; ///< what `known_` holds, without the way there
     std::uint32_t known_count_ = 0;

@@ -1,4 +1,4 @@
-// What somebody may have meant who wrote a name that there is not.
+// The name that was probably meant by one that does not exist.
 #pragma once
 
 #include <courier/config.hpp>
@@ -14,13 +14,15 @@ namespace detail {
 /// insertions and reversals", 1966).
 [[nodiscard]] std::size_t distance(std::string_view a, std::string_view b);
 
+} // namespace detail
+
 /// The nearest of `names`, unless all are too far off to be of help; then empty.
 template <class Names>
 [[nodiscard]] std::string nearest_of(std::string_view name, const Names& names) {
     std::string nearest;
     std::size_t least = name.size() / 2 + 1;
     for (const std::string& candidate : names) {
-        if (const std::size_t d = distance(name, candidate); d < least) {
+        if (const std::size_t d = detail::distance(name, candidate); d < least) {
             least = d;
             nearest = candidate;
         }
@@ -28,5 +30,11 @@ template <class Names>
     return nearest;
 }
 
-} // namespace detail
+/// Advice: "did you mean 'bell.ring'?", or `otherwise` when no name is near.
+template <class Names>
+[[nodiscard]] std::string did_you_mean(std::string_view name, const Names& names, std::string otherwise = {}) {
+    const std::string nearest = nearest_of(name, names);
+    return nearest.empty() ? otherwise : "did you mean '" + nearest + "'?";
+}
+
 WIRED_COURIER_NAMESPACE_END

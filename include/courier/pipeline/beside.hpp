@@ -89,9 +89,9 @@ struct paired_how : adaptor_base {
 /// Gives on each that comes, as a `std::pair` with a copy of the latest of
 /// `other`; nothing before `other` has given one.
 ///
-///     in.subscribe(bitten | courier::paired_with_latest(tide), [](const auto& pair) { ... });
+///     in.subscribe(bitten | courier::beside(tide), [](const auto& pair) { ... });
 template <class Other>
-auto paired_with_latest(const Other& other) {
+auto beside(const Other& other) {
     using upstream = detail::upstream_t<Other>;
     return detail::paired_how<upstream>{{}, detail::upstream_of(other)};
 }

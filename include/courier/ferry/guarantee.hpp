@@ -9,7 +9,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// How often a payload arrives that was sent while both sides were known to the
 /// broker. docs/processes.md says what is fit for what, and what none of them covers.
-enum class promise : std::uint8_t {
+enum class guarantee : std::uint8_t {
     /// Nothing waits for a broker that is away, and nothing is sent twice (QoS 0 of MQTT).
     at_most_once,
     /// It is sent until the broker has it (QoS 1), and may then come more than once.
