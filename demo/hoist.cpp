@@ -17,7 +17,7 @@ hoist::hoist(courier::wiring& wires, night_log& log) {
         }
         return {};
     });
-    wires.action<Lower>(in_, "hoist.strike", [this, &log](const Lower&) {
+    wires.action(in_, "hoist.strike", [this, &log] {
         log.react("hoist", "strikes " + signal_);
         signal_.clear();
         up_ = 0;

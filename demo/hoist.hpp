@@ -19,8 +19,6 @@ struct Raise {
 struct Read {
     std::string as; ///< the flags from the top, "gull whale"
 };
-struct Lower {};
-
 class hoist {
 public:
     hoist(courier::wiring& wires, night_log& log);
@@ -36,7 +34,7 @@ private:
 class boom {
 public:
     boom(courier::wiring& wires, night_log& log) {
-        wires.action<Lower>(in_, "boom.lower", [&log](const Lower&) { log.react("boom", "is lowered"); });
+        wires.action(in_, "boom.lower", [&log] { log.react("boom", "is lowered"); });
     }
 
 private:

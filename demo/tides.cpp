@@ -27,7 +27,7 @@ void tides::update() {
     hour_ = frame_++ / 6;
     if (const std::optional<Depth> water = depth(); water && water->source != source_) {
         source_ = water->source;
-        log_.react("tides", "ask anew: " + over_the_bar(*water));
+        log_.react("tides", "ask again: " + over_the_bar(*water));
     }
 }
 

@@ -7,6 +7,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/subscriber.hpp>

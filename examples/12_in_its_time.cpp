@@ -18,32 +18,32 @@ int main() {
     courier::channel<Thundered> thundered{"weather.thundered"};
     courier::channel<BellRang> rang{"watch.bell"};
     courier::outbox later{"end of frame"};
-    courier::timetable hours{later};
+    courier::timetable clock{later};
     courier::subscriber in{"keeper"};
-    const auto now = [&hours] { return static_cast<int>(hours.now() / 1ms); };
+    const auto now = [&clock] { return static_cast<int>(clock.now() / 1ms); };
     in.subscribe(thundered,
                  [&](const Thundered& t) { std::printf("%5d ms: thunder, %d cables\n", now(), t.distance); });
     in.subscribe(rang, [&] { std::printf("%5d ms: bell\n", now()); });
 
     const auto pass = [&](courier::game_time step) { // what a frame does
-        hours.advance(step);
+        clock.advance(step);
         later.deliver();
     };
-    hours.after(1600ms, thundered, {.distance = 3}); // the flash was just now
-    const courier::timer_key other = hours.after(1700ms, thundered, {.distance = 9});
-    courier::beat bell = hours.every(1s, rang, {});
+    clock.after(1600ms, thundered, {.distance = 3}); // the flash was just now
+    const courier::timer_key other = clock.after(1700ms, thundered, {.distance = 9});
+    courier::beat bell = clock.every(1s, rang, {});
     for (int frame = 0; frame < 4; ++frame) {
         pass(500ms);
     }
-    std::printf("too late to cancel: %s\n", hours.cancel(other) ? "no" : "yes");
+    std::printf("too late to cancel: %s\n", clock.cancel(other) ? "no" : "yes");
 
     std::puts("paused");
-    hours.pause();
+    clock.pause();
     pass(10s);
-    hours.resume();
+    clock.resume();
     std::puts("a frame of three seconds: every beat that was missed");
     pass(3s);
-    bell = hours.every(1s, rang, {}, courier::missed_beats::once);
+    bell = clock.every(1s, rang, {}, courier::missed_beats::once);
     std::puts("and another: one for all");
     pass(3s);
     bell.end();

@@ -1,6 +1,7 @@
 // An inbox takes payloads from any thread; they are delivered on the thread of its owner.
 #include <courier/channel.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/outbox.hpp>
 #include <courier/subscriber.hpp>
 

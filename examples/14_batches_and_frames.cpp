@@ -21,10 +21,10 @@ int main() {
     courier::outbox physics{"physics"};
     courier::outbox drawing{"drawing"};
     courier::inbox arrivals{physics};
-    courier::timetable hours{physics};
+    courier::timetable clock{physics};
 
     courier::frame_driver frame;
-    frame.take_in(arrivals).advance(hours).deliver(physics).deliver(drawing, {.payloads = 100});
+    frame.take_in(arrivals).advance(clock).deliver(physics).deliver(drawing, {.payloads = 100});
 
     courier::subscriber in{"foam"};
     in.subscribe(splashed, [](std::span<const Splashed> all) { // once a round, contiguous in memory
@@ -37,7 +37,7 @@ int main() {
     in.subscribe(cried, [] { std::puts("  a gull"); });
 
     const courier::poster<Splashed> splash{physics, splashed};
-    const courier::beat gulls = hours.every(30ms, cried, {});
+    const courier::beat gulls = clock.every(30ms, cried, {});
     for (int i = 0; i < 3; ++i) {
         for (int wave = 0; wave < 1000 * i; ++wave) {
             splash.post({.height = static_cast<float>(wave % 37) / 10.0F});

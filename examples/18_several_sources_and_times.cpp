@@ -32,7 +32,7 @@ int main() {
     courier::channel<Ready> pilot{"pilot.ready"};
     courier::channel<Ready> tug{"tug.ready"};
     courier::outbox later{"end of frame"};
-    courier::timetable hours{later};
+    courier::timetable clock{later};
     courier::subscriber in{"signal mast"};
 
     // Taking water comes first while it holds; then the sail that is set by now comes back.
@@ -52,18 +52,18 @@ int main() {
     tug.publish();
 
     // Each gust with the sail that is set; one a second at most; and when it has calmed down.
-    in.subscribe(gust | courier::at_most_every(hours, 1s) | courier::beside(sailing),
+    in.subscribe(gust | courier::at_most_every(clock, 1s) | courier::beside(sailing),
                  [](const std::pair<Gust, Sailing>& both) {
                      std::printf("gust of %d knots, %s\n", both.first.knots, both.second.sail.c_str());
                  });
-    in.subscribe(gust | courier::quiet_for(hours, 2s),
+    in.subscribe(gust | courier::quiet_for(clock, 2s),
                  [](const Gust& last) { std::printf("calm since a gust of %d knots\n", last.knots); });
     sailing.publish({"full sail"});
     for (int i = 0; i < 12; ++i) {
         if (i < 6) {
             gust.publish({.knots = 20 + i});
         }
-        hours.advance(500ms);
+        clock.advance(500ms);
         later.deliver();
     }
 }

@@ -27,10 +27,10 @@ struct Tower {
     courier::channel<WyrmSighted> sighted{"wyrms.sighted"};
     courier::state<int> tide{"tide", 0};
     courier::outbox later{"end of frame"};
-    courier::timetable hours{later};
+    courier::timetable clock{later};
 
     void pass(courier::game_time step) {
-        hours.advance(step);
+        clock.advance(step);
         later.deliver();
     }
 };
@@ -38,7 +38,7 @@ struct Tower {
 courier::sequence<> opening_watch(Tower& tower) {
     co_await courier::next(tower.dusk);
     std::puts("dusk: light the lamp");
-    const auto lit = co_await courier::within(tower.hours, 5s, courier::next(tower.lamp_lit));
+    const auto lit = co_await courier::within(tower.clock, 5s, courier::next(tower.lamp_lit));
     if (lit) {
         std::printf("hand %d has lit it\n", lit->hand);
     } else {
@@ -49,7 +49,7 @@ courier::sequence<> opening_watch(Tower& tower) {
     for (;;) {
         const auto first = co_await courier::when_any(
             courier::next(tower.sighted, [](const WyrmSighted& w) { return w.distance < 5; }),
-            courier::elapsed(tower.hours, 10s));
+            courier::elapsed(tower.clock, 10s));
         if (first.index() == 1) {
             std::puts("ten quiet seconds: the watch is over");
             co_return;

@@ -27,16 +27,16 @@ struct Tower {
     courier::addressed_channel<StoodTo> stood_to{"crew.stood_to"};
     courier::group<int> hands{"hands"};
     courier::outbox later{"end of frame"};
-    courier::timetable hours{later};
+    courier::timetable clock{later};
 
     void pass(courier::game_time step) {
-        hours.advance(step);
+        clock.advance(step);
         later.deliver();
     }
 };
 
 courier::sequence<std::optional<std::string>> from_office(Tower& tower) {
-    const auto sent = co_await courier::within(tower.hours, 2s, courier::next(tower.table_sent));
+    const auto sent = co_await courier::within(tower.clock, 2s, courier::next(tower.table_sent));
     co_return sent ? std::optional{sent->text} : std::nullopt;
 }
 

@@ -1,5 +1,5 @@
 // What came from outside is fed into a fresh run, and what follows is compared.
-#include <courier/cause.hpp>
+#include <courier/from_outside.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>

@@ -16,11 +16,11 @@ struct Bitten {
 
 int main() {
     courier::outbox later{"end of frame"};
-    courier::timetable hours{later};
+    courier::timetable clock{later};
     courier::addressed_channel<Bitten, int> bitten{"barges.bitten"};
     courier::group<int> convoy{"convoy"};
     const auto second = [&] {
-        hours.advance(1s);
+        clock.advance(1s);
         later.deliver();
     };
 
@@ -28,7 +28,7 @@ int main() {
     courier::reactions<int> crew{"crew", [&](courier::subscriber& in, int barge) {
                                      in.subscribe(bitten.at(barge), [&, barge](const Bitten& b) {
                                          std::printf("barge %d lost %d: pumps on\n", barge, b.crates);
-                                         in.after(hours, 2s, [barge] { std::printf("barge %d is dry\n", barge); });
+                                         in.after(clock, 2s, [barge] { std::printf("barge %d is dry\n", barge); });
                                      });
                                  }};
     crew.follow(convoy);
@@ -38,7 +38,7 @@ int main() {
     // A handler that listens to all may take the address.
     courier::subscriber board{"board"};
     board.subscribe(bitten, [](int barge, const Bitten&) { std::printf("board: barge %d is bitten\n", barge); });
-    const courier::subscription_key bell = board.every(hours, 1s, [] { std::puts("bell"); });
+    const courier::subscription_key bell = board.every(clock, 1s, [] { std::puts("bell"); });
 
     bitten.publish_to(3, {.crates = 2});
     bitten.publish_to(4, {.crates = 1});

@@ -39,12 +39,12 @@ private:
 int main() {
     courier::channel<WyrmSighted> sighted{"wyrms.sighted"};
     courier::outbox later{"end of frame"};
-    courier::timetable hours{later};
+    courier::timetable clock{later};
     courier::subscriber board{"board"};
 
     courier::wiring wires{"reef"};
     wires.offer(sighted);
-    wires.use(hours);
+    wires.use(clock);
     wires.action<Note>(board, "board.note", [](const Note& n) { std::printf("board: %s\n", n.text.c_str()); });
     const bell_ringer south{bell::south, "south bell", wires};
 
@@ -85,6 +85,6 @@ do = { action = "bell.ring", at = "nort bell", parameters = { strokes = 1 } }
     }
     const bell_ringer north{bell::north, "nort bell", wires}; // so be it
     sighted.publish({.wyrm = 4, .distance = 8});
-    hours.advance(std::chrono::seconds(1));
+    clock.advance(std::chrono::seconds(1));
     later.deliver();
 }

@@ -17,8 +17,6 @@ struct Raised {
 struct Read {
     std::string as;
 };
-struct Nothing {};
-
 // All the code there is: it knows neither who raises flags nor which signal is wanted.
 class hoist {
 public:
@@ -33,7 +31,7 @@ public:
         wires.action<Read>(in_, "hoist.read", [this](const Read& r) -> courier::outcome<> {
             return signal_ == r.as ? courier::outcome<>() : courier::failed{"it says " + signal_};
         });
-        wires.action<Nothing>(in_, "hoist.strike", [this](const Nothing&) {
+        wires.action(in_, "hoist.strike", [this] {
             signal_.clear();
             up_ = 0;
         });

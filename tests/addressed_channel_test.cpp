@@ -6,8 +6,8 @@
 #include <courier/fault.hpp>
 #include <courier/stage.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
 #include <courier/verdict.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

@@ -5,6 +5,7 @@
 #include <courier/audit.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/keep_current.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>

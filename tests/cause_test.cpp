@@ -2,8 +2,10 @@
 #include "support.hpp"
 
 #include <courier/cause.hpp>
+#include <courier/caused_by.hpp>
 #include <courier/formula.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/ledger.hpp>
 #include <courier/outbox.hpp>
 #include <courier/pipeline.hpp>

@@ -69,6 +69,25 @@ TEST_CASE("a frame takes in, lets time pass and delivers, stage by stage, and te
     CHECK(s.frame.report().delivered == 4);
 }
 
+TEST_CASE("whatever takes in takes part in a frame, before the inboxes, until it is left out") {
+    scene s;
+    struct line_in {
+        std::string* log;
+        std::size_t take_in() {
+            *log += "in ";
+            return 3;
+        }
+    } line{&s.log};
+    s.frame.take_in(line);
+    const courier::inlet<Moored> out{s.arrivals, s.moored};
+    out.send({.boat = 1});
+    CHECK(s.frame.run(16ms).arrived == 4);
+    CHECK(s.log == "in m1 ");
+    s.frame.leave(line);
+    CHECK(s.frame.run(16ms).arrived == 0);
+    CHECK(s.log == "in m1 ");
+}
+
 TEST_CASE("a stage may have a budget, and what is refused in a frame is counted") {
     scene s;
     courier::outbox slow{"slow"};

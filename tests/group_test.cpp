@@ -4,7 +4,7 @@
 #include <courier/group.hpp>
 #include <courier/stage.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

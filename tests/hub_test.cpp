@@ -3,7 +3,7 @@
 #include <courier/hub.hpp>
 #include <courier/publisher.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

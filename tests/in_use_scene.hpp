@@ -6,7 +6,7 @@
 #include <courier/cause.hpp>
 #include <courier/courier.hpp>
 #include <courier/ledger.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <chrono>
 #include <functional>

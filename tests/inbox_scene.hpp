@@ -6,8 +6,9 @@
 #include <courier/fault.hpp>
 #include <courier/frame_driver.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/outbox.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <array>
 #include <atomic>

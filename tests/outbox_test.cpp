@@ -1,11 +1,12 @@
 #include "support.hpp"
 
+#include <courier/addressed_poster.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/relay.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
 #include <courier/time_budget.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

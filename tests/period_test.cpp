@@ -5,7 +5,7 @@
 #include <courier/period.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

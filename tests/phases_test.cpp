@@ -3,7 +3,7 @@
 #include <courier/ledger.hpp>
 #include <courier/phases.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

@@ -5,7 +5,7 @@
 #include <courier/depth.hpp>
 #include <courier/relay.hpp>
 #include <courier/stage.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

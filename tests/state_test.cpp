@@ -6,7 +6,7 @@
 #include <courier/formula.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

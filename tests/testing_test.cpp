@@ -3,7 +3,7 @@
 #include <courier/channel.hpp>
 #include <courier/formula.hpp>
 #include <courier/state.hpp>
-#include <courier/testing.hpp>
+#include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 

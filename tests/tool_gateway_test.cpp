@@ -80,8 +80,8 @@ TEST_CASE("a trace has every frame and event, handlers as long as they took, and
 }
 
 TEST_CASE("a report needs a name, and does not overwrite what it is of") {
-    check_bad_use("report " + night(), "courier: -o FILE is missing: where the report goes, such as night.html (see "
-                                       "'courier --help')");
+    check_bad_use("report " + night(), "courier: -o FILE is missing: where the report goes, such as night.html; see "
+                                       "'courier --help' [courier.tool.usage]");
     const run_result same = courier_tool("report " + night() + " -o " + night());
     CHECK(same.code == 2);
     const run_result there = courier_tool("trace " + night() + " -o /nowhere/at/all.json");
@@ -120,6 +120,6 @@ TEST_CASE("a live game is watched through its gateway") {
 
 TEST_CASE("live nights refuse what belongs to one night") {
     check_bad_use("demo --serve --record " + scratch("x.jsonl"),
-                  "courier: --serve runs one night after the other; leave out --record and --careless (see 'courier "
-                  "--help')");
+                  "courier: --serve runs one night after the other; leave out --record and --careless; see 'courier "
+                  "--help' [courier.tool.usage]");
 }

@@ -82,7 +82,7 @@ TEST_CASE("courier demo shows who was addressed and who was not, who answered an
           // two channels relayed into one
           "watch board notes: lightning at 7 cables\n", "watch board notes: wyrm at 2 cables\n",
           // one question, three who answer in turn
-          "tides ask anew: 1 fathom over the bar, says the harbour office\n", "says the copy on disk\n",
+          "tides ask again: 1 fathom over the bar, says the harbour office\n", "says the copy on disk\n",
           "tides forbid it: 2 fathoms over the bar, says the shipped table\n"}) {
         CAPTURE(text);
         CHECK(test::contains(night, text));

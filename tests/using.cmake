@@ -6,6 +6,9 @@ courier_test(documents COMMAND ${CMAKE_COMMAND}
   -DLIBRARY=$<TARGET_FILE:wired_courier_core> -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
   -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
 
+# Documents, public headers and messages are in plain English.
+courier_test(english COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/check)
+
 # Use from another project: installed, also both kinds at once, as a subdirectory, and through pkg-config.
 set(ways package subdirectory pkgconfig both_kinds)
 foreach(component data recording wiring gateway ferry)

@@ -6,7 +6,8 @@
 namespace tool {
 
 void add_picture(option_set& options, picture_request& request) {
-    options.file("--dot", request.dot, "Write the picture in Graphviz' language to this file ('-': standard output)")
+    options
+        .file("--dot", request.dot, "Write the picture in the language of Graphviz to this file ('-': standard output)")
         .file("--svg", request.svg, "Draw the picture into this file");
 }
 

@@ -14,7 +14,7 @@ struct acceptance {
     finding_code code;
     std::string channel = {}; ///< empty: on any
     std::string party = {};   ///< empty: about any
-    std::string reason;       ///< for those who read reports; not empty
+    std::string reason;       ///< for readers of reports; not empty
 };
 
 /// Enters in the books of this thread's ledger that these findings are as they should be:

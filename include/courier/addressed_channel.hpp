@@ -26,9 +26,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 template <class Payload, class Address>
-class addressed_publisher;
+class addressed_publisher; // courier: #include <courier/addressed_publisher.hpp>
 template <class Payload, class Address>
-class addressed_source;
+class addressed_source; // courier: #include <courier/addressed_channel.hpp>
 
 namespace detail {
 
@@ -79,7 +79,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
 ///     courier::addressed_channel<BargeBitten, int> bitten{"barges.bitten"};
 ///     in.subscribe(bitten.at(3), handler);         // hears what is for barge 3, or for everyone
 ///     in.subscribe(bitten, handler);               // listens to all
-///     bitten.publish_to(3, {.crates = 2});         // those at 3, and those who listen to all
+///     bitten.publish_to(3, {.crates = 2});         // subscribers at 3, and of all addresses
 ///     bitten.publish_to(convoy, {.crates = 1});    // a group: those at its members' addresses, each once
 ///     bitten.publish({.crates = 1});               // everyone
 ///
@@ -88,7 +88,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
 /// address, and neither what is for everyone nor for a group, which have none;
 /// with a pointer, `(const int* barge, const BargeBitten&)`, it is served
 /// everything, and the pointer is null for those. One that is subscribed at an
-/// address is told that.
+/// address hears it.
 ///
 /// An address is plain data of at most eight bytes without padding (a number,
 /// an enum, a pointer, a struct of an index and a generation), compared by its
@@ -140,7 +140,7 @@ public:
     }
     // clang-format on
 
-    /// Serves those who are subscribed at `address` and those who listen to
+    /// Serves subscribers at `address` and those that listen to
     /// all. When nobody is subscribed at the address, the receipt says
     /// `vacant()`. Otherwise as `publish()`.
     receipt publish_to(const Address& address, const Payload& payload,
@@ -148,8 +148,8 @@ public:
         return detail::publish_at(*this->core_, address, payload, where);
     }
 
-    /// Serves those who are subscribed at the address of any member of `to`,
-    /// and those who listen to all, in the channel's order and each once. When
+    /// Serves subscribers at the address of any member of `to`,
+    /// and those that listen to all, in the channel's order and each once. When
     /// nobody is subscribed at any member's address, the receipt says
     /// `vacant()`. Allocates nothing once the channel's work area (a pointer
     /// for each subscription that was reached) is large enough.
@@ -169,9 +169,9 @@ public:
     /// Use it at once; it must not outlive the channel.
     [[nodiscard]] addressed_source<Payload, Address> at(Address address) const { return {*this, std::move(address)}; }
 
-    /// As `channel::retain_latest()`, for each address: one who subscribes at
+    /// As `channel::retain_latest()`, for each address: a handler subscribed at
     /// an address is served what was last sent to it or to everyone, whichever
-    /// is newer; one who listens to all, the latest of each address and of
+    /// is newer; one that listens to all, the latest of each address and of
     /// everyone, in the order in which they were sent. An address takes room
     /// from the first payload that is sent to it on.
     // clang-format off

@@ -53,15 +53,15 @@ private:
 /// Holds a list and announces each item that is added, removed or changed, so
 /// that who mirrors it need not look through the whole. Several changes made
 /// `together()` are announced one by one, in the order in which they were made:
-/// whoever carries them out on a copy has the same list.
+/// carried out on a copy, they give the same list.
 ///
 ///     courier::announced_list<Order> open{"orders.open"};
 ///     in.subscribe(open, [](const courier::list_change<Order>& c) { ... });
 ///     open.add({.barrels = 3});
 ///
-/// One who subscribes with `{.retained = true}` is served every item as added.
+/// A subscription with `{.retained = true}` is served every item as added.
 /// A formula or refresher that reads the list depends on the whole of it. All else
-/// as for `state`. Items are copied for those who are told.
+/// as for `state`. Items are copied for the subscribers.
 template <class T, class Same = std::equal_to<>>
 class announced_list : private detail::source_node,
                        public detail::value_source<list_change<T>, announced_list<T, Same>> {
@@ -149,7 +149,7 @@ private:
     friend class detail::value_source<list_change<T>, announced_list<T, Same>>;
     friend struct detail::access;
 
-    // What it has already, for one who asked for it; see `delivery_options::retained`.
+    // Serves the present items on request; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {
         const std::vector<T> copy = copy_of_items(); // a handler may change the list
         std::vector<list_change<T>> all;
@@ -198,8 +198,8 @@ private:
         return same_(a, b);
     }
 
-    // What is told of a change is made before that happens, so that nothing
-    // changes untold when memory is full; null when nobody would be told.
+    // The announcement of a change is made before the change, so that nothing
+    // changes silently when memory is full; null without subscribers.
     entry* prepare_entry(item_change what, std::size_t index, const T* after) {
         if (!this->watched()) {
             return nullptr;

@@ -61,9 +61,9 @@ private:
 ///     berths.set(3, {.barge = 7});
 ///
 /// A formula or refresher that reads one key (`read(key)`) depends on that key only;
-/// one that reads the map, on all of it. One who subscribes with
+/// one that reads the map, on all of it. A subscription with
 /// `{.retained = true}` is served every key as added. All else as for `state`.
-/// Keys and values are copied for those who are told.
+/// Keys and values are copied for the subscribers.
 template <class Key, class T, class Same = std::equal_to<>>
 class announced_map : private detail::source_node,
                       public detail::value_source<map_change<Key, T>, announced_map<Key, T, Same>> {
@@ -91,7 +91,7 @@ public:
     }
     [[nodiscard]] const std::map<Key, T>& glance() const noexcept { return items_; }
 
-    /// The value of one key, or null; whoever reads it depends on that key only.
+    /// The value of one key, or null; a reader depends on that key only.
     [[nodiscard]] const T* read(const Key& key) const {
         if (detail::this_values.reader != nullptr) {
             detail::note_read(const_cast<announced_map&>(*this).node_of(key));
@@ -150,7 +150,7 @@ private:
     friend class detail::value_source<map_change<Key, T>, announced_map<Key, T, Same>>;
     friend struct detail::access;
 
-    // What it has already, for one who asked for it; see `delivery_options::retained`.
+    // Serves the present items on request; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {
         const std::map<Key, T> copy = copy_of_items(); // a handler may change the map
         std::vector<map_change<Key, T>> all;

@@ -69,7 +69,7 @@ struct audit_report {
 [[nodiscard]] std::vector<subscription_books> live_since(const ledger& of, std::uint32_t mark);
 
 /// Whatever is subscribed in a scope has ended when the scope is left; else
-/// `left` is told of those that have not. Without `left`,
+/// `left` gets those that have not. Without `left`,
 /// `fault_code::subscriptions_left` is raised (a notice).
 ///
 ///     {

@@ -88,7 +88,7 @@ struct subscribe_site_books {
     std::uint64_t first_frame = 0;
     turn_counts turns;
     handler_times times;
-    /// How many were live at the end of every so many frames.
+    /// How many were live at the end of each sampled frame.
     std::vector<std::uint64_t> past;
     std::uint64_t past_every = 1; ///< frames
 };
@@ -227,7 +227,7 @@ struct accepted_finding {
 
 /// Everything.
 struct books {
-    /// Notes for which there was no memory: what is in the books' way never
+    /// Notes without memory for them: keeping books never
     /// keeps a publish from being served. Above 0 they are incomplete.
     std::uint64_t left_out = 0;
     std::uint64_t frames = 0;

@@ -37,28 +37,4 @@ private:
     std::uint32_t handling_ = 0;
 };
 
-/// While it lives, what happens on this thread is caused by `why`.
-class caused_by {
-public:
-    explicit caused_by(cause why) noexcept
-        : by_(detail::of_this_ledger(detail::unpacked_cause(why.packed_), why.handling_)),
-          carried_(detail::this_oversight.carried, why.packed_) {}
-
-private:
-    detail::caused_by by_;
-    detail::meanwhile<std::uint64_t> carried_;
-};
-
-/// While it lives, what is published or posted on this thread counts as coming
-/// from outside the game: input, messages from a server. A replay feeds that in
-/// from the recording, and the game must not read it then; see
-/// courier/replay.hpp. What comes through an inbox is from outside in any case.
-class from_outside {
-public:
-    from_outside() noexcept : outside_(detail::this_oversight.unusual.outside, true) {}
-
-private:
-    detail::meanwhile<bool> outside_;
-};
-
 WIRED_COURIER_NAMESPACE_END

@@ -6,9 +6,9 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 template <class, class>
-class state;
+class state; // courier: #include <courier/state.hpp>
 template <class, class>
-class formula;
+class formula; // courier: #include <courier/formula.hpp>
 
 /// A value before and after. Refers to values that are good while the handler
 /// runs, and so can be neither copied nor kept; take out of it what you need.
@@ -18,12 +18,12 @@ public:
     change(const change&) = delete;
     change& operator=(const change&) = delete;
 
-    /// The same as `after()` for one who asked for the current value
+    /// Equal to `after()` for a subscription that asked for the current value
     /// (`{.retained = true}`) and is served it.
     [[nodiscard]] const T& before() const noexcept { return *before_; }
     [[nodiscard]] const T& after() const noexcept { return *after_; }
 
-    /// Whether this is the current value, served to one who has just subscribed.
+    /// Whether this is the current value, served to a new subscription.
     [[nodiscard]] bool retained() const noexcept { return before_ == after_; }
 
 private:

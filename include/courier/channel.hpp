@@ -19,17 +19,17 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-class hub;
-class subscriber;
+class hub;        // courier: #include <courier/hub.hpp>
+class subscriber; // courier: #include <courier/subscriber.hpp>
 template <class Payload>
-class publisher;
+class publisher; // courier: #include <courier/publisher.hpp>
 
-/// Delivers payloads of one type, at once and in order, to whoever is
+/// Delivers payloads of one type, at once and in order, to the handlers
 /// subscribed. The payload is a struct of named fields, an empty one when
 /// there is nothing to say; it is passed by const reference and never copied,
 /// so it need not be copyable.
 ///
-/// Whoever holds a `channel` may publish; whoever holds a `const channel` may
+/// A `channel&` lets code publish; a `const channel&` lets it
 /// only subscribe. Show others a const reference.
 ///
 /// Order: earlier stages first, within a stage in order of subscription. What
@@ -77,7 +77,7 @@ public:
         return detail::publish(*core_, &payload, where);
     }
 
-    /// The same for a payload that has nothing to say.
+    /// Publishes an empty payload.
     template <std::same_as<std::source_location> Place = std::source_location>
     receipt publish(Place where = std::source_location::current())
         requires std::is_empty_v<Payload>
@@ -179,7 +179,7 @@ public:
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
 
-    /// From now on `handler` is told of every handler that throws, and publish
+    /// From now on `handler` receives every exception of a handler, and publish
     /// no longer throws on their account. An empty one restores that. Has no
     /// effect with exceptions compiled out.
     void on_failure(failure_handler handler) {
@@ -187,7 +187,7 @@ public:
         core_->on_failure.swap(handler); // the one before ends last, and may end this channel
     }
 
-    /// Keeps a copy of the newest payload from now on, for those who come late
+    /// Keeps a copy of the latest payload from now on, for late subscribers
     /// and subscribe with `{.retained = true}`: they are served it before
     /// `subscribe()` returns. Both sides have to say so.
     void retain_latest()

@@ -2,9 +2,9 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/shared.hpp>
 #include <courier/fault.hpp>
 
-#include <memory>
 #include <stdexcept>
 #include <string>
 #include <utility>
@@ -29,7 +29,7 @@ template <class Code>
 class coded_error : public std::runtime_error {
 public:
     explicit coded_error(coded_fault<Code> why)
-        : std::runtime_error(why.text()), fault_(std::make_shared<const coded_fault<Code>>(std::move(why))) {}
+        : std::runtime_error(why.text()), fault_(new const coded_fault<Code>(std::move(why))) {}
     coded_error(Code code, std::string what, std::string where, std::string advice)
         : coded_error(coded_fault<Code>{code, std::move(what), std::move(where), std::move(advice)}) {}
 
@@ -37,7 +37,7 @@ public:
     [[nodiscard]] Code code() const noexcept { return fault_->code; }
 
 private:
-    std::shared_ptr<const coded_fault<Code>> fault_; ///< shared, so that copying the exception throws nothing
+    detail::shared<const coded_fault<Code>> fault_; ///< shared, so that copying the exception throws nothing
 };
 
 WIRED_COURIER_NAMESPACE_END

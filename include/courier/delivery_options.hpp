@@ -49,7 +49,7 @@ struct delivery_options {
     /// The place in the order of delivery.
     courier::stage stage = ordinary;
 
-    /// After being served so many times the subscription ends by itself, just
+    /// Served this many times, the subscription ends, just
     /// before the last call, so that the handler may publish on the same
     /// channel without being called again.
     std::uint32_t times = unbounded;
@@ -83,7 +83,7 @@ struct guards {
     static condition_fn of(delivery_options<Payload>& options) {
         return both_hold(std::move(options.during.open_), std::move(options.condition.test_));
     }
-    /// How often to serve, as the engine counts it: 0 is no bound.
+    /// How often to serve, as the engine counts it: 0 for no bound.
     template <class Payload>
     static std::uint32_t times_of(const delivery_options<Payload>& options) noexcept {
         return options.times == unbounded ? 0 : options.times;

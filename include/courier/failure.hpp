@@ -1,4 +1,4 @@
-// What a failure handler is told about a handler that threw.
+// What a failure handler receives about a handler that threw.
 #pragma once
 
 #include <courier/config.hpp>

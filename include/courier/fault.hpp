@@ -2,11 +2,12 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/place_text.hpp>
+#include <courier/detail/base/shared.hpp>
 #include <courier/fields.hpp>
 
 #include <cstdint>
 #include <functional>
-#include <memory>
 #include <source_location>
 #include <stdexcept>
 #include <string>
@@ -29,7 +30,7 @@ enum class fault_code : std::uint8_t {
     second_answerer,          ///< a query that takes one answerer has one
     unknown_channel,          ///< a hub knows no channel of that name
     name_clash,               ///< two channels of different payloads have one name in a hub (still two channels)
-    nested_round,             ///< an outbox was told to deliver while it does
+    nested_round,             ///< an outbox was asked to deliver while it delivers
     inbox_full,               ///< an inbox has refused what other threads sent
     not_quiet,                ///< an outbox still has something to deliver after as many rounds as it was given
     bad_interval,             ///< a timetable was given an interval that is not above zero
@@ -99,7 +100,7 @@ public:
     [[nodiscard]] fault_code code() const noexcept { return fault_->code; }
 
 private:
-    std::shared_ptr<const courier::fault> fault_; ///< shared, so that copying the exception throws nothing
+    detail::shared<const courier::fault> fault_; ///< shared, so that copying the exception throws nothing
 };
 
 /// Without a fault handler, misuse is thrown, and everything else is kept for
@@ -132,9 +133,6 @@ void raise(fault_code code, severity level, std::string what, std::string advice
 /// Misuse after which nothing can go on: throws, or aborts, whatever a fault
 /// handler does.
 [[noreturn]] void refuse_for_good(fault_code code, std::string what, std::string advice, std::source_location where);
-
-/// "file.cpp:12", as every message of the library writes a place.
-std::string place(std::source_location where);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -41,7 +41,7 @@
 #define WIRED_COURIER_EACH_NEXT(macro, with, one, ...)                                                                 \
     macro(with, one) __VA_OPT__(, WIRED_COURIER_EACH_AGAIN WIRED_COURIER_PARENTHESES(macro, with, __VA_ARGS__))
 #define WIRED_COURIER_EACH_AGAIN() WIRED_COURIER_EACH_NEXT
-// The same with two at a time.
+// As above, two at a time.
 #define WIRED_COURIER_PAIRS(macro, with, ...)                                                                          \
     __VA_OPT__(WIRED_COURIER_EXPAND(WIRED_COURIER_PAIRS_NEXT(macro, with, __VA_ARGS__)))
 #define WIRED_COURIER_PAIRS_NEXT(macro, with, one, other, ...)                                                         \

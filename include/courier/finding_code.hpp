@@ -28,7 +28,7 @@ enum class finding_code : std::uint8_t {
     waits_for_ever,  ///< a sequence waits for what does not come
     order_matters,   ///< two handlers of one stage depend on their order
     left_waiting,    ///< payloads wait in an outbox or inbox that is not delivered or taken in
-    unexpected,      ///< a tally gets reports of those it does not expect, and nobody is told
+    unexpected,      ///< a tally gets reports of members it does not expect, and nobody listens
     never_came,      ///< wires wait for an object that never had its name; see courier/wiring/wiring_audit.hpp
     always_fails,    ///< a wire whose actions failed each time; the same
     cause_ended,     ///< a wire that waits for a channel or state which has ended; the same

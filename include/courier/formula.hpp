@@ -22,7 +22,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A value that is computed by a function from states and other formulas. What
-/// the function reads with `read()` is what the formula depends on, found anew
+/// the function reads with `read()` makes its dependencies, found again
 /// each time; what it reads with `glance()` is not.
 ///
 ///     courier::formula<int> room{"barge.room", [&] { return size.read() - crates.read(); }};
@@ -31,9 +31,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// never from a mixture of old and new values. Nobody subscribed and no refresher
 /// reading it, it is computed when it is read and something has changed since;
 /// otherwise at once, and a change is announced as a state's is. `Same`
-/// compares; what comes out the same is no change.
+/// compares; an equal result is not a change.
 ///
-/// The function returns the value and changes no state. What it throws, whoever
+/// The function returns the value and changes no state. An exception of it reaches the code that
 /// reads the formula gets thrown, until something that it read changes. A
 /// formula that needs its own value is reported with the way around
 /// (`fault_code::formula_circle`).
@@ -43,6 +43,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// (`fault_code::changed_in_use`). Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
 class formula : private detail::formula_node, public detail::value_source<change<T>, formula<T, Same>> {
+    static_assert(
+        std::is_invocable_r_v<bool, Same&, const T&, const T&>,
+        "courier: the values of a formula are compared, so that only changes are announced; give T an operator==, or "
+        "formula<T, Same> a comparison");
+
 public:
     using value_type = T;
 
@@ -93,7 +98,7 @@ private:
     friend class detail::value_source<change<T>, formula<T, Same>>;
     friend struct detail::access;
 
-    // What it has already, for one who asked for it; see `delivery_options::retained`.
+    // Serves the present value on request; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {
         const T& value = glance();
         const change<T> now(value, value);
@@ -143,7 +148,7 @@ private:
             std::rethrow_exception(failed_);
         }
 #endif
-        if (!value_) [[unlikely]] { // a circle, and whoever heard of it went on
+        if (!value_) [[unlikely]] { // a circle, and its fault handler returned
             if constexpr (std::is_default_constructible_v<T>) {
                 value_.emplace();
             } else {
@@ -189,7 +194,7 @@ private:
         detail::replace(value_, std::move(fresh));
     }
 
-    // What is told as the value before, and what may turn out to be the value after.
+    // The value announced as the one before, and a candidate for the one after.
     void keep_before() {
         if (value_ && !before_ && (this->watched() || detail::this_hold.holds != 0)) {
             if (detail::this_hold.holds != 0) {
@@ -235,7 +240,7 @@ private:
     // What is needed for every change lies next to what the node has in front.
     std::function<T()> function_;
     std::optional<T> value_;
-    bool usable_ = false; ///< there is a value, and it is no old one
+    bool usable_ = false; ///< there is a value, and it is not outdated
     std::exception_ptr failed_;
     std::optional<T> before_;       ///< until its change is announced
     std::uint64_t old_version_ = 0; ///< when that was the value

@@ -14,7 +14,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-class systems;
+class systems; // courier: #include <courier/systems.hpp>
 
 /// What one frame brought for one channel.
 struct frame_line {
@@ -40,7 +40,7 @@ struct frame_report {
 /// the frame after the other.
 ///
 ///     courier::frame_driver frame;
-///     frame.take_in(arrivals).advance(hours).update(reef).deliver(after_physics).deliver(before_drawing);
+///     frame.take_in(arrivals).advance(clock).update(reef).deliver(after_physics).deliver(before_drawing);
 ///     while (running) {
 ///         const courier::frame_report& report = frame.run(16ms);
 ///         ...
@@ -68,9 +68,9 @@ public:
     ///
     /// `most` is how much of it one frame does. An inbox whose outbox has not
     /// finished a round within its budget is not taken in until it has, so that
-    /// what waits for a slow outbox stays within the inbox' limit.
+    /// what waits for a slow outbox stays within the limit of the inbox.
     frame_driver& take_in(inbox& from, budget most = {});
-    /// The same for anything else that has `take_in()`, which says how much it took: a
+    /// Takes in anything else that has `take_in()`, which returns how much it took: a
     /// gateway, a ferry, a class of the game's. These come before the inboxes.
     template <class Source>
         requires(!std::same_as<Source, inbox> &&
@@ -96,7 +96,7 @@ public:
     }
 
     /// One frame of so much game time, such as `16ms` or
-    /// `std::chrono::duration<float>(dt)`. The report is made anew each time, in
+    /// `std::chrono::duration<float>(dt)`. The report is rewritten each time, in
     /// the same memory, and is gone with the driver. Does nothing when a handler
     /// calls it that it runs itself.
     const frame_report& run(time_span step);

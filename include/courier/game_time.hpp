@@ -11,6 +11,7 @@
 #else
 #include <chrono>
 #endif
+#include <type_traits>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -18,12 +19,12 @@ WIRED_COURIER_NAMESPACE_BEGIN
 using game_time = std::chrono::nanoseconds;
 
 /// A time that does not come: what is asked for then waits until it is
-/// cancelled. Times that are too far away to be told are this one, too.
+/// cancelled. Times too large to represent become this one, too.
 inline constexpr game_time never = game_time::max();
 
 /// A length of game time as a parameter: any duration of the standard library.
 /// One in floating-point seconds, such as an engine's step, is rounded to the
-/// nearest nanosecond; what is too long to be told is `never`, what is no number
+/// nearest nanosecond; one too long to represent is `never`, and one that is not a number
 /// is zero.
 class time_span {
 public:
@@ -31,6 +32,14 @@ public:
     template <class Rep, class Period>
     constexpr time_span(std::chrono::duration<Rep, Period> span) noexcept // NOLINT(google-explicit-constructor)
         : span_(rounded(span)) {}
+
+    /// A plain number has no unit.
+    template <class Number>
+        requires std::is_arithmetic_v<Number>
+    constexpr time_span(Number) noexcept { // NOLINT(google-explicit-constructor): to say what is missing
+        static_assert(!std::is_arithmetic_v<Number>, "courier: a time needs a unit: 2s, 16ms, or "
+                                                     "std::chrono::duration<float>(dt) for seconds of an engine");
+    }
 
     constexpr operator game_time() const noexcept { return span_; } // NOLINT(google-explicit-constructor)
     [[nodiscard]] constexpr game_time::rep count() const noexcept { return span_.count(); }

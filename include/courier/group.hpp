@@ -7,6 +7,7 @@
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/roll.hpp>
+#include <courier/membership.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -18,9 +19,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-template <class Address>
-class group;
-
 /// What a group's channels carry.
 template <class Address>
 struct group_joined {
@@ -31,78 +29,13 @@ struct group_left {
     Address member;
 };
 
-namespace detail {
-
-struct membership_count {
-    std::uint32_t times;  ///< memberships held
-    std::uint64_t number; ///< tells one stay from the next
-};
-
-template <class Address>
-struct group_core : counted<group_core<Address>> {
-    explicit group_core(group<Address>& of) : owner(&of) {}
-
-    group<Address>* owner;
-    roll<Address, membership_count> members;
-    std::uint64_t stays = 0;
-};
-
-} // namespace detail
-
-/// Owns one member's place in a group: destroying it leaves. Movable; the
-/// group may end first.
-template <class Address>
-class [[nodiscard("the member leaves the group as soon as this membership is destroyed")]] membership {
-public:
-    /// In no group.
-    membership() noexcept = default;
-    membership(membership&& other) noexcept = default;
-    membership& operator=(membership&& other) noexcept {
-        detail::replace_handle(*this, std::move(other));
-        return *this;
-    }
-    membership(const membership&) = delete;
-    membership& operator=(const membership&) = delete;
-    ~membership() {
-        if (core_) {
-            detail::at_the_end("a group's left()", [this] { end(); });
-        }
-    }
-
-    /// Leaves the group; does nothing when not live.
-    void end() {
-        if (const auto core = std::move(core_); core && core->owner != nullptr) {
-            core->owner->leave_once(member_, number_, where_);
-        }
-    }
-
-    [[nodiscard]] bool live() const {
-        if (!core_ || core_->owner == nullptr) {
-            return false;
-        }
-        const auto* const count = core_->members.find(member_);
-        return count != nullptr && count->number == number_;
-    }
-
-private:
-    friend class group<Address>;
-    membership(detail::group_core<Address>& core, const Address& member, std::uint64_t number,
-               std::source_location where)
-        : core_(core), member_(member), number_(number), where_(where) {}
-
-    detail::held<detail::group_core<Address>> core_;
-    Address member_{};
-    std::uint64_t number_ = 0;
-    std::source_location where_ = {}; ///< that it was made at, and is said to leave from
-};
-
 /// A name for many addresses, to be published to as one and to be followed by
 /// tallies. Members join and leave while it lives; the order is that of
 /// joining. An address that joins several times is one member, which leaves
 /// with its last membership.
 ///
 ///     courier::group<int> convoy{"convoy"};
-///     in_convoy_ = convoy.join(3);                    // a member of whoever joins
+///     in_convoy_ = convoy.join(3);                    // a member of the joining object
 ///     bitten.publish_to(convoy, {.crates = 1});
 ///
 /// A group belongs to one thread and can be neither copied nor moved. Every
@@ -160,7 +93,7 @@ public:
         return all;
     }
 
-    /// The same without a copy; `visit` must not change the group.
+    /// Visits the members without a copy; `visit` must not change the group.
     template <class Visit>
     void each(Visit visit) const {
         core_->members.each([&visit](const Address& member, const auto&) { visit(member); });

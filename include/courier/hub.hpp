@@ -57,7 +57,7 @@ using hub_channel = typename detail::channel_kind<Payload>::type;
 /// asks earlier gets one of its own, which is reported when its parent makes
 /// the other (`fault_code::channel_hidden`). `own_channel()` makes one on purpose.
 ///
-/// Whoever holds a `const hub` gets const channels, which can be subscribed to
+/// A `const hub&` gives const channels, which can be subscribed to
 /// only, and const queries, which can be asked only.
 ///
 /// A reference to a channel is good as long as its hub; publishers, askers and
@@ -122,7 +122,7 @@ public:
     }
 
     /// The type of the payload, or question, that the channel with that name
-    /// carries; empty when there is none. For whoever tries several types.
+    /// carries; empty when there is none. For code that tries several types.
     [[nodiscard]] std::string_view payload_named(std::string_view text) const { return type_named(text); }
 
     /// The query with that question.

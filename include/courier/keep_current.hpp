@@ -4,9 +4,9 @@
 #include <courier/config.hpp>
 #include <courier/detail/base/forward.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/place_text.hpp>
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/detail/values/value_core.hpp>
-#include <courier/fault.hpp>
 #include <courier/subscriber.hpp>
 
 #include <cstdint>

@@ -24,7 +24,7 @@ using event_id = std::uint64_t;
 
 /// How a ledger keeps its books, written as `{.order_seed = 7}`.
 struct ledger_options {
-    /// Handlers are timed in one publish of so many on each channel; those that
+    /// Handlers are timed in one publish out of this many on each channel; those that
     /// take more than a microsecond, each time from then on. 0: none is timed,
     /// so that no clock is read.
     std::uint32_t time_every = 256;

@@ -34,7 +34,7 @@ struct gone {
 };
 
 /// The four channels on which objects of one type announce themselves: one set
-/// for all of them, owned by whoever looks after them, or a set for one.
+/// for all of them, owned by the class that manages them, or a set for one.
 template <class Object>
 class lifecycle_channels {
 public:

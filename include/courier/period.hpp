@@ -103,6 +103,13 @@ public:
     during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value
         : open_(std::forward<F>(holds)) {}
 
+    /// A bool would be asked once, and never again.
+    template <std::same_as<bool> Bool>
+    during(Bool) { // NOLINT(google-explicit-constructor): to say what is meant
+        static_assert(!std::same_as<Bool, bool>, "courier: .during is asked at each turn, and a bool does not change; "
+                                                 "give a period, phases::in(...), a state<bool> or a callable");
+    }
+
     /// While a `state<bool>` or `formula<bool>` is true; never once it is gone.
     template <class Source>
         requires std::same_as<typename Source::value_type, bool>

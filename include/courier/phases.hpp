@@ -89,7 +89,7 @@ private:
 ///
 /// `Phase` is a scoped enum whose values are below 64; names in messages are
 /// those of the code. A number that is none of its values is never moved to, and
-/// is misuse everywhere else (`fault_code::move_refused`). Whoever holds a `const phases` may ask and subscribe.
+/// is misuse everywhere else (`fault_code::move_refused`). A `const phases&` lets code ask and subscribe.
 /// Belongs to one thread; a handler may destroy it. Can be neither copied nor moved.
 template <class Phase>
 class phases {

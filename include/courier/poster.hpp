@@ -16,7 +16,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
-/// Whether whoever holds a `Target` may publish on it.
+/// Whether a `Target&` lets code publish on it.
 template <class Target, class Payload>
 inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>;
 
@@ -93,59 +93,6 @@ public:
 
 private:
     friend struct detail::access;
-    detail::backlog_user backlog_;
-};
-
-/// The same for an addressed channel.
-template <class Payload, class Address = typename Payload::address>
-class addressed_poster {
-public:
-    using payload_type = Payload;
-    using address_type = Address;
-
-    addressed_poster() noexcept = default;
-
-    template <class Target>
-    addressed_poster(outbox& through, Target& target, posting_options<Payload> how = {},
-                     std::source_location where = std::source_location::current())
-        : backlog_(detail::backlog_for_poster<backlog>(through, target, std::move(how), where)) {}
-
-    /// For everyone.
-    bool post(Payload payload, std::source_location where = std::source_location::current()) const {
-        backlog* const to = begin(where);
-        return to != nullptr && to->post(std::move(payload));
-    }
-
-    /// For one address.
-    bool post_to(const Address& to, Payload payload,
-                 std::source_location where = std::source_location::current()) const {
-        backlog* const way = begin(where);
-        return way != nullptr && way->post_to(to, std::move(payload));
-    }
-
-    [[nodiscard]] std::size_t waiting() const noexcept {
-        return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
-    }
-    [[nodiscard]] std::uint64_t turned_away() const noexcept {
-        return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
-    }
-    [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
-
-private:
-    friend struct detail::access;
-    using backlog = detail::addressed_backlog<Payload, Address>;
-
-    backlog* begin(std::source_location where) const {
-        if (!backlog_.open()) {
-            return nullptr;
-        }
-        if constexpr (checked_build) {
-            detail::check_backlog(*backlog_.get(), "posted to", where);
-        }
-        backlog_.get()->where = where;
-        return static_cast<backlog*>(backlog_.get());
-    }
-
     detail::backlog_user backlog_;
 };
 

@@ -70,7 +70,7 @@ public:
         return detail::publish(*core_, &payload, where); // which knows when the channel is gone
     }
 
-    /// The same for a payload that has nothing to say.
+    /// Publishes an empty payload.
     receipt publish(std::source_location where = std::source_location::current()) const
         requires std::is_empty_v<Payload>
     {

@@ -20,9 +20,9 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-class hub;
+class hub; // courier: #include <courier/hub.hpp>
 template <class Question>
-class asker;
+class asker; // courier: #include <courier/asker.hpp>
 
 /// Who may answer a query.
 enum class answering : std::uint8_t {
@@ -105,7 +105,7 @@ struct next_answer {
     }
 };
 
-/// A query without its types; a hub can end it without the code of whoever made it.
+/// A query without its types; a hub can end it without the code of the module that made it.
 struct query_base {
     channel_core* core_;
     subscription default_;
@@ -157,7 +157,7 @@ struct kind_traits<asked<Question, Answer>> {
 /// end anything at any time. A handler that throws counts as one without an
 /// answer; the exception reaches the asker once the others were asked.
 ///
-/// Whoever holds a `const query` may ask; whoever holds a `query` may answer.
+/// A `const query&` lets code ask; a `query&` lets it answer.
 /// Belongs to one thread, as a channel does; asking from within an answer is
 /// subject to the same depth limit as publishing.
 template <class Question>
@@ -188,7 +188,7 @@ public:
 
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
-    /// The answer, or nothing: nobody answers, those who do have none, or the
+    /// The answer, or nothing: nobody answers, no answerer has one, or the
     /// question was nested too deeply. Allocates nothing.
     [[nodiscard]] std::optional<answer_type> ask(const Question& question,
                                                  std::source_location where = std::source_location::current()) const {

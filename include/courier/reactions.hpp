@@ -28,9 +28,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 ///
 ///     courier::reactions<int> mast{"mast", [&](courier::subscriber& in, int barge) {
 ///         in.subscribe(convoy.bitten().at(barge), [&, barge] { hoist(barge, flag::help); });
-///         in.every(hours, 10s, [&, barge] { hoist(barge, flag::all_well); });
+///         in.every(clock, 10s, [&, barge] { hoist(barge, flag::all_well); });
 ///     }};
-///     mast.follow(convoy.members());              // whoever joins, until they leave
+///     mast.follow(convoy.members());              // each member, until it leaves
 ///     mast.attach(7);                             // one by hand
 ///
 /// `Who` is what tells objects apart: an address (a number, an id), or a

@@ -65,7 +65,7 @@ public:
     [[nodiscard]] constexpr bool closed() const noexcept { return (flags_ & detail::receipt_closed) != 0; }
 
     /// Whether the payload was for an address at which nobody is subscribed,
-    /// or for a group without such a member. Those who listen to all may have
+    /// or for a group without such a member. Subscribers of all addresses may have
     /// been served all the same.
     [[nodiscard]] constexpr bool vacant() const noexcept { return (flags_ & detail::receipt_vacant) != 0; }
 
@@ -105,7 +105,7 @@ struct receipts {
         return one;
     }
     [[nodiscard]] static constexpr std::uint32_t flags_of(const receipt& of) noexcept { return of.flags_; }
-    /// The same with one flag more.
+    /// A copy with one flag more.
     [[nodiscard]] static constexpr receipt marked(const receipt& of, receipt_flag flag) noexcept {
         return made(of.served_, of.flags_ | flag, of.note_);
     }

@@ -1,6 +1,7 @@
 // Forwards what one channel carries into another.
 #pragma once
 
+#include <courier/addressed_poster.hpp>
 #include <courier/addressed_publisher.hpp>
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
@@ -66,7 +67,7 @@ addressed_poster<Payload, Address> publisher_on(const addressed_poster<Payload, 
     return to;
 }
 
-/// What is forwarded waits; then nothing is nested, and a circle is no mistake.
+/// What is forwarded waits; then nothing is nested, and a circle is allowed.
 template <class Target>
 inline constexpr bool is_deferred = requires(const Target& to) { to.waiting(); };
 

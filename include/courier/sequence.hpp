@@ -43,6 +43,13 @@ struct sequence_promise_base : sequence_core {
     auto await_transform(Wait&& wait, std::source_location where = std::source_location::current()) {
         return awaiting<std::remove_cvref_t<Wait>>(*this, std::forward<Wait>(wait), where);
     }
+    template <class Other>
+        requires(!waitable<Other>)
+    std::suspend_never await_transform(Other&&) {
+        static_assert(!std::same_as<Other, Other>, "courier: co_await takes a wait: next(channel), elapsed(clock, 2s), "
+                                                   "until(state), when_any(...), or another sequence");
+        return {};
+    }
 
     static void* operator new(std::size_t size) { // NOLINT(misc-new-delete-overloads): it has one
         return take_frame(size);
@@ -71,14 +78,14 @@ struct sequence_promise<void> : sequence_promise_base<void> {
 /// with its owner: what it holds is destroyed, in order, and it is never
 /// resumed after that.
 ///
-///     courier::sequence<> opening_watch(Tower& tower, courier::timetable& hours) {
+///     courier::sequence<> opening_watch(Tower& tower, courier::timetable& clock) {
 ///         co_await courier::next(tower.dusk());
 ///         tower.light_lamp();
-///         if (!co_await courier::within(hours, 5s, courier::next(tower.lamp_lit()))) {
+///         if (!co_await courier::within(clock, 5s, courier::next(tower.lamp_lit()))) {
 ///             tower.send_a_hand();
 ///         }
 ///     }
-///     in.start(opening_watch(tower, hours));
+///     in.start(opening_watch(tower, clock));
 ///
 /// It goes on where what it waits for happens: in the middle of that publish,
 /// as a handler would, or in a round of the timetable's outbox. Until it waits

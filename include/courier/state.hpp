@@ -19,6 +19,7 @@
 #include <source_location>
 #include <string>
 #include <string_view>
+#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -30,11 +31,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 ///     in.subscribe(crates, [](const courier::change<int>& c) { show(c.before(), c.after()); });
 ///     crates.set(11);
 ///
-/// Whoever holds a `state` may set it; whoever holds a `const state` may only
+/// A `state&` lets code set it; a `const state&` lets it only
 /// read and subscribe. Formulas and refreshers that `read()` it depend on it;
 /// `glance()` reads without depending.
 ///
-/// A change is announced before `set()` returns: first to those who subscribed
+/// A change is announced before `set()` returns: first to those that subscribed
 /// to this state, then formulas and refreshers that depend on it are computed and
 /// run, in the order in which they were made. What is set meanwhile has its
 /// value at once and is announced when that is done, so that nobody hears of
@@ -46,6 +47,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// and refreshers that read it keep what they have. Can be neither copied nor moved.
 template <class T, class Same = std::equal_to<>>
 class state : private detail::source_node, public detail::value_source<change<T>, state<T, Same>> {
+    static_assert(
+        std::is_invocable_r_v<bool, Same&, const T&, const T&>,
+        "courier: the values of a state are compared, so that only changes are announced; give T an operator==, or "
+        "state<T, Same> a comparison");
+
 public:
     using value_type = T;
 
@@ -126,7 +132,7 @@ private:
     friend class detail::value_source<change<T>, state<T, Same>>;
     friend struct detail::access;
 
-    // What it has already, for one who asked for it; see `delivery_options::retained`.
+    // Serves the present value on request; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {
         const change<T> now(value_, value_);
         this->serve_one(s, &now, where);
@@ -170,7 +176,7 @@ private:
         before_.emplace(detail::replace(value_, std::move(value)));
         old_version_ = was;
         if (announcing_ != nullptr) {
-            announcing_->after_ = &*before_; // those who are still to hear of that one
+            announcing_->after_ = &*before_; // for the subscribers that have yet to hear of that one
         }
     }
     void compare() {

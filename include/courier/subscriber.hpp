@@ -17,14 +17,14 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-class outbox;
-class timetable;
+class outbox;    // courier: #include <courier/outbox.hpp>
+class timetable; // courier: #include <courier/timetable.hpp>
 enum class missed_beats : std::uint8_t;
 namespace detail {
 struct refresher_node;
 }
 template <class Result>
-class sequence;
+class sequence; // courier: #include <courier/sequence.hpp>
 
 namespace detail {
 template <class T>
@@ -142,26 +142,26 @@ public:
     }
 
     /// Calls `function()` after a delay, or at a time, in the game time of
-    /// `hours` and in a round of its outbox: `in.after(hours, 2s, [this] { ring(); })`.
+    /// `clock` and in a round of its outbox: `in.after(clock, 2s, [this] { ring(); })`.
     /// Over with the call, with this subscriber, or by its key. What falls due
     /// while this is paused is called in the next round after `resume()`. The
     /// timetable may end first; nothing is called then. What the function throws
     /// is thrown by `deliver()`.
     template <class Function>
-    subscription_key after(timetable& hours, time_span delay, Function&& function,
+    subscription_key after(timetable& clock, time_span delay, Function&& function,
                            std::source_location where = std::source_location::current());
     template <class Function>
-    subscription_key at(timetable& hours, time_span when, Function&& function,
+    subscription_key at(timetable& clock, time_span when, Function&& function,
                         std::source_location where = std::source_location::current());
 
-    /// The same at every `interval`, the first time one interval from now, until
+    /// Calls `function()` at every `interval`, the first time one interval from now, until
     /// it is ended. Beats that were missed in a long frame come as
     /// `timetable::every()` says; those that this was paused for, as one.
     template <class Function>
-    subscription_key every(timetable& hours, time_span interval, Function&& function, missed_beats missed,
+    subscription_key every(timetable& clock, time_span interval, Function&& function, missed_beats missed,
                            std::source_location where = std::source_location::current());
     template <class Function>
-    subscription_key every(timetable& hours, time_span interval, Function&& function,
+    subscription_key every(timetable& clock, time_span interval, Function&& function,
                            std::source_location where = std::source_location::current());
 
     /// Answers `asked`, a `courier::query`, as `query::answer()` does, and
@@ -181,7 +181,7 @@ public:
     template <class Refresher>
     subscription_key keep_current(Refresher&& refresher, std::source_location where = std::source_location::current());
 
-    /// The same, but again in the next round of `through` at the earliest, so
+    /// As above, but again in the next round of `through` at the earliest, so
     /// that a refresher of ten values that change in a frame is run once.
     template <class Refresher>
     subscription_key keep_current(outbox& through, Refresher&& refresher,
@@ -234,7 +234,7 @@ private:
 
     static subscription_key begin(detail::refresher_node* refresher);
     template <class Function>
-    subscription_key call_later(timetable& hours, game_time delay, game_time interval, bool catches_up_once,
+    subscription_key call_later(timetable& clock, game_time delay, game_time interval, bool catches_up_once,
                                 Function&& function, std::source_location where);
     [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
     std::size_t leave_core(const detail::channel_core& core) noexcept;

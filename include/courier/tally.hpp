@@ -28,7 +28,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 enum class report_mark : std::uint8_t {
     counted,    ///< the member's first one of this round
     again,      ///< it had reported in this round already
-    unexpected, ///< it is no member
+    unexpected, ///< it is not a member
 };
 
 enum class tally_change : std::uint8_t { reported, expected, withdrawn };
@@ -69,7 +69,7 @@ struct tally_options {
 };
 
 /// Expects reports from members and announces how far things are: progress at
-/// every change, a threshold when so many have reported, completion when all
+/// every change, a threshold when that number has reported, completion when all
 /// have. Each threshold and the completion come once a round.
 ///
 ///     courier::tally<int> ready{"crew.ready", {1, 2, 3}};

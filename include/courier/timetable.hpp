@@ -1,6 +1,8 @@
 // Payloads that are posted when their time has come.
 #pragma once
 
+#include <courier/addressed_poster.hpp>
+#include <courier/beat.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/timed_call.hpp>
@@ -39,42 +41,14 @@ private:
     std::uint32_t stay_ = 0;
 };
 
-/// Owns a payload that is posted again and again; destroying it ends that.
-/// Movable; the timetable may end first.
-class [[nodiscard("nothing is posted once this beat is destroyed")]] beat {
-public:
-    beat() noexcept = default;
-    beat(beat&& other) noexcept = default;
-    beat& operator=(beat&& other) noexcept {
-        detail::replace_handle(*this, std::move(other));
-        return *this;
-    }
-    beat(const beat&) = delete;
-    beat& operator=(const beat&) = delete;
-    ~beat() { end(); }
-
-    void end() noexcept {
-        if (const auto core = std::move(core_); core) { // what is destroyed may be the end of this beat
-            detail::cancel(*core, place_, stay_);
-        }
-    }
-    [[nodiscard]] bool live() const noexcept { return core_ && detail::is_waiting(*core_, place_, stay_); }
-
-private:
-    friend class timetable;
-    detail::held<detail::timetable_core> core_;
-    std::uint32_t place_ = 0;
-    std::uint32_t stay_ = 0;
-};
-
 /// Posts payloads through an outbox after a delay, at a time, or at every
 /// interval. Time is the game's: it passes when `advance()` says so, so that a
 /// run is repeatable, and a paused game has paused deliveries.
 ///
-///     courier::timetable hours{later};
-///     hours.after(2s, thunder, {.loudness = 3});
-///     gulls_ = hours.every(500ms, cry, {});
-///     hours.advance(16ms);                 // what is due is posted
+///     courier::timetable clock{later};
+///     clock.after(2s, thunder, {.loudness = 3});
+///     gulls_ = clock.every(500ms, cry, {});
+///     clock.advance(16ms);                 // what is due is posted
 ///     later.deliver();
 ///
 /// What falls due in one step is posted in the order of its time, and for
@@ -121,7 +95,7 @@ public:
         });
     }
 
-    /// The same for one address of an addressed poster or channel.
+    /// Posts to one address of an addressed poster or channel.
     template <class Target>
     timer_key after_to(time_span delay, Target& target, const typename Target::address_type& to,
                        typename Target::payload_type payload,
@@ -240,45 +214,45 @@ private:
 };
 
 template <class Function>
-subscription_key subscriber::call_later(timetable& hours, game_time delay, game_time interval, bool catches_up_once,
+subscription_key subscriber::call_later(timetable& clock, game_time delay, game_time interval, bool catches_up_once,
                                         Function&& function, std::source_location where) {
     if constexpr (checked_build) {
-        detail::check_thread(detail::access::hours(hours), "asked");
+        detail::check_thread(detail::access::hours(clock), "asked");
     }
     const detail::held until_then(party_);
-    const detail::held time(detail::access::hours(hours)); // the function's move may end it
-    const detail::held box(detail::access::box_of(hours));
-    detail::timetable_core& core = detail::access::hours(hours);
-    detail::outbox_core& through = detail::access::box_of(hours);
+    const detail::held time(detail::access::hours(clock)); // the function's move may end it
+    const detail::held box(detail::access::box_of(clock));
+    detail::timetable_core& core = detail::access::hours(clock);
+    detail::outbox_core& through = detail::access::box_of(clock);
     return subscription_key{detail::anchor_timed_call(detail::make_timed_call(std::forward<Function>(function)), core,
                                                       through, delay.count(), interval.count(), catches_up_once, where,
                                                       party_)};
 }
 
 template <class Function>
-subscription_key subscriber::after(timetable& hours, time_span delay, Function&& function, std::source_location where) {
-    return call_later(hours, delay, {}, false, std::forward<Function>(function), where);
+subscription_key subscriber::after(timetable& clock, time_span delay, Function&& function, std::source_location where) {
+    return call_later(clock, delay, {}, false, std::forward<Function>(function), where);
 }
 
 template <class Function>
-subscription_key subscriber::at(timetable& hours, time_span when, Function&& function, std::source_location where) {
-    return call_later(hours, game_time(when) - hours.now(), {}, false, std::forward<Function>(function), where);
+subscription_key subscriber::at(timetable& clock, time_span when, Function&& function, std::source_location where) {
+    return call_later(clock, game_time(when) - clock.now(), {}, false, std::forward<Function>(function), where);
 }
 
 template <class Function>
-subscription_key subscriber::every(timetable& hours, time_span interval, Function&& function, missed_beats missed,
+subscription_key subscriber::every(timetable& clock, time_span interval, Function&& function, missed_beats missed,
                                    std::source_location where) {
     if (interval.count() <= 0) {
         detail::report_interval(interval.count(), where);
         return {};
     }
-    return call_later(hours, interval, interval, missed == missed_beats::once, std::forward<Function>(function), where);
+    return call_later(clock, interval, interval, missed == missed_beats::once, std::forward<Function>(function), where);
 }
 
 template <class Function>
-subscription_key subscriber::every(timetable& hours, time_span interval, Function&& function,
+subscription_key subscriber::every(timetable& clock, time_span interval, Function&& function,
                                    std::source_location where) {
-    return every(hours, interval, std::forward<Function>(function), missed_beats::each, where);
+    return every(clock, interval, std::forward<Function>(function), missed_beats::each, where);
 }
 
 WIRED_COURIER_NAMESPACE_END

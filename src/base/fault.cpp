@@ -10,6 +10,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <iterator>
+#include <memory>
 #include <mutex>
 #include <optional>
 #include <utility>
@@ -115,7 +116,7 @@ std::string_view id_of(fault_code code) noexcept {
 }
 
 fault_error::fault_error(const courier::fault& report)
-    : std::logic_error(report.text()), fault_(std::make_shared<const courier::fault>(report)) {}
+    : std::logic_error(report.text()), fault_(new const courier::fault(report)) {}
 
 std::string fault::text() const {
     return fault_text(where.line() != 0 ? detail::place(where) : "", what, advice, id_of(code));

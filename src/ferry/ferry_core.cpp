@@ -4,9 +4,10 @@
 #include "data/process_names.hpp"
 #include "ferry/topics.hpp"
 
-#include <courier/cause.hpp>
+#include <courier/caused_by.hpp>
 #include <courier/data/detail/shape.hpp>
 #include <courier/detail/ledger/ledger_core.hpp>
+#include <courier/from_outside.hpp>
 
 #include <fmt/format.h>
 

@@ -250,7 +250,7 @@ private:
                 }
             });
         if (!is_stream) {
-            trouble_ = "what comes from there is no run: a message has more than 32 MiB";
+            trouble_ = "that is not a run: a message has more than 32 MiB";
         }
         return is_stream;
     }

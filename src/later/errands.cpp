@@ -62,12 +62,12 @@ errand_desk* desk_of(outbox_core& box) {
     return box.errands;
 }
 
-void alarm::set(timetable_core& hours, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who) {
-    set_to_stay(hours, box, delay, 0, false, ring, who);
+void alarm::set(timetable_core& clock, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who) {
+    set_to_stay(clock, box, delay, 0, false, ring, who);
     stays_ = false;
 }
 
-void alarm::set_to_stay(timetable_core& hours, outbox_core& box, std::int64_t delay, std::int64_t interval,
+void alarm::set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval,
                         bool catches_up_once, void (*ring)(void*), void* who) {
     cancel();
     stays_ = true;
@@ -77,14 +77,14 @@ void alarm::set_to_stay(timetable_core& hours, outbox_core& box, std::int64_t de
     }
     ring_ = ring;
     who_ = who;
-    const game_time when = later_by(game_time(static_cast<std::int64_t>(hours.now)), game_time(delay));
+    const game_time when = later_by(game_time(static_cast<std::int64_t>(clock.now)), game_time(delay));
     errand_ = desk->enroll(&rung, this);
     unless_done withdrawn([&] { desk->withdraw(errand_); });
     const std::uint32_t sleeper = desk->backlog().sleep(errand(errand_), std::source_location{});
     backlog_user backlog(desk->backlog());
-    timer_ = add_timer(hours, backlog, sleeper, when.count(), interval, catches_up_once);
+    timer_ = add_timer(clock, backlog, sleeper, when.count(), interval, catches_up_once);
     withdrawn.done();
-    hours_ = held(hours);
+    hours_ = held(clock);
     box_ = held(box);
 }
 
@@ -94,14 +94,14 @@ bool alarm::ring_soon() noexcept {
 
 void alarm::cancel() noexcept {
     const auto box = std::move(box_);
-    const auto hours = std::move(hours_);
+    const auto clock = std::move(hours_);
     if (!box) {
         return;
     }
     if (box->errands != nullptr) {
         box->errands->withdraw(errand_);
     }
-    detail::cancel(*hours, timer_.place, timer_.stay);
+    detail::cancel(*clock, timer_.place, timer_.stay);
 }
 
 void alarm::rung(void* self) {

@@ -18,10 +18,10 @@ constexpr handler_ops call_anchor = anchor_ops_of<timed_call, &timed_call::end, 
 
 } // namespace
 
-void timed_call::set(timetable_core& hours, outbox_core& box, std::int64_t delay, std::int64_t interval,
+void timed_call::set(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval,
                      bool catches_up_once) {
     repeats_ = interval != 0;
-    bell_.set_to_stay(hours, box, delay, interval, catches_up_once, &ring, this);
+    bell_.set_to_stay(clock, box, delay, interval, catches_up_once, &ring, this);
 }
 
 void timed_call::end(timed_call& call) noexcept {
@@ -72,9 +72,9 @@ void timed_call::make() {
     run();
 }
 
-slot* anchor_timed_call(owned<timed_call> call, timetable_core& hours, outbox_core& box, std::int64_t delay,
+slot* anchor_timed_call(owned<timed_call> call, timetable_core& clock, outbox_core& box, std::int64_t delay,
                         std::int64_t interval, bool catches_up_once, std::source_location where, party* owner) {
-    call->set(hours, box, delay, interval, catches_up_once);
+    call->set(clock, box, delay, interval, catches_up_once);
     slot* const made = these_calls.hang("timed calls", call_anchor, call.get(), where, owner);
     if (made == nullptr) {
         return nullptr;

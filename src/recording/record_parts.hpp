@@ -54,7 +54,7 @@ struct code_place {
 class turn_list {
 public:
     static constexpr field heard{"heard", "the subscriptions that were served"};
-    static constexpr field missed{"missed", "pairs: a subscription whose turn came in vain, and why"};
+    static constexpr field missed{"missed", "pairs: a subscription whose turn came without being served, and why"};
     static constexpr field took{"took", "pairs: a subscription and its handler's nanoseconds, where measured"};
 
     turn_list() = default;

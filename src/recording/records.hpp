@@ -190,7 +190,7 @@ struct event_record : made_record {
         with(field{"from", "the process that it came from, through a ferry"}, self.from);
         with(field{"from_run", "that process's run"}, self.from_run);
         with(field{"from_event", "the event there, its number in that run's recording"}, self.from_event);
-        with(field{"retained", "true if it is what the channel kept, for one who came late"}, self.retained);
+        with(field{"retained", "true for a retained payload, served to a late subscriber"}, self.retained);
         with(field{"refused", "true if it was refused: too deep, or on a foreign thread"}, self.refused);
         with(field{"vacant", "true if nobody was at its address"}, self.vacant);
         with(field{"closed", "true if its channel ended meanwhile"}, self.closed);

@@ -43,7 +43,7 @@ void world::wire_up() {
     case 3:
     case 6:
     case 7:
-        all.action<Nothing>(in(), "act", [this, last = Farewell()](const Nothing&) { react(); });
+        all.action(in(), "act", [this, last = Farewell()] { react(); });
         break;
     case 4:
         all.switch_set("storm", roll(2) == 0);

@@ -3,8 +3,10 @@
 
 #include <doctest/doctest.h>
 
+#include <courier/announced_list.hpp>
 #include <courier/formula.hpp>
 
+#include <algorithm>
 #include <atomic>
 #include <string>
 #include <vector>
@@ -40,6 +42,8 @@ TEST_CASE("a reader is told the current states first, and then what happens") {
     gateway out{{.name = "gannet reef"}};
     out.show(reef.crates);
     out.show(lost);
+    courier::announced_list<int> berths{"harbour.berths", {3}};
+    out.show(berths);
     out.show(reef.landed);
     out.show(reef.to_berth);
     out.take_in();
@@ -52,18 +56,23 @@ TEST_CASE("a reader is told the current states first, and then what happens") {
                 done = true;
                 reef.landed.publish({.barge = 2, .crates = 12});
                 reef.crates.set(47);
+                berths.add(5);
                 reef.to_berth.publish_to(3, {.barge = 4, .crates = 1});
             }
             out.take_in();
         },
         [&] {
             all = read_stream(out, "/events", "", [&](const auto& so_far) {
-                reads = so_far.size() >= 2;
-                return so_far.size() == 6;
+                reads = so_far.size() >= 3;
+                return so_far.size() == 8;
             });
         });
     REQUIRE(in_time);
-    REQUIRE(all.size() == 6);
+    REQUIRE(all.size() == 8);
+    const auto whole = [](const message& m) { return m.subject() == "harbour.berths"; };
+    CHECK(all[2].data["data"]["value"] == nlohmann::json{3}); // a list is shown as a whole
+    CHECK(std::find_if(all.rbegin(), all.rend(), whole)->data["data"]["value"] == nlohmann::json{3, 5});
+    all.erase(std::remove_if(all.begin(), all.end(), whole), all.end());
     CHECK(all[0].subject() == "harbour.crates");
     CHECK(all[0].type() == "wired-courier.value");
     CHECK(all[0].at("/data/value") == 35);

@@ -4,8 +4,9 @@ import { readFileSync } from 'node:fs';
 
 import { Parser } from '@asyncapi/parser';
 import Ajv from 'ajv';
+import { parse } from 'smol-toml';
 
-const [, , catalogueFile, recordingFile] = process.argv;
+const [, , catalogueFile, recordingFile, root] = process.argv;
 const text = readFileSync(catalogueFile, 'utf8');
 let failures = 0;
 const fail = (what) => {
@@ -44,6 +45,18 @@ for (const line of readFileSync(recordingFile, 'utf8').split('\n').filter(Boolea
 }
 if (events < 100) {
   fail(`only ${events} events were compared`);
+}
+// Wiring files are as their schema for editors says.
+const read = (name) => readFileSync(`${root}/${name}`, 'utf8');
+const isWiring = new Ajv({ strict: false }).compile(JSON.parse(read('docs/schema/wiring.schema.json')));
+const blocks = [...read('docs/wiring.md').matchAll(/```toml\n(.*?)```/gs)].map((block) => block[1]);
+for (const wiring of [read('demo/reef.toml'), ...blocks]) {
+  if (!isWiring(parse(wiring))) {
+    fail(`wiring: ${ajv.errorsText(isWiring.errors)}: ${wiring.slice(0, 80)}`);
+  }
+}
+if (blocks.length < 6 || isWiring(parse(read('demo/mistakes.toml')))) {
+  fail('wiring: too few files were compared, or the faulty one is accepted');
 }
 console.log(`${schemaOf.size} schemas, ${events} recorded payloads, ${failures} failures`);
 process.exit(failures === 0 ? 0 : 1);

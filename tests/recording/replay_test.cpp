@@ -2,9 +2,11 @@
 #include "support.hpp"
 
 #include <courier/addressed_channel.hpp>
-#include <courier/cause.hpp>
+#include <courier/addressed_inlet.hpp>
 #include <courier/data/json.hpp>
+#include <courier/from_outside.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/pipeline.hpp>
 #include <courier/poster.hpp>
 #include <courier/recording/comparison.hpp>
@@ -298,7 +300,7 @@ TEST_CASE("why something did not come: every reason by name") {
     CHECK(bell.reasons[0].events == 6);
     const courier::why_not_answer stranger = why_not(read, {.channel = "hails", .party = "lamp"});
     CHECK(stranger.reasons[0].why == unheard_reason::nobody_subscribed);
-    CHECK(stranger.reasons[0].more == "those who did: horn");
+    CHECK(stranger.reasons[0].more == "these did: horn");
 }
 
 TEST_CASE("filters refuse names that there are not, with the nearest one") {

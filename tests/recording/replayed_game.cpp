@@ -1,7 +1,7 @@
 // A game of its own that records its runs, and runs them again when the tool asks.
 // Usage: replayed_game FILE [STEP]
-#include <courier/cause.hpp>
 #include <courier/channel.hpp>
+#include <courier/from_outside.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>

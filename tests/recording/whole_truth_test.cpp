@@ -4,6 +4,7 @@
 #include <courier/accept_finding.hpp>
 #include <courier/audit.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/phases.hpp>
 #include <courier/sequence.hpp>
 #include <courier/systems.hpp>

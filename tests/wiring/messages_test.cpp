@@ -132,7 +132,7 @@ TEST_CASE("a delay in a program without a timetable is refused") {
     courier::subscriber in("in");
     courier::wiring wires("timeless");
     wires.offer(raised);
-    wires.action<Nothing>(in, "act", [](const Nothing&) {});
+    wires.action(in, "act", [] {});
     CHECK_THROWS_WITH(wires.load_text("t.toml", "[[wire]]\nwhen = 'raised'\nafter = 1\ndo = 'act'\n"),
                       doctest::Contains("this program has no timetable for 'after' and 'every'"));
 }
@@ -140,7 +140,7 @@ TEST_CASE("a delay in a program without a timetable is refused") {
 TEST_CASE("an action that is offered again with other parameters is refused") {
     courier::subscriber in("in");
     courier::wiring wires("clash");
-    wires.action<Nothing>(in, "act", [](const Nothing&) {});
+    wires.action(in, "act", [] {});
     CHECK_THROWS_WITH(wires.action<Ring>(in, "act", [](const Ring&) {}),
                       doctest::Contains("action 'act' is offered with other parameters"));
 }
@@ -199,7 +199,7 @@ do = { action = "hoist.judge", parameters = { shown = "{shown}" }, done = { acti
     auto own = std::make_unique<courier::wiring>("own");
     own->offer(h.raised);
     courier::subscriber in("in");
-    own->action<no_words>(in, "fail", [](const no_words&) { return courier::outcome<void>(courier::failed{"never"}); });
+    own->action(in, "fail", [] { return courier::outcome<void>(courier::failed{"never"}); });
     own->load_text("own.toml",
                    "[[wire]]\nwhen = \"hoist.raised\"\ndo = [{ action = \"fail\", failed = \"fail\" }, \"fail\"]\n");
     int told = 0;

@@ -102,8 +102,10 @@ TEST_CASE("files include others, once each, and are loaded again on demand") {
     CHECK(h.wires.wires().size() == 2);
     here.write("common.toml", "include = 'main.toml'\n");
     CHECK_THROWS_WITH(h.wires.reload(), doctest::Contains("courier.wiring.include-circle"));
-    CHECK_THROWS_WITH(h.wires.load("nowhere.toml"),
-                      doctest::Contains("nowhere.toml: this file cannot be read: No such file or directory [courier.wiring.cannot-open]"));
+    CHECK_THROWS_WITH(
+        h.wires.load("nowhere.toml"),
+        doctest::Contains(
+            "nowhere.toml: this file cannot be read: No such file or directory [courier.wiring.cannot-open]"));
     h.raised.publish({});
     CHECK(h.said() == "horn");
     h.wires.clear();
@@ -113,7 +115,7 @@ TEST_CASE("files include others, once each, and are loaded again on demand") {
 
 TEST_CASE("an action may load, and switch, in the middle of its wire") {
     harbour h;
-    h.wires.action<Nothing>(h.in, "change", [&](const Nothing&) { CHECK(h.load(quick) == ""); });
+    h.wires.action(h.in, "change", [&] { CHECK(h.load(quick) == ""); });
     REQUIRE(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = ['change', 'horn.sound']\n") == "");
     h.raised.publish({});
     CHECK(h.said() == ""); // the wire was gone before the horn, and the new one came too late
@@ -159,7 +161,7 @@ TEST_CASE("a draft is prepared in another thread, and overtaken ones are prepare
     CHECK_THROWS_AS(h.wires.take(early), courier::wiring_error);
     h.raised.publish({});
     CHECK(h.said() == "horn"); // nothing has changed
-    h.wires.action<Nothing>(h.in, "horn.blow", [&h](const Nothing&) { h.done("blown"); });
+    h.wires.action(h.in, "horn.blow", [&h] { h.done("blown"); });
     h.wires.take(early); // what it lacked has come
     h.raised.publish({});
     CHECK(h.said() == "blown");

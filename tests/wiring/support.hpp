@@ -60,7 +60,6 @@ struct Numbers {
 struct Judged {
     flag shown;
 };
-struct Nothing {};
 struct Named {
     std::string name;
 };
@@ -80,7 +79,7 @@ public:
         wires.action<Ring>(in, "bell.ring", bell::south,
                            [this](const Ring& r) { done("south " + std::to_string(r.strokes)); });
         wires.action<Line>(in, "board.write", [this](const Line& l) { done(l.text); });
-        wires.action<Nothing>(in, "horn.sound", [this](const Nothing&) { done("horn"); });
+        wires.action(in, "horn.sound", [this] { done("horn"); });
         wires.action<Numbers>(in, "numbers.take", [this](const Numbers& n) { numbers = n; });
         wires.action<Judged>(in, "hoist.judge", [](const Judged& j) -> courier::outcome<int> {
             if (j.shown != flag::whale) {

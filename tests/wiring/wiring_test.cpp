@@ -272,8 +272,8 @@ TEST_CASE("either side may go first: causes, actions, owners, and the wiring in 
     int called = 0;
     wires->offer(*cause);
     wires->offer(*other);
-    wires->action<Nothing>(*owner, "count", [&](const Nothing&) { ++called; });
-    wires->action<Nothing>(*owner, "end", [&](const Nothing&) { wires.reset(); });
+    wires->action(*owner, "count", [&] { ++called; });
+    wires->action(*owner, "end", [&] { wires.reset(); });
     wires->load_text("a.toml", R"(
 [[wire]]
 when = "raised"
@@ -318,7 +318,7 @@ TEST_CASE("a wire that comes in the middle of itself has parameters of its own e
 
 TEST_CASE("what an action throws reaches the publisher, and the others are done") {
     harbour h;
-    h.wires.action<Nothing>(h.in, "throw", [](const Nothing&) { throw std::runtime_error("squall"); });
+    h.wires.action(h.in, "throw", [] { throw std::runtime_error("squall"); });
     REQUIRE(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = ['throw', 'horn.sound']\n") == "");
     CHECK_THROWS_WITH(h.raised.publish({}), "squall");
     CHECK(h.said() == "horn");
@@ -332,7 +332,7 @@ TEST_CASE("a hub's channels are causes") {
     int rung = 0;
     auto& ring = reef.channel<Ring>();
     wires.offer(reef);
-    wires.action<Nothing>(in, "count", [&](const Nothing&) { ++rung; });
+    wires.action(in, "count", [&] { ++rung; });
     wires.load_text("hub.toml", "[[wire]]\nwhen = '" + std::string(ring.name()) + "'\nif.strokes = 2\ndo = 'count'\n");
     ring.publish({2});
     ring.publish({3});
@@ -381,8 +381,9 @@ TEST_CASE("what is offered anew is taken by wires that are loaded again") {
 }
 
 TEST_CASE("a wire whose cause has ended is not live, and the audit says so") {
+    struct Begun {};
     harbour h;
-    auto level = std::make_unique<courier::channel<Nothing>>("level.begun");
+    auto level = std::make_unique<courier::channel<Begun>>("level.begun");
     h.wires.offer(*level);
     REQUIRE(h.load("[[wire]]\nname = 'fanfare'\nwhen = 'level.begun'\ndo = 'horn.sound'\n") == "");
     CHECK(h.wires.wires()[0].live);

@@ -16,7 +16,7 @@ namespace detail {
 
 /// "barge 3, berth north, late 1.5 s": the fields of a struct by name; lists as
 /// "[3, 5]", structs inside as "at (x 1, y 2)", an empty optional as "nothing". A single
-/// value is told alone: "whale", "2.5", "0.5 s". Not to be read back; see to_json().
+/// value stands alone: "whale", "2.5", "0.5 s". Not to be read back; see to_json().
 /// `from` is a payload or another value with known fields, or a state or a formula.
 /// From any thread that may read it.
 template <class T>

@@ -10,7 +10,7 @@
 //
 // JSON has no number for NaN and infinity. They are the texts "NaN", "Infinity" and
 // "-Infinity", which every JSON reader accepts, and which null, for "not there", leaves apart.
-// The same form is in recordings, in what a gateway and a ferry send, and in catalogues.
+// Recordings, gateways, ferries and catalogues use this form too.
 #pragma once
 
 #include <courier/config.hpp>

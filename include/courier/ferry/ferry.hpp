@@ -29,7 +29,7 @@ namespace detail {
 class ferry_core;
 }
 template <class Question>
-class remote_query;
+class remote_query; // courier: #include <courier/ferry/remote_query.hpp>
 
 /// What a ferry has done so far.
 struct ferry_report {
@@ -45,7 +45,7 @@ struct ferry_report {
 };
 
 /// Carries chosen channels between this process and others, through a broker of MQTT 5.
-/// Neither those who publish nor those who handle know of it.
+/// Publishers and handlers do not know of it.
 ///
 ///     courier::ferry over{{.process = "reef-1", .host = "broker.gannet.example",
 ///                          .processes_topic = "gannet/processes"}};
@@ -56,15 +56,15 @@ struct ferry_report {
 ///     over.take_in();                                       // once a frame
 ///
 /// Topics are those of MQTT; of something with addresses, the level '+' is the address.
-/// Payloads go as CloudEvents, in JSON or CBOR, by the names of their fields: whoever
-/// has a field more, or one less, understands the other. What a payload does not name
+/// Payloads go as CloudEvents, in JSON or CBOR, by the names of their fields: a process
+/// with a field more, or one less, understands the other. What a payload does not name
 /// keeps the value that its struct gives it.
 ///
 /// The game's thread never waits for the network: `take_in()` hands over what was
 /// published, and publishes what came, as coming from outside and from the process and
 /// event that caused it. What was received is not sent back to where it came from.
 /// What one process sends on one topic arrives in the order in which it was sent.
-/// docs/processes.md tells what is promised, and what a broker has to be told.
+/// docs/processes.md has the guarantees, and the settings of the broker.
 ///
 /// Belongs to one thread, that of what it carries; sources and targets may end first, and
 /// so may this, at any moment, which takes at most `ferry_options::ending` and half a
@@ -82,7 +82,7 @@ public:
     ~ferry();
 
     /// From now on what this channel, state or formula carries goes to that topic. Throws
-    /// `ferry_error` for what is no topic.
+    /// `ferry_error` for an invalid topic.
     template <class Source>
     void send(const Source& source, std::string_view topic, outward_options options = {},
               std::source_location where = std::source_location::current()) {
@@ -94,7 +94,7 @@ public:
     }
 
     /// What comes from topics that this filter matches is published on the channel. Throws
-    /// `ferry_error` for what is no filter, and for payloads that cannot be
+    /// `ferry_error` for an invalid filter, and for payloads that cannot be
     /// filled from outside.
     template <class Payload>
     void receive(channel<Payload>& to, std::string_view filter, const inward_options& options = {}) {

@@ -76,9 +76,9 @@ struct ferry_options {
 struct outward_options {
     courier::guarantee guarantee = courier::guarantee::at_least_once;
     courier::encoding encoding = courier::encoding::json;
-    /// The broker keeps the latest payload of each topic for those who come late. States
+    /// The broker keeps the latest payload of each topic for late processes. States
     /// and channels that retain their latest payload do so in any case. One that has forgotten
-    /// them is told again.
+    /// them gets it again.
     bool kept_by_broker = false;
 };
 

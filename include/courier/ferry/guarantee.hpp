@@ -14,7 +14,7 @@ enum class guarantee : std::uint8_t {
     at_most_once,
     /// It is sent until the broker has it (QoS 1), and may then come more than once.
     at_least_once,
-    /// The same, and whoever receives it knows by its id what it has had already.
+    /// As `at_least_once`, and the receiver recognises by its id a payload that it had.
     exactly_once,
 };
 

@@ -108,7 +108,7 @@ class remote_query {
 public:
     using answer_type = typename Question::answer;
 
-    /// Throws `ferry_error` for what is no topic.
+    /// Throws `ferry_error` for an invalid topic.
     remote_query(ferry& over, std::string_view topic, std::chrono::milliseconds limit)
         : desk_(std::make_shared<detail::typed_answer_desk<answer_type>>(std::string(topic) + ".answered")),
           place_(*over.core_, desk_, topic, detail::type_name<Question>(), detail::fields_of<Question>(), limit) {

@@ -64,7 +64,7 @@ public:
     explicit gateway(gateway_options options = {});
     gateway(const gateway&) = delete;
     gateway& operator=(const gateway&) = delete;
-    /// Readers are told that it is over.
+    /// Readers get an event `over`.
     ~gateway();
 
     /// From now on everybody may read it: a channel, a state or a formula whose payload's
@@ -76,7 +76,7 @@ public:
         detail::subscribe_taker(in_, source, add_source(detail::described(source)), where);
     }
     // clang-format on
-    /// The same for all that a recording would have: events, subscriptions, frames; for
+    /// Shows everything that a recording would have: events, subscriptions, frames; for
     /// the page. One ledger, which may end first.
     void show(ledger& all);
 
@@ -98,7 +98,7 @@ public:
     void accept(wiring& of, std::string_view action);
     /// All actions that it has, now and later.
     void accept_actions(wiring& of);
-    /// Its wires may be looked at, tried, and written anew into the files in force.
+    /// Its wires may be looked at, tried, and changed in the files in force.
     void accept_edits(wiring& of);
 
     /// Takes in what has come, and hands over what was published; once a frame.

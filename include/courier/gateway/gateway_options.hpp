@@ -52,7 +52,7 @@ struct gateway_options {
     /// on, for each of the two streams; one that is further behind is dropped.
     std::size_t max_remembered = std::size_t{4} << 20;
     /// Bytes that may wait between the game and the gateway's threads, about; what does
-    /// not fit is left out, and readers are told.
+    /// not fit is left out, and readers get an event `missed`.
     std::size_t max_waiting = std::size_t{8} << 20;
 };
 

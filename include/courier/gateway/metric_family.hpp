@@ -12,7 +12,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 struct metric_family {
     std::string_view name;  ///< "courier_published"
     std::string_view kind;  ///< "counter" or "gauge"
-    std::string_view label; ///< what its samples are told apart by: "channel"; or empty
+    std::string_view label; ///< the label that distinguishes its samples: "channel"; or empty
     std::string_view help;
 };
 

@@ -11,7 +11,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Follows the run that a gateway shows, by its stream, on a thread of its own; a
-/// connection that breaks is made anew, and goes on where it stopped.
+/// broken connection is made again, and continues where it stopped.
 ///
 ///     courier::run_follower from{"http://127.0.0.1:8080/"};
 ///     for (const std::string& line : from.take()) { builder.line(line); }

@@ -58,9 +58,9 @@ struct at_most_every_step : adaptor_base {
 } // namespace detail
 
 /// Lets one through, and then none until `interval` has passed in the game time
-/// of `hours`; what comes meanwhile is left out. `quiet_for()` gives the last.
-inline auto at_most_every(const timetable& time, game_time interval) {
-    return detail::at_most_every_step{{}, detail::hours_held(time), interval.count()};
+/// of `clock`; what comes meanwhile is left out. `quiet_for()` gives the last.
+inline auto at_most_every(const timetable& clock, time_span interval) {
+    return detail::at_most_every_step{{}, detail::hours_held(clock), interval.count()};
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -89,9 +89,9 @@ struct quiet_for_how : adaptor_base {
 } // namespace detail
 
 /// Gives on a copy of the last one once `interval` has passed in the game time
-/// of `hours` without another; it comes in a round of the timetable's outbox.
-inline auto quiet_for(timetable& time, game_time interval) {
-    return detail::quiet_for_how{{}, &time, interval.count()};
+/// of `clock` without another; it comes in a round of the timetable's outbox.
+inline auto quiet_for(timetable& clock, time_span interval) {
+    return detail::quiet_for_how{{}, &clock, interval.count()};
 }
 
 WIRED_COURIER_NAMESPACE_END

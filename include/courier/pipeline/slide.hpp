@@ -62,7 +62,7 @@ struct slide_receiver {
     }
 
 private:
-    /// Whoever is shown the window has it to himself; what comes meanwhile goes on with a copy.
+    /// The handler has the window to itself; payloads that come meanwhile use a copy.
     struct in_use {
         slide_receiver& whole;
         slide_window<In> own;

@@ -22,7 +22,7 @@ struct event_of {
     const recorded_event* event = nullptr;
 };
 
-/// The same through the recordings of several processes: an event that came in from
+/// Goes through the recordings of several processes: an event that came in from
 /// another one was caused by one there (see courier/ferry/ferry.hpp). Runs are known by
 /// what they say of their process. Where that recording is not among them, or does not
 /// hold the event, the chain begins.
@@ -83,7 +83,7 @@ struct why_not_answer {
 /// it reached `filter.party`.
 [[nodiscard]] why_not_answer why_not(const run& of, const run_filter& filter);
 
-/// The same, followed to the place where it broke: where nothing was published in those
+/// Follows the path to the place where it broke: where nothing was published in those
 /// frames, the next answer is that of the party whose handler published there most often at
 /// other times, for the channel that it published in answer to; and so on, for 16 steps at most.
 [[nodiscard]] std::vector<why_not_answer> why_not_path(const run& of, const run_filter& filter);

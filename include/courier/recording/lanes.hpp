@@ -29,7 +29,7 @@ struct lane_table {
 struct lane_message {
     const recorded_event* event;
     std::size_t from;            ///< lane
-    std::vector<std::size_t> to; ///< lanes of those who heard it; empty: nobody
+    std::vector<std::size_t> to; ///< lanes of its hearers; empty: nobody
     int depth = 0;               ///< how many of the chart's events led to it
 };
 

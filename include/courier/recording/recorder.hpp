@@ -34,7 +34,7 @@ struct recorder_options {
     /// What the recording says of the run that it is of, such as its seed.
     std::map<std::string, std::string> facts = {};
     /// Which channels are recorded, by their names; empty: all. Asked once for
-    /// each name. What happens on the others is no cause of anything then.
+    /// each name. Events on the others are not causes of anything then.
     std::function<bool(std::string_view channel)> only = {};
     /// What there is apart from events (systems, phases, what waits) is recorded each time so
     /// many frames are over, and at the end.

@@ -2,12 +2,14 @@
 // times, and what follows is compared.
 #pragma once
 
+#include <courier/addressed_inlet.hpp>
 #include <courier/config.hpp>
 #include <courier/data/detail/kept_texts.hpp>
 #include <courier/data/detail/read_address.hpp>
 #include <courier/data/json_fault.hpp>
 #include <courier/fields.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/recording_fault.hpp>
 #include <courier/recording/run.hpp>
@@ -37,7 +39,7 @@ struct replay_outcome {
 [[nodiscard]] std::optional<std::filesystem::path> replay_wanted();
 
 /// How strictly replay reads an event's payload. One that came from outside is fed again, so it
-/// has to fit its type; any other is published anew, and compared field by field as far as it
+/// has to fit its type; any other is published again, and compared field by field as far as it
 /// was recorded. `courier changes` goes by the same rules.
 [[nodiscard]] json_rules rules_of_replay(const recorded_event& event) noexcept;
 
@@ -59,9 +61,9 @@ struct replay_outcome {
 /// constructor. Belongs to the ledger's thread; takes the place of a recorder.
 class replay {
 public:
-    /// Throws `recording_error` when the file is no whole recording.
+    /// Throws `recording_error` when the file is not a whole recording.
     replay(ledger& of, const std::filesystem::path& file);
-    /// The same for a run that has been read already.
+    /// Replays a run that has been read already.
     replay(ledger& of, run recorded);
     replay(const replay&) = delete;
     replay& operator=(const replay&) = delete;
@@ -91,7 +93,7 @@ public:
             }
         });
     }
-    /// The same for what was published there while `from_outside` held; it
+    /// Feeds the events published there while `from_outside` held; it
     /// must outlive this.
     template <class Payload>
     void feed(channel<Payload>& into, std::source_location where = std::source_location::current()) {

@@ -176,7 +176,7 @@ struct run {
     /// How many frames were over when these were recorded last. Behind it they may have changed,
     /// if the recording was not finished.
     std::uint32_t state_frame = 0;
-    std::uint32_t first_frame = 0;         ///< the first one that is known; above 0 of one who joined late, or forgot
+    std::uint32_t first_frame = 0; ///< the first one that is known; above 0 for a reader that joined late, or forgot
     std::vector<std::int64_t> frame_times; ///< game time at the end of each from there on, ns
     std::uint64_t forgotten = 0;           ///< events that were dropped, as there was no room for all
     std::uint64_t skipped = 0;             ///< events that were left out

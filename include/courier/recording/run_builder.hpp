@@ -42,7 +42,7 @@ public:
     /// No more lines for now; the run is in order.
     void done();
 
-    /// Forgets the oldest events beyond so many, with what belongs to them, and subscriptions
+    /// Forgets the oldest events beyond this number, with what belongs to them, and subscriptions
     /// that had ended before. A quarter goes at once, so that it is not often. After done().
     void keep_newest(std::size_t events);
 

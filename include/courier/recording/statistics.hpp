@@ -19,7 +19,7 @@ struct channel_statistics {
     std::uint64_t stopped = 0;
     std::uint64_t posted = 0;
     std::uint64_t max_in_frame = 0;
-    std::uint32_t busiest_frame = 0;     ///< the first one with so many
+    std::uint32_t busiest_frame = 0;     ///< the first one with that number
     std::vector<std::uint32_t> by_frame; ///< publishes, from the filter's first frame on
 };
 
@@ -46,7 +46,7 @@ struct channel_rate {
 struct run_rates {
     std::uint32_t first_frame = 0; ///< of the stretch
     std::uint32_t frames = 0;
-    double seconds = 0;                 ///< of game time in it; a clock that began anew counts as standing still
+    double seconds = 0;                 ///< of game time in it; a restarted clock counts as standing still
     std::vector<channel_rate> channels; ///< by publishes, the most first; those only that have any
 };
 

@@ -20,7 +20,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 ///     courier::arrivals hails{harbour.hailed()};
 ///     for (;;) {
 ///         auto hail = co_await hails.next();
-///         co_await courier::elapsed(hours, 2s);      // those that come meanwhile wait
+///         co_await courier::elapsed(clock, 2s);      // those that come meanwhile wait
 ///     }
 ///
 /// A local of the sequence; ends with it. Collects also while the subscriber
@@ -109,7 +109,7 @@ private:
     std::vector<detail::owned<payload_type>> came_;
     std::size_t taken_ = 0; ///< of these, the first ones
     detail::lifetime life_;
-    detail::waiter* told_ = nullptr; ///< whoever waits for the next one
+    detail::waiter* told_ = nullptr; ///< the one that waits for the next
     subscription in_;
 };
 

@@ -53,7 +53,7 @@ private:
 
 } // namespace detail
 
-/// Waits until `delay` has passed in the game time of `hours`; goes on in a
+/// Waits until `delay` has passed in the game time of `clock`; goes on in a
 /// round of its outbox.
 inline auto elapsed(timetable& time, time_span delay) {
     return detail::elapsed_wait(time, delay.count());

@@ -165,7 +165,7 @@ private:
             is_over_ = true;
         }
     }
-    // Nobody waits for one that is no member any more.
+    // A former member is not waited for.
     void let_go(std::size_t which) {
         places_[which].is = standing::left;
         is_over_ = is_over_ || (++count_ == waits_.size() && all_);
@@ -225,7 +225,7 @@ auto wait_for_members(const group<Member>& who, WaitFor& wait_for, bool all, std
 
 /// Waits for all who are members now: for what `wait_for(member)` returns, for
 /// each of them. A member that leaves is not waited for any more. Gives a
-/// `std::vector` of the results, without those who left, in the order of
+/// `std::vector` of the results, without members that left, in the order of
 /// joining. Over at once for an empty group, and when the last of those that
 /// were waited for leaves. The group must outlive the wait, or nobody leaves it
 /// any more.
@@ -238,7 +238,7 @@ auto all_in(const group<Member>& who, WaitFor&& wait_for,
     return detail::wait_for_members(who, wait_for, true, where);
 }
 
-/// Waits for the first of those who are members now; the other waits end, as
+/// Waits for the first of the present members; the other waits end, as
 /// does that for a member who leaves. Gives a `std::pair` of the member and the
 /// result. Of a group that is empty, or that all of them have left, none is
 /// ever first.

@@ -57,7 +57,7 @@ private:
 /// `index()` says which one it was. When one is over at once, those after it
 /// are not begun.
 ///
-///     auto first = co_await courier::when_any(courier::next(lamp_lit), courier::elapsed(hours, 5s));
+///     auto first = co_await courier::when_any(courier::next(lamp_lit), courier::elapsed(clock, 5s));
 ///     if (first.index() == 1) { ... }
 template <detail::waitable... Waits>
 auto when_any(Waits... waits) {

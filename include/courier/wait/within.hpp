@@ -44,7 +44,7 @@ private:
 
 } // namespace detail
 
-/// Waits for `wait`, at most `limit` of the game time of `hours`. Gives a
+/// Waits for `wait`, at most `limit` of the game time of `clock`. Gives a
 /// `std::optional` of the result, empty when the time was up; for waits without
 /// a result, whether it was in time.
 template <detail::waitable Wait>

@@ -17,14 +17,14 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// has no word for (phases, stages, targets, which channels are states) is in
 /// extensions, "x-phases" and so on. https://www.asyncapi.com/docs/reference/specification/v3.0.0
 ///
-/// The same catalogue gives the same text. Throws only when memory runs out.
+/// Equal catalogues give equal texts. Throws only when memory runs out.
 [[nodiscard]] std::string to_asyncapi(const catalogue& all);
 
 /// Reads such a document back: what comes is equal to what was written. `file` is
 /// for messages. What it does not know it passes over. Throws `catalogue_error`.
 [[nodiscard]] catalogue catalogue_of(std::string_view document, std::string_view file = "catalogue");
 
-/// The same from a file, of at most 64 MiB.
+/// Reads it from a file of at most 64 MiB.
 [[nodiscard]] catalogue read_catalogue(const std::filesystem::path& file);
 
 WIRED_COURIER_NAMESPACE_END

@@ -36,7 +36,7 @@ struct wiring_check {
 /// Checks files as one, with those that they include, as `wiring::load()` does in the
 /// program that the catalogue is of. Throws only when memory runs out.
 [[nodiscard]] wiring_check check_wiring(const std::vector<std::filesystem::path>& files, const catalogue& has);
-/// The same for a text as a file of that name, which includes nothing.
+/// Checks a text as a file of that name, which includes nothing.
 [[nodiscard]] wiring_check check_wiring_text(std::string_view file, std::string_view text, const catalogue& has);
 
 /// A file with another text than is in it, with those that it includes. Unless `inside` is

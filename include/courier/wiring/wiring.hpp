@@ -1,4 +1,4 @@
-// Who causes what, kept in files that those who design the game write.
+// Which event causes which action, in files that designers write.
 #pragma once
 
 #include <courier/addressed_channel.hpp>
@@ -42,6 +42,7 @@ namespace detail {
 class wiring_core;
 struct draft_parts;
 struct target_place;
+struct no_parameters {};
 } // namespace detail
 
 /// An object of a level has a name in data while this lives. Movable; the wiring may
@@ -125,7 +126,7 @@ private:
 ///     wires.offer(reef);                                   // causes: the channels of a hub
 ///     wires.offer(tide);                                   // a state: its changes, and its value
 ///     wires.action<Ring>(in_, "bell.ring", [this](const Ring& r) { ring(r.strokes); });
-///     wires.use(hours);                                    // for delays
+///     wires.use(clock);                                    // for delays
 ///     courier::named_target bell = wires.target("north bell", bell_id::north);
 ///     wires.load("harbour.toml");                          // throws wiring_error, with all that is wrong
 ///
@@ -188,7 +189,7 @@ public:
     void offer(courier::stage place);
 
     /// Delays are those of this timetable, which must outlive this.
-    void use(timetable& hours);
+    void use(timetable& clock);
 
     /// What wires may do: `function` is called with the parameters, which are a plain
     /// struct, and returns nothing, an answer, or an `outcome`. It ends with `owner`,
@@ -204,7 +205,16 @@ public:
             where);
     }
 
-    /// The same for one object among many; a wire names it with `at`. Each object may
+    /// An action without parameters: `wires.action(in_, "boom.lower", [this] { lower(); })`.
+    template <class Function>
+        requires std::is_invocable_v<Function&>
+    void action(subscriber& owner, std::string_view name, Function function,
+                std::source_location where = std::source_location::current()) {
+        action<detail::no_parameters>(
+            owner, name, [f = std::move(function)](const detail::no_parameters&) mutable { return f(); }, where);
+    }
+
+    /// An action of one object among many; a wire names it with `at`. Each object may
     /// offer its own.
     template <class Parameters, class Address, class Function>
     void action(subscriber& owner, std::string_view name, const Address& at, Function function,
@@ -259,10 +269,10 @@ public:
     /// The files that are in force, once more.
     wiring_change reload();
 
-    /// The same in two steps: a draft of these files, or of those in force, may be
+    /// Loads in two steps: a draft of these files, or of those in force, may be
     /// prepared in another thread. What is left for `take()` grows with what has changed
     /// only; if something has been offered or loaded since the draft was begun, it is
-    /// prepared anew there. It throws as `load()` does.
+    /// prepared again there. It throws as `load()` does.
     [[nodiscard]] wiring_draft draft(std::vector<std::filesystem::path> of) const;
     [[nodiscard]] wiring_draft draft() const;
     wiring_change take(wiring_draft& prepared);
@@ -283,7 +293,7 @@ public:
     /// another, and `wiring_error` when the sample does not fit, or when of what the wire
     /// waits for no payload can be made: changes of states, and what a hub offered.
     wire_trial try_once(std::string_view name, std::string_view sample = {});
-    /// The same for the only wire of a text, which is not put in force.
+    /// Tries the only wire of a text, which is not put in force.
     wire_trial try_text(std::string_view text, std::string_view sample = {});
 
     /// What can be wired, for checks and people.

@@ -1,4 +1,4 @@
-// A wiring file that is changed by a program, for those who wire by picking from
+// A wiring file that is changed by a program, for editors in which people pick from
 // lists: what fits is asked for, and what was written by hand stays as it was written.
 #pragma once
 
@@ -92,7 +92,7 @@ public:
     /// Takes a wire out, with the comments right above it.
     void remove(std::size_t wire);
 
-    /// All of it anew, as somebody has typed it.
+    /// Replaces the whole text.
     void replace(std::string text);
 
     /// With the files that it includes, as they are.

@@ -42,15 +42,15 @@ export function WireMaker({ live, add, tryText }) {
     <form class="sheet" aria-label="New wire" style="margin-top:10px" onSubmit={(e) => { e.preventDefault(); add(keys); }}>
       <h2>new wire</h2>
       <label class="field"><span>name</span><input aria-label="name" value={name} onInput={(e) => setName(e.target.value)} /></label>
-      {pick("when", when, setWhen, fitting.causes)}
-      {when && pick("if", condition.field, (field) => setCondition({ field, test: "value", value: "" }), fitting.conditions.map((c) => c.name))}
+      {pick("cause", when, setWhen, fitting.causes)}
+      {when && pick("only if", condition.field, (field) => setCondition({ field, test: "value", value: "" }), fitting.conditions.map((c) => c.name))}
       {condition.field && (
         <label class="field"><span>is</span><span class="row">
           <select aria-label="test" value={condition.test} onChange={(e) => setCondition({ ...condition, test: e.target.value })}>{tests.map((t) => <option key={t}>{t}</option>)}</select>
           <input aria-label="value" value={condition.value} onInput={(e) => setCondition({ ...condition, value: e.target.value })} />
         </span></label>
       )}
-      {when && pick("do", actionName, (n) => { setActionName(n); setGiven({}); setAt(""); }, fitting.actions.map((a) => a.name))}
+      {when && pick("reaction", actionName, (n) => { setActionName(n); setGiven({}); setAt(""); }, fitting.actions.map((a) => a.name))}
       {action?.target_kind && pick("at", at, setAt, action.targets)}
       {action?.parameters.map((p) => (
         <label class="field" key={p.name}><span>{p.name}{p.may_be_left_out && <span class="faint"> (may be left out)</span>}</span>
@@ -59,8 +59,8 @@ export function WireMaker({ live, add, tryText }) {
         </label>
       ))}
       {keys && <pre class="code" style="white-space:pre-wrap">{keys}</pre>}
-      <div class="row"><button class="main" disabled={!isReady}>Put it into the file</button>
-        <button type="button" disabled={!isReady} onClick={() => tryText(`[[wire]]\n${keys}`)}>Try it once</button></div>
+      <div class="row"><button class="main" disabled={!isReady}>Add it to the file</button>
+        <button type="button" disabled={!isReady} onClick={() => tryText(`[[wire]]\n${keys}`)}>Run it once</button></div>
     </form>
   );
 }

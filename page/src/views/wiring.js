@@ -6,7 +6,7 @@ import { WireMaker } from "../parts/wire_maker.js";
 function Wires({ wires, tryIt, goTo }) {
   return (
     <table>
-      <thead><tr><th>wire</th><th>when</th><th class="number">fired</th><th class="number">failed</th><th>line</th><th /></tr></thead>
+      <thead><tr><th>wire</th><th>cause</th><th class="number">fired</th><th class="number">failed</th><th>line</th><th /></tr></thead>
       <tbody>
         {wires.map((w) => (
           <tr key={w.file + w.line + w.name} class={w.live ? "" : "faint"}>

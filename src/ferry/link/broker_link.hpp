@@ -15,6 +15,7 @@
 #include <courier/ferry/ferry_options.hpp>
 #include <courier/ferry/link_condition.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 
 #include <atomic>
 #include <chrono>

@@ -1,7 +1,7 @@
 #include "gateway/ask/game_calls.hpp"
 
-#include <courier/cause.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/from_outside.hpp>
 
 #include <utility>
 

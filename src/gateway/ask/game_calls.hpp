@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/gateway/gateway_options.hpp>
 #include <courier/inbox.hpp>
+#include <courier/inlet.hpp>
 #include <courier/outbox.hpp>
 #include <courier/subscription.hpp>
 

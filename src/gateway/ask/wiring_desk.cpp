@@ -125,7 +125,7 @@ reply wiring_desk::look() {
 
 reply wiring_desk::ask(std::string_view what, const json& body) {
     if (!body.is_object()) {
-        return refuse(gateway_code::does_not_fit, "the body is no object");
+        return refuse(gateway_code::does_not_fit, "the body must be an object");
     }
     const std::shared_ptr<const wiring_state> now = latest_.get();
     if (now == nullptr) {
@@ -235,7 +235,7 @@ reply wiring_desk::save(const json& body, const wiring_state& now) {
     }
     wiring_edit edit = wiring_edit::of(file, now.has);
     if (edit.text() != was) {
-        return failed_in_game("somebody else has changed " + file.string() + " meanwhile; look at it anew");
+        return failed_in_game("somebody else has changed " + file.string() + " meanwhile; load it again");
     }
     edit.keep_inside(folders_of(now));
     edit.replace(text_in(body, "text"));

@@ -4,8 +4,8 @@
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 
-#include <courier/cause.hpp>
 #include <courier/data/json.hpp>
+#include <courier/from_outside.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/read_run.hpp>
 

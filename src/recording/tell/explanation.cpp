@@ -234,7 +234,7 @@ private:
         for (const std::string& name : names) {
             list += (list.empty() ? "" : ", ") + name;
         }
-        return list.empty() ? "nobody ever did" : "those who did: " + list;
+        return list.empty() ? "nobody ever did" : "these did: " + list;
     }
 
     [[nodiscard]] std::string stopper_line(const recorded_event& e) const {

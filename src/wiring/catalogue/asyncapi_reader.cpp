@@ -74,7 +74,7 @@ private:
     std::string text(const json& in, const std::string& where, const char* key) const {
         const json& found = need(in, where, key);
         if (!found.is_string()) {
-            refuse(where + "/" + key, "this is no text");
+            refuse(where + "/" + key, "must be a text");
         }
         return found.get<std::string>();
     }
@@ -82,7 +82,7 @@ private:
         std::vector<std::string> all;
         for (const json& one : list) {
             if (!one.is_string()) {
-                refuse(where, "this is no list of texts");
+                refuse(where, "must be a list of texts");
             }
             all.push_back(one.get<std::string>());
         }
@@ -123,7 +123,7 @@ private:
                                                                                   : text(channel, where, "address");
         value_shape payload = shape(payload_of(channel, where), where, 0);
         if (payload.kind != value_kind::object) {
-            refuse(where, "the payload is no object");
+            refuse(where, "the payload must be an object");
         }
         value_shape answer;
         if (operation.contains("reply")) {
@@ -166,7 +166,7 @@ private:
         const json& from = follow(given, where);
         value_shape made;
         if (!from.is_object()) {
-            refuse(where, "this is no schema");
+            refuse(where, "not a schema");
         }
         if (from.contains("title")) {
             made.type = text(from, where, "title");
@@ -174,7 +174,7 @@ private:
         if (from.contains("anyOf")) {
             const json& choices = from.at("anyOf");
             if (!choices.is_array() || choices.empty()) {
-                refuse(where + "/anyOf", "this is no list");
+                refuse(where + "/anyOf", "must be a list");
             }
             if (choices.back().is_object() && choices.back().contains("enum")) { // a number, or "NaN"
                 made.kind = from.contains("x-unit") ? value_kind::duration : value_kind::real;

@@ -29,7 +29,7 @@ public:
     std::vector<catalogue_change> compare(const catalogue& before, const catalogue& after) {
         entries("channel", before.channels, after.channels, [&](const channel_entry& a, const channel_entry& b) {
             if (a.is_state != b.is_state) {
-                tell(b.is_state ? "is a state now" : "is no state any more", !b.is_state);
+                tell(b.is_state ? "is a state now" : "is not a state any more", !b.is_state);
             }
             target_kinds(a.target_kind, b.target_kind);
             shapes("", a.payload, b.payload, way::out);

@@ -20,6 +20,8 @@ namespace detail {
 // clang-format off
 template <class Source>
 concept has_addresses = requires { typename Source::address_type; };
+template <class Source>
+concept announces_items = holds_value<Source> && !std::is_same_v<typename Source::payload_type, change<typename Source::value_type>>;
 // clang-format on
 
 /// What is said of a source when it is shown.
@@ -73,7 +75,11 @@ protected:
 /// `to` gets what there is and what will come, as long as `in` lives.
 template <class Source>
 void subscribe_taker(subscriber& in, const Source& source, payload_taker& to, std::source_location where) {
-    if constexpr (holds_value<Source>) {
+    if constexpr (announces_items<Source>) { // a list goes out as a whole
+        const auto take_all = [&source, &to] { to.take(&source.glance(), {}); };
+        take_all();
+        in.subscribe(source, take_all, {}, where);
+    } else if constexpr (holds_value<Source>) {
         using changed = change<typename Source::value_type>;
         in.subscribe(
             source, [&to](const changed& c) { to.take(&c.after(), {}); }, {.retained = true}, where);

@@ -192,6 +192,10 @@ auto operator|(const Source& source, Adaptor&& how) {
     using step = std::remove_cvref_t<Adaptor>;
     if constexpr (requires { how.after(upstream_of(source)); }) {
         return how.after(upstream_of(source));
+    } else if constexpr (requires { requires !step::template fits<typename upstream_t<Source>::output_type>; }) {
+        static_assert(!std::same_as<step, step>, "courier: filter and transform take a function of what comes from the "
+                                                 "source before them: its payload, by const reference");
+        return pipeline<upstream_t<Source>>(upstream_of(source));
     } else {
         using whole = piped<upstream_t<Source>, step>;
         return pipeline<whole>(whole(upstream_of(source), std::forward<Adaptor>(how)));

@@ -22,7 +22,7 @@ public:
     timed_call& operator=(const timed_call&) = delete;
     virtual ~timed_call() = default;
 
-    void set(timetable_core& hours, outbox_core& box, std::int64_t delay, std::int64_t interval, bool catches_up_once);
+    void set(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval, bool catches_up_once);
 
     // What its slot tells.
     static void end(timed_call& call) noexcept;
@@ -58,7 +58,7 @@ private:
 };
 
 /// Hangs it on a slot of `owner`'s; null when that was refused.
-slot* anchor_timed_call(owned<timed_call> call, timetable_core& hours, outbox_core& box, std::int64_t delay,
+slot* anchor_timed_call(owned<timed_call> call, timetable_core& clock, outbox_core& box, std::int64_t delay,
                         std::int64_t interval, bool catches_up_once, std::source_location where, party* owner);
 
 template <class Function>

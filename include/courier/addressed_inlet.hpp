@@ -1,0 +1,40 @@
+// A right to send to one channel with addresses, from any thread.
+#pragma once
+
+#include <courier/addressed_poster.hpp>
+#include <courier/config.hpp>
+#include <courier/inlet.hpp>
+
+#include <source_location>
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+/// An inlet for an addressed channel.
+template <class Payload, class Address = typename Payload::address>
+class addressed_inlet {
+public:
+    using payload_type = Payload;
+
+    addressed_inlet() noexcept = default;
+    explicit addressed_inlet(inbox& to, const addressed_poster<Payload, Address>& target)
+        : route_(detail::make_route<item, backlog>(to.core_, detail::access::backlog(target))) {}
+    explicit addressed_inlet(inbox& to, addressed_channel<Payload, Address>& target,
+                             std::source_location where = std::source_location::current())
+        : route_(detail::make_route<item, backlog>(to.core_, to.own_backlog_to<backlog, Payload>(target, where))) {}
+
+    /// For everyone.
+    bool send(Payload payload) const { return route_.send(item{std::nullopt, std::move(payload)}); }
+
+    /// For one address.
+    bool send_to(const Address& to, Payload payload) const { return route_.send(item{to, std::move(payload)}); }
+
+    [[nodiscard]] bool connected() const noexcept { return route_.open(); }
+
+private:
+    using backlog = detail::addressed_backlog<Payload, Address>;
+    using item = detail::addressed_item<Payload, Address>;
+    detail::route_user route_;
+};
+
+WIRED_COURIER_NAMESPACE_END
