@@ -17,12 +17,12 @@ namespace reef {
 
 struct night_options {
     std::uint64_t seed = 1;
-    int frames = 120;        ///< at least 1
-    bool careless = false;   ///< with systems that make every mistake there is
+    int frames = 120;             ///< at least 1
+    bool careless = false;        ///< with systems that make every mistake there is
     std::uint64_t order_seed = 0; ///< not 0: the order inside stages is shaken by this seed
-    int barges = 4;          ///< in the convoy
-    int cables = 0;          ///< that they have to go; 0: half as many as frames
-    std::string wiring = {}; ///< who reacts to what; empty: the file that ships, demo/reef.toml
+    int barges = 4;               ///< in the convoy
+    int cables = 0;               ///< that they have to go; 0: half as many as frames
+    std::string wiring = {};      ///< who reacts to what; empty: the file that ships, demo/reef.toml
 };
 
 struct night_result {

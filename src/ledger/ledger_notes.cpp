@@ -291,7 +291,8 @@ std::uint64_t enter_post(channel_core& target, const std::string& outbox, const 
     books.sums.turned_away += outcome == posting_outcome::turned_away ? 1U : 0U;
     const std::uint64_t id = ++ledger.newest_id;
     remember(ledger, id, mark.by, books.number, site, true);
-    if (noted_now* const now = this_oversight.now; ledger.order_seed != 0 && now != nullptr && now->id() == mark.by.cause) {
+    if (noted_now* const now = this_oversight.now;
+        ledger.order_seed != 0 && now != nullptr && now->id() == mark.by.cause) {
         now->told_on(books.number);
     }
     tell(ledger, &books, [&](event_sink& sink) {

@@ -110,8 +110,8 @@ void settle_at_end(bool thrown) {
 bool check_use(const source_node& node, const char* what, std::source_location where) {
     if (const std::uint32_t here = this_thread_number(); node.thread != here) {
         raise(fault_code::wrong_thread, severity::misuse,
-              node.ops->describe(node) + " belongs to " + describe_thread(node.thread) + " and is " + what +
-                  " by " + describe_thread(here),
+              node.ops->describe(node) + " belongs to " + describe_thread(node.thread) + " and is " + what + " by " +
+                  describe_thread(here),
               "cross threads through an inbox", where);
         return false;
     }

@@ -86,7 +86,8 @@ std::string how_to_write(value_kind kind) {
 }
 
 std::optional<constant> refuse(wire_checker& by, const data& from, const value_shape& shape, std::string_view name) {
-    by.faults().add(wiring_code::wrong_type, from.at, must_be(name, kind_in_words(shape), told(from.kind)), how_to_write(shape.kind));
+    by.faults().add(wiring_code::wrong_type, from.at, must_be(name, kind_in_words(shape), told(from.kind)),
+                    how_to_write(shape.kind));
     return std::nullopt;
 }
 
