@@ -1,6 +1,7 @@
 #include "support.hpp"
 
 #include <courier/frame_driver.hpp>
+#include <courier/inlet.hpp>
 #include <courier/subscriber.hpp>
 
 #include <doctest/doctest.h>

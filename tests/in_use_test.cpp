@@ -2,6 +2,7 @@
 // there.
 #include "in_use_scene.hpp"
 
+#include <courier/inlet.hpp>
 #include <doctest/doctest.h>
 
 using namespace in_use;

@@ -6,6 +6,7 @@
 #include <courier/channel.hpp>
 #include <courier/frame_driver.hpp>
 #include <courier/group.hpp>
+#include <courier/inlet.hpp>
 #include <courier/publisher.hpp>
 #include <courier/query.hpp>
 #include <courier/relay.hpp>
