@@ -167,6 +167,7 @@ struct command_line::parser {
 
     [[nodiscard]] std::vector<std::string> names() const {
         std::vector<std::string> all;
+        all.reserve(commands.size());
         for (const auto& [one, run] : commands) {
             all.push_back(one->get_name());
         }

@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <string>
 #include <string_view>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -34,7 +35,7 @@ template <class Names>
 template <class Names>
 [[nodiscard]] std::string did_you_mean(std::string_view name, const Names& names, std::string otherwise = {}) {
     const std::string nearest = nearest_of(name, names);
-    return nearest.empty() ? otherwise : "did you mean '" + nearest + "'?";
+    return nearest.empty() ? std::move(otherwise) : "did you mean '" + nearest + "'?";
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -218,7 +218,7 @@ void wire_checker::step(const data& from, const value_scope& scope, int depth, s
         step_of(from, nothing, scope, depth, into);
     } else if (from.kind != data_kind::table) {
         faults_.add(wiring_code::wrong_type, from.at, "an action must be its name, or a table with 'action'",
-                    "write \"horn.sound\", or { action = \"horn.sound\" }");
+                    R"(write "horn.sound", or { action = "horn.sound" })");
     } else {
         only_keys(from, "an action", step_keys);
         if (const data* const name = need(from, "action", data_kind::text, true); name != nullptr) {

@@ -94,9 +94,9 @@ void wiring::offer(courier::stage place) {
     core_->offers_changed();
 }
 
-void wiring::use(timetable& hours) {
-    core_->offers_changed(core_->hours != nullptr && core_->hours != &hours);
-    core_->hours = &hours;
+void wiring::use(timetable& clock) {
+    core_->offers_changed(core_->hours != nullptr && core_->hours != &clock);
+    core_->hours = &clock;
 }
 
 detail::action_base* wiring::known_action(std::string_view name, std::uint64_t key, std::source_location where) const {

@@ -14,9 +14,9 @@ struct toml_slip {
     std::string advice;
 };
 
-/// In words for designers. `line` is the line at which the parser gave up, `description` its
+/// In words for designers. `text` is the line at which the parser gave up, `description` its
 /// own words, which are used only where the line shows none of the usual slips.
-[[nodiscard]] toml_slip slip_in(std::string_view line, std::string_view description);
+[[nodiscard]] toml_slip slip_in(std::string_view text, std::string_view description);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END
