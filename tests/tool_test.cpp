@@ -176,10 +176,13 @@ TEST_CASE("courier codes explains every code there is, and no other") {
             ids.insert(values.begin(), values.end());
         }
     };
-    add(std::type_identity<courier::fault_code>{}, std::type_identity<courier::finding_code>{},
-        std::type_identity<courier::json_code>{}, std::type_identity<courier::recording_code>{},
-        std::type_identity<courier::wiring_code>{}, std::type_identity<courier::catalogue_code>{},
-        std::type_identity<courier::gateway_code>{}, std::type_identity<courier::ferry_code>{});
+    for (std::size_t i = 0; i < courier::fault_codes; ++i) {
+        ids.emplace(id_of(static_cast<courier::fault_code>(i)));
+    }
+    add(std::type_identity<courier::finding_code>{}, std::type_identity<courier::json_code>{},
+        std::type_identity<courier::recording_code>{}, std::type_identity<courier::wiring_code>{},
+        std::type_identity<courier::catalogue_code>{}, std::type_identity<courier::gateway_code>{},
+        std::type_identity<courier::ferry_code>{});
     std::set<std::string> told;
     std::istringstream lines(courier_tool("codes").out);
     for (std::string line; std::getline(lines, line);) {

@@ -4,8 +4,8 @@
 #include <courier/config.hpp>
 #include <courier/detail/base/place_text.hpp>
 #include <courier/detail/base/shared.hpp>
-#include <courier/fields.hpp>
 
+#include <cstddef>
 #include <cstdint>
 #include <functional>
 #include <source_location>
@@ -47,21 +47,7 @@ enum class fault_code : std::uint8_t {
     system_there,             ///< an object is lent to systems that have one of its type
     changed_in_use,           ///< something was changed or ended by code that it runs in the middle of a change
 };
-
-WIRED_COURIER_ENUM_AS(fault_code, too_deep, "courier.too-deep", wrong_thread, "courier.wrong-thread", empty_handler,
-                      "courier.empty-handler", stage_clash, "courier.stage-clash", handler_twice,
-                      "courier.handler-twice", channel_full, "courier.channel-full", closed_channel,
-                      "courier.closed-channel", module_has_subscriptions, "courier.module-has-subscriptions",
-                      two_libraries, "courier.two-libraries", relay_circle, "courier.relay-circle", second_answerer,
-                      "courier.second-answerer", unknown_channel, "courier.unknown-channel", name_clash,
-                      "courier.name-clash", nested_round, "courier.nested-round", inbox_full, "courier.inbox-full",
-                      not_quiet, "courier.not-quiet", bad_interval, "courier.bad-interval", failure_lost,
-                      "courier.failure-lost", channel_hidden, "courier.channel-hidden", set_in_formula,
-                      "courier.set-in-formula", formula_circle, "courier.formula-circle", second_ledger,
-                      "courier.second-ledger", subscriptions_left, "courier.subscriptions-left", never_settles,
-                      "courier.never-settles", move_refused, "courier.move-refused", system_circle,
-                      "courier.system-circle", system_missing, "courier.system-missing", system_there,
-                      "courier.system-there", changed_in_use, "courier.changed-in-use")
+inline constexpr std::size_t fault_codes = 29;
 
 /// How the program continues once the fault has been handed over.
 enum class severity : std::uint8_t {

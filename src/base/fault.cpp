@@ -1,7 +1,6 @@
 #include <courier/fault.hpp>
 
 #include <courier/detail/base/in_use.hpp>
-#include <courier/detail/base/stable_id.hpp>
 
 #include <algorithm>
 #include <array>
@@ -45,8 +44,19 @@ installed_handler& installed() {
 
 thread_local std::optional<fault> newest_fault;
 
-constexpr std::size_t codes = 64;
-std::array<std::atomic<std::uint64_t>, codes> counts{};
+/// In the order of `fault_code`; not with its enumeration, since that would make the headers dearer.
+constexpr std::array<std::string_view, fault_codes> ids{
+    "courier.too-deep",       "courier.wrong-thread",  "courier.empty-handler",      "courier.stage-clash",
+    "courier.handler-twice",  "courier.channel-full",  "courier.closed-channel",     "courier.module-has-subscriptions",
+    "courier.two-libraries",  "courier.relay-circle",  "courier.second-answerer",    "courier.unknown-channel",
+    "courier.name-clash",     "courier.nested-round",  "courier.inbox-full",         "courier.not-quiet",
+    "courier.bad-interval",   "courier.failure-lost",  "courier.channel-hidden",     "courier.set-in-formula",
+    "courier.formula-circle", "courier.second-ledger", "courier.subscriptions-left", "courier.never-settles",
+    "courier.move-refused",   "courier.system-circle", "courier.system-missing",     "courier.system-there",
+    "courier.changed-in-use",
+};
+
+std::array<std::atomic<std::uint64_t>, fault_codes> counts{};
 
 /// What was printed already; once it is full, nothing more is printed.
 class printed_places {
@@ -112,7 +122,7 @@ void default_handler(const fault& report) {
 } // namespace
 
 std::string_view id_of(fault_code code) noexcept {
-    return detail::stable_id(code);
+    return ids[static_cast<std::size_t>(code)];
 }
 
 fault_error::fault_error(const courier::fault& report)
@@ -131,7 +141,7 @@ const fault* last_fault() noexcept {
 }
 
 std::uint64_t fault_count(fault_code code) noexcept {
-    return counts[static_cast<std::size_t>(code) % codes].load(std::memory_order_relaxed);
+    return counts[static_cast<std::size_t>(code)].load(std::memory_order_relaxed);
 }
 
 std::uint64_t fault_count() noexcept {
@@ -147,7 +157,7 @@ namespace detail {
 void raise(fault_code code, severity level, std::string what, std::string advice, std::source_location where) {
     const fault report{code, level, std::move(what), where, std::move(advice)};
     if_memory_allows([&] { newest_fault = report; });
-    counts[static_cast<std::size_t>(code) % codes].fetch_add(1, std::memory_order_relaxed);
+    counts[static_cast<std::size_t>(code)].fetch_add(1, std::memory_order_relaxed);
     if (const std::shared_ptr<const fault_handler> handler = installed().get(); handler != nullptr) {
         (*handler)(report);
     } else {

@@ -85,17 +85,15 @@ std::string range_in_words(const value_shape& shape) {
     return "a whole number from " + std::to_string(shape.least) + " to " + std::to_string(shape.most);
 }
 
-namespace {
-
-/// "whale, gull, anchor", and of many the first.
-std::string list_of(const std::vector<std::string>& names) {
-    constexpr std::size_t most = 12;
+std::string list_of(const std::vector<std::string>& names, std::size_t most) {
     std::string made;
     for (std::size_t i = 0; i < names.size() && i < most; ++i) {
         made += (i == 0 ? "" : ", ") + names[i];
     }
     return names.size() > most ? made + " and " + std::to_string(names.size() - most) + " more" : made;
 }
+
+namespace {
 
 std::vector<std::string> names_of_fields(const value_shape& shape) {
     std::vector<std::string> all;
@@ -122,13 +120,14 @@ std::string kind_in_words(const value_shape& shape) {
     case value_kind::real:
         return "a number";
     case value_kind::enumeration:
-        return shape.values.empty() ? "a value of an enumeration without names" : "one of " + list_of(shape.values);
+        return shape.values.empty() ? "a value of an enumeration without names"
+                                    : "one of " + list_of(shape.values, most_listed);
     case value_kind::text:
         return "a text";
     case value_kind::duration:
         return "a time in seconds";
     case value_kind::object:
-        return "a table with " + list_of(names_of_fields(shape));
+        return "a table with " + list_of(names_of_fields(shape), most_listed);
     case value_kind::optional:
         return shape.inner.empty() ? "nothing" : kind_in_words(shape.inner.front());
     case value_kind::list:
@@ -143,7 +142,9 @@ std::string kind_in_words(const value_shape& shape) {
 std::string in_words(const value_shape& shape) {
     const bool may_be_missing = shape.kind == value_kind::optional && !shape.inner.empty();
     const value_shape& held = may_be_missing ? shape.inner.front() : shape;
-    const std::string words = detail::kind_in_words(held);
+    const std::string words = held.kind == value_kind::enumeration && !held.values.empty()
+                                  ? "one of " + detail::list_of(held.values, held.values.size())
+                                  : detail::kind_in_words(held);
     return may_be_missing ? words + ", or nothing" : words;
 }
 

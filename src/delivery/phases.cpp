@@ -145,7 +145,7 @@ std::string refuse_move(phases_core& core, std::size_t to, std::string why, std:
     std::string message = "'" + core.name + "' does not go from " + std::string{core.names[core.now]} + " to " +
                           wanted + ": " + std::move(why);
     raise(fault_code::move_refused, severity::refused, message,
-          "allow the move where the phases are made, or ask can_move_to() first", where);
+          "allow the move where the phases are made, or ask may_move_to() first", where);
     return message;
 }
 

@@ -37,7 +37,7 @@ struct filter_step : adaptor_base {
     template <class In>
     using output = In;
     template <class In>
-    static constexpr bool fits = std::is_invocable_v<Test&, const In&>;
+    static constexpr bool fits = called_with<Test, In>;
     [[no_unique_address]] Test test;
 
     template <class In, class Next>

@@ -43,7 +43,7 @@ struct transform_step : adaptor_base {
     template <class In>
     using output = transformed<Change, In>;
     template <class In>
-    static constexpr bool fits = std::is_invocable_v<Change&, const In&>;
+    static constexpr bool fits = called_with<Change, In>;
     [[no_unique_address]] Change change;
 
     template <class In, class Next>

@@ -63,7 +63,7 @@ class wiring_edit {
 public:
     /// A text as that file, which need not be there.
     wiring_edit(std::filesystem::path file, std::string text, catalogue has);
-    /// Reads a file. Throws `wiring_error` when it cannot be read or is no TOML.
+    /// Reads a file. Throws `wiring_error` when it cannot be read or is not TOML.
     [[nodiscard]] static wiring_edit of(const std::filesystem::path& file, catalogue has);
 
     /// From now on `check()` opens no file that is outside of these folders once links are

@@ -15,7 +15,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Each has a stable text form, see `id_of()`.
 enum class wiring_code : std::uint8_t {
     cannot_open,         ///< the file cannot be read
-    not_toml,            ///< it is no TOML
+    not_toml,            ///< it is not TOML
     too_large,           ///< of a file, of how deep it is, or of how many wires there are
     include_circle,      ///< a file includes itself
     unknown_key,         ///< a key that means nothing here

@@ -91,12 +91,12 @@ bool message_reader::has_form(const crossing_head& head, std::string_view payloa
     }
     const auto has = [](const std::string& text) { return !text.empty() && text.size() <= 256; };
     if (!head.is_event || !has(head.id) || !has(head.type) || !has(head.source)) {
-        return refuse(ferry_code::bad_message, "is no CloudEvent: it has not id, source, type (1 to 256 bytes "
+        return refuse(ferry_code::bad_message, "is not a CloudEvent: it lacks id, source, type (1 to 256 bytes "
                                                "each) and specversion 1.0 as user properties");
     }
     const bool is_empty_answer = head.type == no_answer_type;
     if (!is_empty_answer && head.content_type != json_content && head.content_type != cbor_content) {
-        return refuse(ferry_code::bad_message, "is said to be neither application/json nor application/cbor");
+        return refuse(ferry_code::bad_message, "is neither application/json nor application/cbor");
     }
     return true;
 }

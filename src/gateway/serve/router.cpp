@@ -112,7 +112,7 @@ reply answer_post(gateway_core& core, const Request& request) {
     }
     json body = json::parse(request.body, nullptr, false);
     if (body.is_discarded()) {
-        return refuse(gateway_code::malformed, "the body is no JSON");
+        return refuse(gateway_code::malformed, "the body is not JSON");
     }
     const std::string& path = request.path;
     constexpr std::string_view actions = "/actions/";

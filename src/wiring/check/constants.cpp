@@ -24,13 +24,7 @@ std::string nearest_or_all(std::string_view name, const std::vector<std::string>
     if (names.empty()) {
         return "there are none";
     }
-    std::string all;
-    const std::size_t most = 12;
-    for (std::size_t i = 0; i < std::min(names.size(), most); ++i) {
-        all += (i == 0 ? "" : ", ") + names[i];
-    }
-    return std::string(there_is) + ": " + all +
-           (names.size() > most ? " and " + std::to_string(names.size() - most) + " more" : "");
+    return std::string(there_is) + ": " + list_of(names, most_listed);
 }
 
 std::span<const data> one_or_several(const data& from) {

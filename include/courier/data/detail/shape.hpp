@@ -4,8 +4,10 @@
 #include <courier/data/value_shape.hpp>
 #include <courier/detail/base/value_type.hpp>
 
+#include <cstddef>
 #include <string>
 #include <string_view>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -15,7 +17,10 @@ namespace detail {
 /// texts that somebody else keeps are `other`: nobody would keep them.
 [[nodiscard]] value_shape shape_of(const field_table* fields, std::string_view type, bool to_fill = false);
 
-/// "a whole number", "one of the values of flag".
+/// "whale, gull, anchor"; of more than `most`, the first and how many more there are.
+[[nodiscard]] std::string list_of(const std::vector<std::string>& names, std::size_t most);
+inline constexpr std::size_t most_listed = 12; ///< in a message
+/// "a whole number", "one of whale, gull, anchor".
 [[nodiscard]] std::string kind_in_words(const value_shape& shape);
 /// "a whole number from 0 to 255".
 [[nodiscard]] std::string range_in_words(const value_shape& shape);

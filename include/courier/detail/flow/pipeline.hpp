@@ -148,6 +148,11 @@ private:
 
 namespace detail {
 
+/// Whether a function or member takes what comes. Most are lambdas, for which the first
+/// question is enough, and cheaper.
+template <class F, class In>
+concept called_with = requires(F& f, const In& in) { f(in); } || std::is_invocable_v<F&, const In&>;
+
 /// A source as the beginning of a pipeline, or a pipeline as it is.
 template <class Source>
 auto upstream_of(const Source& source) {
