@@ -292,8 +292,9 @@ public:
 
 private:
     void ask() {
-        hours_.after(courier::game_time(1 + random_() % (2000UL * static_cast<unsigned long>(population_))), out_,
-                     {1, 2});
+        hours_
+            .after(courier::game_time(1 + random_() % (2000UL * static_cast<unsigned long>(population_))), out_, {1, 2})
+            .release();
     }
 
     long population_;

@@ -1,8 +1,9 @@
 #!/usr/bin/python3
-"""Turns the benchmarks' figures into a table, a document section and a chart.
+"""Turns the benchmarks' figures into two tables and a chart.
 
-Usage: report.py FIGURES.json PLACEMENTS.json EXTRA.json DOCUMENT.md CHART.png
-The document keeps everything outside the two marker lines.
+Usage: report.py FIGURES.json PLACEMENTS.json EXTRA.json COSTS.md MEASUREMENTS.md CHART.png
+COSTS gets the rows for users, MEASUREMENTS all of them. Both documents keep
+everything outside the two marker lines.
 """
 import json
 import sys
@@ -14,7 +15,7 @@ import matplotlib.pyplot as plt  # noqa: E402
 
 BEGIN, END = "<!-- figures: made by scripts/bench -->", "<!-- end of figures -->"
 
-# What is asked for: benchmark name, text, at most.
+# The goals: benchmark name, text, at most.
 TARGETS = [
     ("publish/raw array/8", "publish to 8 against the raw array", 1.10),
     ("publish/raw array/64", "publish to 64 against the raw array", 1.10),
@@ -77,6 +78,24 @@ TARGETS = [
      "subscribe + unsubscribe at 10 k against a vector of `std::function` searched by id", 0.1),
 ]
 
+# The rows for users: benchmark name, the work, the hand-written way.
+COSTS = [
+    ("publish/raw array/0", "publish to nobody", "an empty loop"),
+    ("publish/std::function/1", "publish to one subscriber", "one `std::function` in a vector"),
+    ("publish/raw array/8", "publish to eight", "a loop over function pointers"),
+    ("publish to an address/unordered_map of functions/1000000", "publish to one address of a million",
+     "an `unordered_map` of vectors of `std::function`"),
+    ("subscribe + unsubscribe/searched std::function/10000", "subscribe and end, among 10 000",
+     "a vector of `std::function`, searched by number"),
+    ("query/std::function", "ask a question that has one answerer", "one `std::function`"),
+    ("outbox/vector filled and looped/8", "post a payload and deliver it to eight", "a vector, filled and looped over"),
+    ("inbox/mutex and vector/2", "send from two other threads", "a mutex and a vector"),
+    ("formulas in a chain/std::function calls/1000", "a change that passes a formula", "one `std::function`"),
+    ("waiting for the next/plain delivery/1", "a sequence waits for the next payload", "a plain delivery"),
+    ("wiring/a lambda/1", "a reaction from a wiring file", "a lambda with the same condition and action"),
+    ("ledger attached/without ledgers/8", "publish to eight with a ledger attached", "the same without"),
+]
+
 
 def load(path):
     with open(path, encoding="utf-8") as file:
@@ -93,6 +112,15 @@ def number(value):
 
 def verdict(value, most):
     return "yes" if value <= most else "**no**"
+
+
+def costs(figures, extra):
+    yield f"Measured on {extra['machine']}, {extra['compiler']}, {extra['date']}."
+    yield ""
+    yield "| the library's way | by hand | ratio |"
+    yield "|---|---|---|"
+    for name, ours, theirs in COSTS:
+        yield f"| {ours} | {theirs} | {number(figures[name]['ratio'])} |"
 
 
 def rows(figures, extra):
@@ -181,7 +209,7 @@ def draw(figures, path):
     axes.set_xticks(range(len(sizes)), [f"{n:,}".replace(",", " ") for n in sizes])
     axes.set_xlabel("subscribers")
     axes.set_ylabel("time of a publish / time of the hand-written way")
-    axes.set_title("Publishing against what is written by hand (lower is faster)")
+    axes.set_title("Publishing against the hand-written ways (lower is faster)")
     axes.set_ylim(bottom=0)
     axes.grid(axis="y", color="#dddddd")
     axes.spines[["top", "right"]].set_visible(False)
@@ -194,8 +222,9 @@ def main():
     figures, placed, extra = figures_of(load(sys.argv[1])), figures_of(load(sys.argv[2])), load(sys.argv[3])
     text = section(figures, placed, extra)
     print(text)
-    write_document(sys.argv[4], text)
-    draw(figures, sys.argv[5])
+    write_document(sys.argv[4], "\n".join(costs(figures, extra)))
+    write_document(sys.argv[5], text)
+    draw(figures, sys.argv[6])
 
 
 main()

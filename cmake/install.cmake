@@ -20,7 +20,13 @@ endif()
 
 install(DIRECTORY include/courier DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 if(TARGET courier_tool)
-  install(TARGETS courier_tool)
+  # The short name beside it, where no other package has it.
+  set(bin ${CMAKE_INSTALL_BINDIR})
+  install(PROGRAMS $<TARGET_FILE:courier_tool> DESTINATION ${bin} RENAME wired-courier)
+  install(CODE "set(link \"\$ENV{DESTDIR}\${CMAKE_INSTALL_PREFIX}/${bin}/courier\")
+    if(IS_SYMLINK \"\${link}\" OR NOT EXISTS \"\${link}\")
+      file(CREATE_LINK wired-courier \"\${link}\" SYMBOLIC)
+    endif()")
 endif()
 
 # wired_courier_install(TARGET COMPONENT): library, CMake's description and pkg-config's.

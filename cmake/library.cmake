@@ -52,6 +52,7 @@ set(WIRED_COURIER_CORE_SOURCES
     flow/sequence.cpp
     ledger/accounts.cpp
     ledger/audit.cpp
+    ledger/audit_rules.cpp
     ledger/audit_report.cpp
     ledger/circles.cpp
     ledger/ends_with_scope.cpp

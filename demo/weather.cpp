@@ -22,7 +22,7 @@ weather::weather(std::uint64_t seed, courier::inbox& arrivals, courier::timetabl
     in_.subscribe(flashed_,
                   [this, &hours, &log](const Flashed& e) {
                       log.announce("weather", flashed_.name(), e);
-                      hours.after(e.distance * per_cable, thunder_, {.distance = e.distance});
+                      hours.after(e.distance * per_cable, thunder_, {.distance = e.distance}).release();
                   },
                   {.stage = rules});
     in_.subscribe(thundered_, [this, &log](const Thundered& e) { log.announce("weather", thundered_.name(), e); },

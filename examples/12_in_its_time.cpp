@@ -29,13 +29,13 @@ int main() {
         clock.advance(step);
         later.deliver();
     };
-    clock.after(1600ms, thundered, {.distance = 3}); // the flash was just now
-    const courier::timer_key other = clock.after(1700ms, thundered, {.distance = 9});
-    courier::beat bell = clock.every(1s, rang, {});
-    for (int frame = 0; frame < 4; ++frame) {
+    clock.after(1400ms, thundered, {.distance = 3}).release(); // comes, whatever becomes of the flash
+    courier::timer other = clock.after(1700ms, thundered, {.distance = 9});
+    courier::timer bell = clock.every(1s, rang, {});
+    for (int frame = 0; frame < 3; ++frame) {
         pass(500ms);
     }
-    std::printf("too late to cancel: %s\n", clock.cancel(other) ? "no" : "yes");
+    other.end(); // before its time; the owner's end does so, too
 
     std::puts("paused");
     clock.pause();
@@ -43,7 +43,7 @@ int main() {
     clock.resume();
     std::puts("a frame of three seconds: every beat that was missed");
     pass(3s);
-    bell = clock.every(1s, rang, {}, courier::missed_beats::once);
+    bell = clock.every(1s, rang, {}, {.missed = courier::missed_beats::once});
     std::puts("and another: one for all");
     pass(3s);
     bell.end();

@@ -37,7 +37,7 @@ int main() {
     in.subscribe(cried, [] { std::puts("  a gull"); });
 
     const courier::poster<Splashed> splash{physics, splashed};
-    const courier::beat gulls = clock.every(30ms, cried, {});
+    const courier::timer gulls = clock.every(30ms, cried, {});
     for (int i = 0; i < 3; ++i) {
         for (int wave = 0; wave < 1000 * i; ++wave) {
             splash.post({.height = static_cast<float>(wave % 37) / 10.0F});

@@ -1,4 +1,4 @@
-// A story that waits for one thing and then another, owned by a subscriber and ended with it.
+// A sequence waits for one thing and then another, owned by a subscriber and ended with it.
 #include <courier/channel.hpp>
 #include <courier/outbox.hpp>
 #include <courier/sequence.hpp>

@@ -91,6 +91,14 @@ TEST_CASE("addresses are told of what is posted, kept and ruled on") {
         later.post_to(bitten, 4, {.crates = 2});
         later.deliver();
         CHECK(seen.taken() == "3:1 4:2 ");
+        courier::group<int> convoy;
+        const auto four = convoy.join(4);
+        const auto three = convoy.join(3);
+        CHECK(later.post_to(bitten, convoy, {.crates = 6}) == 2);
+        const courier::addressed_poster<Bitten, int> some{later, bitten, {.limit = 1}};
+        CHECK(some.post_to(convoy, {.crates = 7}) == 1);
+        later.deliver();
+        CHECK(seen.taken() == "4:6 3:6 4:7 ");
     }
     SUBCASE("kept") {
         bitten.retain_latest();

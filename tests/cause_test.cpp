@@ -120,9 +120,9 @@ TEST_CASE("ledger: a merged post is caused by the newest, a bounded one by its o
 
 TEST_CASE("ledger: timers and beats keep the cause of who asked for them") {
     scene s;
-    courier::beat gulls;
+    courier::timer gulls;
     s.watch.subscribe(s.dawn, [&] {
-        s.hours.after(2s, s.horn, {});
+        s.hours.after(2s, s.horn, {}).release();
         gulls = s.hours.every(1s, s.moored, {});
     });
     s.dawn.publish();

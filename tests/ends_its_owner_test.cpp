@@ -306,11 +306,11 @@ const scene functions[] = {
          poster<Ping>* own = nullptr;
          poster<Ping> p(o, c, {.combine = [&](Ping&, const Ping&) {
                             CHECK(++asked < 100);
-                            h.after(0s, *own, Ping{});
+                            h.after(0s, *own, Ping{}).release();
                         }});
          own = &p;
          p.post({});
-         h.after(1s, p, Ping{});
+         h.after(1s, p, Ping{}).release();
          CHECK(h.advance(1s) == 1);
          CHECK(h.advance(0s) == 1);
      }},
@@ -346,7 +346,7 @@ TEST_CASE("a handle may be assigned whatever the end of what it owned does") {
     outbox o{"o"};
     timetable h{o};
     replace_in_last_owner<courier::subscription>([&](last_words w) { return c.subscribe([w] {}); });
-    replace_in_last_owner<courier::beat>([&](last_words w) { return h.every(1s, c, Flare{1, w}); });
+    replace_in_last_owner<courier::timer>([&](last_words w) { return h.every(1s, c, Flare{1, w}); });
 
     group<int> hands{"hands"};
     subscriber in{"in"};

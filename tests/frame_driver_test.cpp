@@ -44,8 +44,8 @@ TEST_CASE("a frame takes in, lets time pass and delivers, stage by stage, and te
     scene s;
     const courier::inlet<Moored> out{s.arrivals, s.moored};
     std::thread([out] { out.send({.boat = 1}); }).join();
-    s.hours.after(16ms, s.moored, {.boat = 2});
-    s.hours.after(17ms, s.moored, {.boat = 3});
+    s.hours.after(16ms, s.moored, {.boat = 2}).release();
+    s.hours.after(17ms, s.moored, {.boat = 3}).release();
     s.drawing.post(s.left, {.boat = 9});
     s.in.subscribe(s.moored, [&](const Moored& m) {
         s.drawing.post(s.left, {.boat = m.boat}); // a later stage of this frame

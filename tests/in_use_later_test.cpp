@@ -10,16 +10,17 @@ TEST_CASE("never: a time too far away to be told does not come, and time does no
     outbox later{"later"};
     timetable hours{later};
     hours.advance(1s);
-    const auto doom = hours.after(courier::never, tide, {1});
+    auto doom = hours.after(courier::never, tide, {1});
     auto beat = hours.every(courier::game_time::max() - 2s, tide, {2});
     CHECK(hours.advance(16ms) == 0);
-    CHECK(hours.waits(doom));
+    CHECK(doom.live());
     hours.advance(courier::never);
     CHECK(hours.now() == courier::never - courier::game_time(1));
     hours.advance(courier::never);
-    CHECK(hours.waits(doom));
+    CHECK(doom.live());
     CHECK(beat.live());
-    CHECK(hours.cancel(doom));
+    doom.end();
+    CHECK_FALSE(doom.live());
 }
 
 TEST_CASE("a combining function may post through its own poster; what it posts is combined, too") {
@@ -129,7 +130,7 @@ TEST_CASE("payloads with const members can be posted, combined and timed") {
         few.post({i * 10});
     }
     later.post(fixed, {7});
-    hours.after(1s, fixed, {8});
+    hours.after(1s, fixed, {8}).release();
     hours.advance(2s);
     later.deliver();
     CHECK(seen.count() == 5);

@@ -76,7 +76,7 @@ TEST_CASE("causes that wait are void in another ledger") {
         }
         auto posts = tide.subscribe([&] {
             later.post(tide, {1});
-            hours.after(1ms, tide, {1});
+            hours.after(1ms, tide, {1}).release();
             carried = courier::cause::here();
         });
         tide.publish({0});
@@ -131,8 +131,8 @@ TEST_CASE("a foreign thread's outbox, poster, timetable, state and formula on a 
         timetable own_hours{own};
         attempt("post", [&] { own.post(tide, {1}); });
         attempt("poster", [&] { poster<Tide> p{own, tide}; });
-        attempt("after", [&] { own_hours.after(1ms, tide, {1}); });
-        attempt("foreign timetable", [&] { hours.after(1ms, tide, {1}); });
+        attempt("after", [&] { own_hours.after(1ms, tide, {1}).release(); });
+        attempt("foreign timetable", [&] { hours.after(1ms, tide, {1}).release(); });
         attempt("advance", [&] { hours.advance(1ms); });
         attempt("deliver", [&] { mine.deliver(); });
         attempt("take in", [&] { in.take_in(); });

@@ -1,6 +1,8 @@
 // What payloads that come from other threads may be, and do; run under the thread sanitizer, too.
 #include "inbox_scene.hpp"
 
+#include <courier/addressed_inlet.hpp>
+
 #include <doctest/doctest.h>
 
 using namespace inbox_scene;

@@ -185,7 +185,7 @@ const std::vector<operation>& operations() {
              w.to->post({1});
              w.latest->post_to("north", {"x", 1});
          }},
-        {"after", [](world& w) { w.hours->after(3ms, *w.tide, {1}); }},
+        {"after", [](world& w) { w.hours->after(3ms, *w.tide, {1}).release(); }},
         {"a call after a while",
          [](world& w) { w.in->after(*w.hours, 3ms, [text = std::string(60, 'k')] { static_cast<void>(text); }); }},
         {"a call again and again", [](world& w) { w.in->every(*w.hours, 3ms, [] {}); }},
@@ -216,28 +216,28 @@ const std::vector<operation>& operations() {
          }},
         {"after, for an address",
          [](world& w) {
-             w.hours->after_to(3ms, *w.hails, "north", {std::string(50, 'i'), 1});
+             w.hours->after_to(3ms, *w.hails, "north", {std::string(50, 'i'), 1}).release();
          }},
         {"many times",
          [](world& w) {
              for (int i = 0; i < 200; ++i) {
-                 w.hours->after(courier::game_time(i * 1'000'000), *w.tide, {0});
+                 w.hours->after(courier::game_time(i * 1'000'000), *w.tide, {0}).release();
              }
          },
          true},
         {"every",
          [](world& w) {
              w.kept.reserve(8);
-             auto place = std::make_shared<courier::beat>();
+             auto place = std::make_shared<courier::timer>();
              *place = w.hours->every(3ms, *w.tide, {1});
              w.kept.push_back(std::move(place));
          }},
         {"advance", [](world& w) { w.hours->advance(40ms); }, true,
          [](world& w) {
              for (int i = 0; i < 100; ++i) {
-                 w.hours->after(courier::game_time(i * 1'000'000), *w.hails, {"far", i});
+                 w.hours->after(courier::game_time(i * 1'000'000), *w.hails, {"far", i}).release();
              }
-             auto place = std::make_shared<courier::beat>();
+             auto place = std::make_shared<courier::timer>();
              *place = w.hours->every(3ms, *w.tide, {1});
              w.kept.push_back(std::move(place));
          }},
@@ -270,7 +270,7 @@ const std::vector<operation>& operations() {
         {"a frame", [](world& w) { w.frame->run(3ms); }, true,
          [](world& w) {
              w.send->send({1});
-             w.hours->after(1ms, *w.tide, {1});
+             w.hours->after(1ms, *w.tide, {1}).release();
          }},
         {"shrink", [](world& w) { w.tide->shrink(); }},
         {"a fault", [](world& w) { auto none = w.tide->subscribe(std::function<void(const Tide&)>{}); }},

@@ -121,7 +121,7 @@ struct world {
         hails->publish_to("north", {"work", 1});
         CHECK(to->post({1}));
         latest->post_to("north", {"work", 2});
-        hours->after(1ms, *tide, {1});
+        hours->after(1ms, *tide, {1}).release();
         CHECK(send->send({1}));
         frame->run(2ms);
         later->deliver_until_quiet();

@@ -80,7 +80,7 @@ int main() {
     courier::frame_driver frame;
     frame.take_in(arrivals).advance(hours).deliver(later);
     const courier::inlet<Moored> out{arrivals, moored};
-    hours.after(std::chrono::seconds(1), moored, {.boat = 4});
+    hours.after(std::chrono::seconds(1), moored, {.boat = 4}).release();
     later.post_to(hailed, 3, {.hand = 3});
     check(out.send({.boat = 2}), "send");
     const courier::frame_report& report = frame.run(std::chrono::seconds(1));

@@ -218,7 +218,7 @@ TEST_CASE("contract 8: once warm, outbox, timetable, inbox and frame driver allo
     in.subscribe(moored, [&heard](const Moored& m) { heard += m.boat; });
     in.subscribe(moored, [&heard](std::span<const Moored> m) { heard += static_cast<long>(m.size()); });
     in.subscribe(hailed, [&heard] { ++heard; });
-    const courier::beat gulls = hours.every(std::chrono::milliseconds(3), moored, {.boat = 1});
+    const courier::timer gulls = hours.every(std::chrono::milliseconds(3), moored, {.boat = 1});
     const auto one_frame = [&] {
         for (int i = 0; i < 50; ++i) {
             all.post({.boat = i});
@@ -226,8 +226,8 @@ TEST_CASE("contract 8: once warm, outbox, timetable, inbox and frame driver allo
             latest.post_to(i % 7, {i});
             later.post(moored, {.boat = i});
             out.send({.boat = i});
-            hours.after(std::chrono::milliseconds(1 + i % 5), all, {.boat = i});
-            hours.cancel(hours.after(std::chrono::hours(1), all, {.boat = i}));
+            hours.after(std::chrono::milliseconds(1 + i % 5), all, {.boat = i}).release();
+            courier::timer(hours.after(std::chrono::hours(1), all, {.boat = i})).end();
         }
         frame.run(std::chrono::milliseconds(16));
     };

@@ -85,8 +85,7 @@ TEST_CASE("beats that were missed come each in its place, or once") {
     courier::channel<test::Dawn> dawn{"dawn"};
     s.in->subscribe(dawn, [&] { s.log += "d"; });
     s.in->every(*s.hours, 1s, [&] { s.log += "e"; });
-    s.in->every(
-        *s.hours, 2s, [&] { s.log += "o"; }, courier::missed_beats::once);
+    s.in->every(*s.hours, 2s, [&] { s.log += "o"; }, {.missed = courier::missed_beats::once});
     const auto beat = s.hours->every(1s, dawn, {});
     s.pass(5s);
     const std::string all = s.taken();

@@ -15,8 +15,8 @@
 #include <utility>
 #include <vector>
 
-using courier::beat;
 using courier::channel;
+using courier::timer;
 using courier::timetable;
 using test::Moored;
 using namespace std::chrono_literals;
@@ -50,8 +50,8 @@ struct scene {
 
 TEST_CASE("a payload comes when its time has come, not before, and once") {
     scene s;
-    s.hours.after(2s, s.moored, {.boat = 1});
-    s.hours.at(1s, s.moored, {.boat = 2});
+    s.hours.after(2s, s.moored, {.boat = 1}).release();
+    s.hours.at(1s, s.moored, {.boat = 2}).release();
     CHECK(s.hours.waiting() == 2);
     s.step(999ms);
     CHECK(s.order.empty());
@@ -67,36 +67,46 @@ TEST_CASE("a payload comes when its time has come, not before, and once") {
 
 TEST_CASE("what falls due in one step comes in the order of its time, then of asking") {
     scene s;
-    s.hours.after(3s, s.moored, {.boat = 1});
-    s.hours.after(1s, s.moored, {.boat = 2});
-    s.hours.after(3s, s.moored, {.boat = 3});
-    s.hours.after(1s, s.moored, {.boat = 4});
-    s.hours.after(0s, s.moored, {.boat = 5});
-    s.hours.at(-5s, s.moored, {.boat = 6}); // in the past
+    s.hours.after(3s, s.moored, {.boat = 1}).release();
+    s.hours.after(1s, s.moored, {.boat = 2}).release();
+    s.hours.after(3s, s.moored, {.boat = 3}).release();
+    s.hours.after(1s, s.moored, {.boat = 4}).release();
+    s.hours.after(0s, s.moored, {.boat = 5}).release();
+    s.hours.at(-5s, s.moored, {.boat = 6}).release(); // in the past
     CHECK(s.step(0s) == 2);
     CHECK(s.order == test::trace{5, 6});
     s.step(10s);
     CHECK(s.order == test::trace{5, 6, 2, 4, 1, 3});
 }
 
-TEST_CASE("a timer can be cancelled, and its key matches no later one") {
+TEST_CASE("a timer owns its payload until it has come, and ends no later one") {
     scene s;
-    const courier::timer_key first = s.hours.after(1s, s.moored, {.boat = 1});
-    CHECK(s.hours.waits(first));
-    CHECK(s.hours.cancel(first));
-    CHECK_FALSE(s.hours.cancel(first));
-    const courier::timer_key second = s.hours.after(1s, s.moored, {.boat = 2});
-    CHECK_FALSE(s.hours.cancel(first));
+    timer first = s.hours.after(1s, s.moored, {.boat = 1});
+    CHECK(first.live());
+    first.end();
+    CHECK_FALSE(first.live());
+    timer second = s.hours.after(1s, s.moored, {.boat = 2}); // in the place of the first
+    first = {};
+    CHECK(second.live());
     s.step(1s);
-    CHECK_FALSE(s.hours.cancel(second));
-    CHECK_FALSE(s.hours.cancel({}));
-    CHECK(s.order == test::trace{2});
+    CHECK_FALSE(second.live());
+    second = s.hours.at(3s, s.moored, {.boat = 3});
+    second = s.hours.at(3s, s.moored, {.boat = 4}); // the end of the one before
+    {
+        timer released = s.hours.after(2s, s.moored, {.boat = 5});
+        released.release();
+        CHECK_FALSE(released.live());
+    }
+    timer().end();
+    CHECK(s.hours.waiting() == 2);
+    s.step(2s);
+    CHECK(s.order == test::trace{2, 4, 5});
 }
 
 TEST_CASE("a beat comes at every interval, until it ends") {
     scene s;
     {
-        const beat gulls = s.hours.every(1s, s.moored, {.boat = 1});
+        const timer gulls = s.hours.every(1s, s.moored, {.boat = 1});
         CHECK(gulls.live());
         s.step(500ms);
         s.step(500ms);
@@ -114,9 +124,9 @@ TEST_CASE("a beat comes at every interval, until it ends") {
 
 TEST_CASE("after a long frame every missed beat comes, in its place, or one for all") {
     scene s;
-    const beat each = s.hours.every(2s, s.moored, {.boat = 2});
-    const beat once = s.hours.every(3s, s.moored, {.boat = 3}, courier::missed_beats::once);
-    s.hours.after(5s, s.moored, {.boat = 5});
+    const timer each = s.hours.every(2s, s.moored, {.boat = 2});
+    const timer once = s.hours.every(3s, s.moored, {.boat = 3}, {.missed = courier::missed_beats::once});
+    s.hours.after(5s, s.moored, {.boat = 5}).release();
     s.step(10s); // 2 4 6 8 10; 3 (for 6 and 9, too); 5
     CHECK(s.order == test::trace{2, 3, 2, 5, 2, 2, 2});
     s.order.clear();
@@ -126,7 +136,7 @@ TEST_CASE("after a long frame every missed beat comes, in its place, or one for 
 
 TEST_CASE("paused time is paused delivery") {
     scene s;
-    s.hours.after(1s, s.moored, {.boat = 1});
+    s.hours.after(1s, s.moored, {.boat = 1}).release();
     s.hours.pause();
     CHECK(s.step(5s) == 0);
     CHECK(s.hours.now() == 0s);
@@ -138,20 +148,25 @@ TEST_CASE("paused time is paused delivery") {
 TEST_CASE("timers go through posters with their policies, and to addresses") {
     scene s;
     const courier::poster<Moored> latest{s.later, s.moored, {.keep = courier::keep::one}};
-    s.hours.after(1s, latest, {.boat = 1});
-    s.hours.after(1s, latest, {.boat = 2});
+    s.hours.after(1s, latest, {.boat = 1}).release();
+    s.hours.after(1s, latest, {.boat = 2}).release();
     courier::addressed_channel<Hailed> hailed{"hailed"};
     test::trace heard;
     const courier::subscription h = hailed.at(3).subscribe([&](const Hailed& e) { heard.push_back(e.order); });
     const courier::addressed_poster<Hailed> hails{s.later, hailed};
-    s.hours.after_to(1s, hails, 3, {7});
-    s.hours.after_to(1s, hails, 4, {8});
-    s.hours.after_to(1s, hailed, 3, {9});
-    s.hours.after(1s, hailed, {10});
-    const beat again = s.hours.every(1s, hails, {11});
+    s.hours.after_to(1s, hails, 3, {7}).release();
+    s.hours.after_to(1s, hails, 4, {8}).release();
+    s.hours.after_to(1s, hailed, 3, {9}).release();
+    s.hours.after(1s, hailed, {10}).release();
+    const timer again = s.hours.every(1s, hails, {11});
+    const timer third = s.hours.at_to(2s, hails, 3, {12});
+    const timer each = s.hours.every_to(2s, hailed, 3, {13});
+    const timer other = s.hours.every_to(1s, hails, 4, {14});
     s.step(1s);
     CHECK(s.order == test::trace{2});
     CHECK(heard == test::trace{7, 11, 9, 10});
+    s.step(1s);
+    CHECK(heard == test::trace{7, 11, 9, 10, 12, 11, 13});
 }
 
 TEST_CASE("what a merge function throws or asks for when a timer comes harms nothing") {
@@ -159,7 +174,7 @@ TEST_CASE("what a merge function throws or asks for when a timer comes harms not
     bool fail = true;
     const courier::poster<Moored> sums{s.later, s.moored, {.combine = [&](Moored& kept, const Moored& newer) {
                                            for (int i = 0; i < 50; ++i) {
-                                               s.hours.after(1h, s.moored, {});
+                                               s.hours.after(1h, s.moored, {}).release();
                                            }
                                            if (std::exchange(fail, false)) {
                                                throw std::runtime_error("no");
@@ -167,7 +182,7 @@ TEST_CASE("what a merge function throws or asks for when a timer comes harms not
                                            kept.boat += newer.boat;
                                        }}};
     for (int i = 1; i <= 3; ++i) {
-        s.hours.after(1s, sums, {.boat = i});
+        s.hours.after(1s, sums, {.boat = i}).release();
     }
     CHECK_THROWS_WITH(s.hours.advance(1s), "no");
     CHECK(s.step(0s) == 1);
@@ -179,8 +194,8 @@ TEST_CASE("everything a timer needs may end before it") {
     auto moored = std::make_unique<channel<Moored>>("moored");
     auto later = std::make_unique<courier::outbox>();
     auto hours = std::make_unique<timetable>(*later);
-    beat gulls = hours->every(1s, *moored, {});
-    hours->after(1s, *moored, {});
+    timer gulls = hours->every(1s, *moored, {});
+    hours->after(1s, *moored, {}).release();
     moored.reset();
     CHECK(hours->advance(1s) == 0);
     CHECK(hours->waiting() == 0);
@@ -203,17 +218,18 @@ TEST_CASE("many timers come in exactly the order that a sort gives, some of them
         int number;
     };
     std::vector<expected> all;
-    std::vector<courier::timer_key> keys;
+    std::vector<timer> timers;
     long long now = 0;
     int made = 0;
     for (int frame = 0; frame < 400; ++frame) {
         for (int i = 0; i < 25; ++i) {
             const auto delay = static_cast<long long>(random() % (i % 5 == 0 ? 5000000000ULL : 100000000ULL));
-            keys.push_back(s.hours.after(courier::game_time(delay), s.moored, {.boat = made}));
+            timers.push_back(s.hours.after(courier::game_time(delay), s.moored, {.boat = made}));
             all.push_back({now + delay, made++});
         }
-        const auto gone = static_cast<std::size_t>(random() % keys.size());
-        if (s.hours.cancel(keys[gone])) {
+        const auto gone = static_cast<std::size_t>(random() % timers.size());
+        if (timers[gone].live()) {
+            timers[gone].end();
             std::erase_if(all, [&](const expected& e) { return e.number == static_cast<int>(gone); });
         }
         const auto step = static_cast<long long>(random() % 33000000);

@@ -346,50 +346,6 @@ TEST_CASE("courier watch follows a recording that is being written") {
     CHECK(contains(late, " findings\n"));
 }
 
-TEST_CASE("broken recordings and wrong options give one clear line each") {
-    const std::string file = scratch("broken.jsonl");
-    const auto says = [&](const std::string& arguments, const std::string& message) {
-        CAPTURE(arguments);
-        const run_result r = courier_tool(arguments);
-        CHECK(r.code == 2);
-        CHECK(r.out.empty());
-        CHECK(contains(r.err, message));
-        CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
-    };
-    std::ofstream(file) << "not a recording\n";
-    for (const char* command : {"audit", "map", "lanes", "stats", "replay", "watch"}) {
-        says(command + (" " + file), "courier: " + file + ":1: not a recording");
-    }
-    says("stats /nowhere.jsonl",
-         "courier: /nowhere.jsonl: cannot be read: No such file or directory; name a recording");
-    says("stats", "FILE is required");
-    says("stats " + plain_night() + " --channel wyrms.sigted",
-         "has no channel 'wyrms.sigted'; did you mean 'wyrms.sighted'?");
-    says("lanes " + plain_night() + " --frames x:3", "--frames: 'x:3' is not a range of frames such as 10:20");
-    says("lanes " + plain_night() + " --frames 9:3", "ends before it begins");
-    says("explain " + plain_night(), "give WHAT to explain");
-    says("explain " + plain_night() + " wyrms.sighted --why-not horn",
-         "'wyrms.sighted' and --why-not are two questions; the channel of --why-not is named by --channel");
-    says("explain " + plain_night() + " 999999", "has no event 999999; it has 1 to ");
-    says("demo --quiet --record /nowhere/night.jsonl",
-         "/nowhere/night.jsonl: cannot be written: No such file or directory");
-    says("demo --serve --folder nosuch", "nosuch: there is no such folder");
-    says("map " + plain_night() + " --svg /nowhere/map.svg",
-         "cannot write /nowhere/map.svg: No such file or directory");
-    const run_result full = courier_tool("lanes " + plain_night() + " --frames 30:31 --svg /dev/full");
-    CHECK(full.code == 2);
-    CHECK(contains(full.err, "courier: cannot write /dev/full: No space left on device\n"));
-    std::ifstream in(plain_night());
-    std::string text(std::istreambuf_iterator<char>(in), {});
-    std::ofstream(file) << text.substr(0, text.size() / 2);
-    const run_result cut = courier_tool("stats " + file);
-    CHECK(cut.code == 0);
-    CHECK(contains(cut.err, "; the file is cut in line "));
-    text.replace(text.find("courier demo"), 12, "another game");
-    std::ofstream(file) << text;
-    says("replay " + file, "not a recording of 'courier demo', so its own program has to replay it");
-}
-
 TEST_CASE("names that are not ASCII are not cut in the middle of a character") {
     std::ifstream in(plain_night());
     std::string text{std::istreambuf_iterator<char>(in), {}};

@@ -8,6 +8,7 @@ courier_test(documents COMMAND ${CMAKE_COMMAND}
 
 # Documents, public headers and messages are in plain English.
 courier_test(english COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/check)
+courier_test(words COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/words)
 
 # Use from another project: installed, also both kinds at once, as a subdirectory, and through pkg-config.
 set(ways package subdirectory pkgconfig both_kinds)

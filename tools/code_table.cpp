@@ -23,7 +23,7 @@ constexpr code_entry table[]{
      "More than 16 million subscriptions in one stage, usually a leak.",
      "Look at courier audit for what grows, or spread them over several channels."},
     {"courier.closed-channel", "A subscription was refused, since the channel or the subscriber is ending.",
-     "A destructor or a handler's move subscribes to what is being destroyed.",
+     "A destructor or a handler's move subscribes to an object that is being destroyed.",
      "Subscribe earlier, or to a channel that outlives the subscriber."},
     {"courier.module-has-subscriptions", "A module was unloaded while subscriptions still pointed into it.",
      "Subscribers of the module are still alive.", "Destroy the module's subscribers before unloading it."},

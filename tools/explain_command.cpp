@@ -362,7 +362,7 @@ void add_explain(command_line& to) {
                                 [request] { return explain(*request); });
     options
         .required("FILE", request->named,
-                  "A recording, or those of several processes; and behind them WHAT: an event's number, or a channel "
+                  "One or more recordings, then WHAT: an event's number, or a channel "
                   "or a party for its "
                   "latest event")
         .flag("--json", request->json, "Print JSON, for other tools")

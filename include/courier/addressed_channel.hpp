@@ -77,15 +77,15 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
 /// player, a room.
 ///
 ///     courier::addressed_channel<BargeBitten, int> bitten{"barges.bitten"};
-///     in.subscribe(bitten.at(3), handler);         // hears what is for barge 3, or for everyone
+///     in.subscribe(bitten.at(3), handler);         // hears payloads for barge 3 and for everyone
 ///     in.subscribe(bitten, handler);               // listens to all
 ///     bitten.publish_to(3, {.crates = 2});         // subscribers at 3, and of all addresses
 ///     bitten.publish_to(convoy, {.crates = 1});    // a group: those at its members' addresses, each once
 ///     bitten.publish({.crates = 1});               // everyone
 ///
 /// A handler may take the address in front of the payload: `(int barge, const
-/// BargeBitten&)`. One that listens to all is then served what is sent to one
-/// address, and neither what is for everyone nor for a group, which have none;
+/// BargeBitten&)`. One that listens to all is then served payloads for one
+/// address, but none for everyone or for a group, which have no address;
 /// with a pointer, `(const int* barge, const BargeBitten&)`, it is served
 /// everything, and the pointer is null for those. One that is subscribed at an
 /// address hears it.
@@ -170,7 +170,7 @@ public:
     [[nodiscard]] addressed_source<Payload, Address> at(Address address) const { return {*this, std::move(address)}; }
 
     /// As `channel::retain_latest()`, for each address: a handler subscribed at
-    /// an address is served what was last sent to it or to everyone, whichever
+    /// an address is served the latest payload sent to it or to everyone, whichever
     /// is newer; one that listens to all, the latest of each address and of
     /// everyone, in the order in which they were sent. An address takes room
     /// from the first payload that is sent to it on.

@@ -5,6 +5,7 @@
 #include <courier/poster.hpp>
 #include <courier/posting_options.hpp>
 
+#include <concepts>
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
@@ -37,6 +38,13 @@ public:
                  std::source_location where = std::source_location::current()) const {
         backlog* const way = begin(where);
         return way != nullptr && way->post_to(to, std::move(payload));
+    }
+
+    /// For each address that is a member now, a copy; returns how many were taken.
+    template <std::same_as<group<Address>> Group>
+    std::size_t post_to(const Group& to, const Payload& payload,
+                        std::source_location where = std::source_location::current()) const {
+        return detail::count_taken(to, [&](const Address& member) { return post_to(member, payload, where); });
     }
 
     [[nodiscard]] std::size_t waiting() const noexcept {

@@ -1,4 +1,4 @@
-// A list that announces what was added, removed and changed.
+// A list that announces items that are added, removed or changed.
 #pragma once
 
 #include <courier/config.hpp>
@@ -23,7 +23,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// What is announced of a list: one item.
+/// One change of a list, as announced: an item.
 template <class T>
 class list_change {
 public:
@@ -139,7 +139,7 @@ public:
     }
     /// Removes all, the last one first.
     void clear(std::source_location where = std::source_location::current()) {
-        const detail::lifetime::watch own(life_); // what is removed may destroy this list
+        const detail::lifetime::watch own(life_); // a removed item may destroy this list
         together([&] {
             while (!own.is_over() && !items_.empty() && remove(items_.size() - 1, where)) {}
         });

@@ -1,4 +1,4 @@
-// A map that announces what was added, removed and changed.
+// A map that announces keys that are added, removed or changed.
 #pragma once
 
 #include <courier/config.hpp>
@@ -25,7 +25,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// What is announced of a map: one key.
+/// One change of a map, as announced: a key.
 template <class Key, class T>
 class map_change {
 public:

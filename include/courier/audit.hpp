@@ -1,4 +1,4 @@
-// What is wrong with how channels are used, or soon will be.
+// Finds mistakes in the use of channels, present and to come.
 #pragma once
 
 #include <courier/books.hpp>

@@ -105,7 +105,7 @@ struct subscription_books {
     std::uint64_t since_frame = 0;
     std::int64_t since_time = 0;       ///< game time, ns
     std::uint64_t published_since = 0; ///< on its channel
-    std::uint64_t handler = 0;         ///< equal for what is certainly the same handler; 0: not known
+    std::uint64_t handler = 0;         ///< equal only for the same handler; 0: not known
     turn_counts turns;
     handler_times times;
 };

@@ -1,4 +1,4 @@
-// What is announced when a value has changed.
+// The announcement of a changed value.
 #pragma once
 
 #include <courier/config.hpp>

@@ -196,10 +196,10 @@ public:
         detail::keep_in(*core_, new detail::kept_one<Payload>());
     }
 
-    /// Keeps nothing any more, and forgets what was kept.
+    /// Retains no payloads any more, and forgets the latest one.
     void forget_latest() noexcept { detail::keep_in(*core_, nullptr); }
 
-    /// What is kept, or null when nothing is; good until the next publish.
+    /// The retained payload, or null when there is none; good until the next publish.
     [[nodiscard]] const Payload* latest() const noexcept {
         return core_->kept != nullptr ? static_cast<const Payload*>(core_->kept->latest()) : nullptr;
     }

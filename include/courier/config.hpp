@@ -33,7 +33,7 @@
 #endif
 
 // Code built with other options than the library fails to link instead of
-// misbehaving at run time: v0, and a digit for what was chosen. Short, since it
+// misbehaving at run time: v0, and a digit for the options. Short, since it
 // stands in every message of a compiler.
 #if WIRED_COURIER_CHECKED && WIRED_COURIER_LEDGER && WIRED_COURIER_EXCEPTIONS
 #define WIRED_COURIER_ABI v07

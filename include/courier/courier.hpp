@@ -10,7 +10,6 @@
 #include <courier/announced_map.hpp>
 #include <courier/asker.hpp>
 #include <courier/audit.hpp>
-#include <courier/beat.hpp>
 #include <courier/books.hpp>
 #include <courier/budget.hpp>
 #include <courier/cause.hpp>
@@ -61,6 +60,8 @@
 #include <courier/team.hpp>
 #include <courier/threads.hpp>
 #include <courier/time_budget.hpp>
+#include <courier/timer.hpp>
+#include <courier/timer_options.hpp>
 #include <courier/timetable.hpp>
 #include <courier/together.hpp>
 #include <courier/turn.hpp>

@@ -52,7 +52,7 @@ struct delivery_options {
     /// Served this many times, the subscription ends, just
     /// before the last call, so that the handler may publish on the same
     /// channel without being called again.
-    std::uint32_t times = unbounded;
+    std::uint32_t times = detail::unbounded_times;
 
     /// Looked at for every payload, when the subscription's turn has come; a
     /// payload for which it does not hold counts neither as served nor towards
@@ -73,10 +73,10 @@ struct delivery_options {
 
 namespace detail {
 
-/// Both of what has to hold, as one function; an empty one when there is nothing.
+/// Both conditions as one function; an empty one when there is none.
 condition_fn both_hold(std::function<bool()> open, condition_fn condition);
 
-/// Takes what is to be tested out of options.
+/// The tests among the options.
 struct guards {
     [[nodiscard]] static bool holds(const during& when) { return !when.open_ || when.open_(); }
     template <class Payload>
@@ -84,10 +84,7 @@ struct guards {
         return both_hold(std::move(options.during.open_), std::move(options.condition.test_));
     }
     /// How often to serve, as the engine counts it: 0 for no bound.
-    template <class Payload>
-    static std::uint32_t times_of(const delivery_options<Payload>& options) noexcept {
-        return options.times == unbounded ? 0 : options.times;
-    }
+    static std::uint32_t counted(std::uint32_t times) noexcept { return times == unbounded_times ? 0 : times; }
     template <class Payload>
     static condition_fn test_of(condition<Payload>& one) noexcept {
         return std::move(one.test_);

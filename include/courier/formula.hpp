@@ -237,7 +237,7 @@ private:
         failed.rethrow();
     }
 
-    // What is needed for every change lies next to what the node has in front.
+    // Members needed for every change lie next to those in front of the node.
     std::function<T()> function_;
     std::optional<T> value_;
     bool usable_ = false; ///< there is a value, and it is not outdated

@@ -35,8 +35,8 @@ struct frame_report {
     std::vector<frame_line> channels; ///< those that anything happened on, the busiest first
 };
 
-/// Carries out, once a frame, what a main loop would do by hand: takes in what
-/// other threads sent, lets time pass, and delivers the outboxes, one part of
+/// Carries out, once a frame, the steps of a main loop: takes in payloads from
+/// other threads, lets time pass, and delivers the outboxes, one part of
 /// the frame after the other.
 ///
 ///     courier::frame_driver frame;
@@ -47,7 +47,7 @@ struct frame_report {
 ///     }
 ///
 /// Not a loop of its own: the caller says when, and how much time has passed.
-/// What is posted while a frame delivers waits for the next one, but for
+/// A payload posted while a frame delivers waits for the next one, but for
 /// outboxes that come later in it. A handler that throws keeps nothing from
 /// being done; the first exception is thrown at the end.
 ///
@@ -66,9 +66,9 @@ public:
     /// Takes part in every frame from now on: inboxes first, then timetables,
     /// then systems, then outboxes, each kind in the order in which it was given.
     ///
-    /// `most` is how much of it one frame does. An inbox whose outbox has not
+    /// `most` is the part of it that one frame may do. An inbox whose outbox has not
     /// finished a round within its budget is not taken in until it has, so that
-    /// what waits for a slow outbox stays within the limit of the inbox.
+    /// payloads for a slow outbox stay within the limit of the inbox.
     frame_driver& take_in(inbox& from, budget most = {});
     /// Takes in anything else that has `take_in()`, which returns how much it took: a
     /// gateway, a ferry, a class of the game's. These come before the inboxes.

@@ -6,7 +6,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// While it lives, what is published or posted on this thread counts as coming
+/// While it lives, payloads published or posted on this thread count as coming
 /// from outside the game: input, messages from a server. A replay feeds that in
 /// from the recording, and the game must not read it then; see
 /// courier/replay.hpp. What comes through an inbox is from outside in any case.

@@ -18,8 +18,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Time as the game counts it: advanced by the caller, never by a clock.
 using game_time = std::chrono::nanoseconds;
 
-/// A time that does not come: what is asked for then waits until it is
-/// cancelled. Times too large to represent become this one, too.
+/// A time that does not come: a timer for it waits until it
+/// ends. Times too large to represent become this one, too.
 inline constexpr game_time never = game_time::max();
 
 /// A length of game time as a parameter: any duration of the standard library.

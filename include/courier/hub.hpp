@@ -112,7 +112,7 @@ public:
 
     /// The channel with that name, which comes from outside the program, such
     /// as a data file. Null when there is none, or when it carries something
-    /// else; then `fault_code::unknown_channel` is raised, with what is there,
+    /// else; then `fault_code::unknown_channel` is raised, with the channels there,
     /// or the nearest name of a channel of that payload (`payload_named()` asks
     /// without a fault).
     template <class Payload>

@@ -50,7 +50,7 @@ struct inbox_options {
 ///
 /// What one thread sends arrives in the order in which it sent it, whichever
 /// of its inlets it used; nothing is said of the order between threads.
-/// Nothing that was taken is lost: what was sent before `take_in()` was called
+/// No payload is lost: one that was sent before `take_in()` was called
 /// arrives with it, as far as its budget goes, or with one of the next. While
 /// `inbox_options::limit` payloads are on their way, more are turned away: `send()`
 /// returns false, `turned_away()` counts them, and the next `take_in()` raises
@@ -68,18 +68,18 @@ public:
         : core_(detail::open_inbox(name, options.limit, std::move(options.wake))), box_(detail::access::outbox(into)) {}
     inbox(const inbox&) = delete;
     inbox& operator=(const inbox&) = delete;
-    /// What is on its way is destroyed without being delivered.
+    /// Payloads on their way are destroyed without being delivered.
     ~inbox() {
-        const detail::held<detail::outbox_core> box = box_; // what is destroyed may be the end of much
+        const detail::held<detail::outbox_core> box = box_; // a payload's destructor may end much
         const detail::shared<detail::inbox_core> kept = core_;
         detail::close_inbox(*kept);
     }
 
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
-    /// Posts what has arrived to the outbox, and returns how many that were.
-    /// What had arrived is measured once, when it begins, so that no flood can
-    /// keep it. With a budget it takes from each thread in turn, 64 at a time,
+    /// Posts arrived payloads to the outbox, and returns how many there were.
+    /// They are counted once, when it begins, so that no flood can
+    /// hold it up. With a budget it takes from each thread in turn, 64 at a time,
     /// and asks `budget::spent` in between; the rest waits. A policy that throws
     /// (`posting_options::combine`) keeps nothing else from being taken in; the first
     /// exception is thrown at the end. Returns 0 when it is called by code that

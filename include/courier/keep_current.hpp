@@ -20,7 +20,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
-/// In front of the node, next to what is looked at for every change.
+/// In front of the node, next to the members that every change reads.
 template <class Refresher>
 struct refresher_function {
     Refresher function;
@@ -40,7 +40,7 @@ struct refresher_of final : refresher_function<Refresher>, refresher_node {
     static constexpr reader_ops how{&renew_it, &describe_it};
 };
 
-/// What is handed to `attach()`: the refresher is made in its final place.
+/// The argument of `attach()`: the refresher is made in its final place.
 template <class Refresher>
 struct refresher_request {
     Refresher refresher;
@@ -77,7 +77,7 @@ template <class Refresher>
 refresher_node* attach_refresher(Refresher&& refresher, outbox_core* through, std::source_location where,
                                  ownership whose) {
     using own = std::decay_t<Refresher>;
-    static_assert(std::is_invocable_v<own&>, "courier: a refresher is called without arguments; what it shows it reads "
+    static_assert(std::is_invocable_v<own&>, "courier: a refresher is called without arguments; it reads its values "
                                              "from states and formulas");
     refresher_request<own> request{std::forward<Refresher>(refresher), through};
     const graph_kept meanwhile;
@@ -112,8 +112,8 @@ struct refresher_report {
     std::source_location where;          ///< of `keep_current()`
     std::string subscriber;              ///< whose it is
     std::uint64_t runs;                  ///< how often it was run
-    std::vector<std::string> depends_on; ///< what it read the last time, in that order
-    std::string because;                 ///< what had changed when it was run last; empty for the first time
+    std::vector<std::string> depends_on; ///< names of the values that it read last, in that order
+    std::string because;                 ///< names of the values that had changed; empty for the first run
     bool paused;
 };
 

@@ -1,4 +1,4 @@
-// Keeps the books of channels: what was published, who heard it, and why.
+// Keeps the books of channels: every event, its listeners and its cause.
 #pragma once
 
 #include <courier/books.hpp>
@@ -50,10 +50,10 @@ struct chain_link {
     bool is_post = false; ///< a payload was posted; it is delivered by another event
 };
 
-/// Attached to channels, counts what is published on them, delivered, refused
+/// Attached to channels, counts payloads published on them, delivered, refused
 /// and unheard, line of code by line of code; knows each live subscription, and
 /// which event caused which. `read()` is a copy of all of it; `audit()`
-/// (courier/audit.hpp) says what is wrong with it.
+/// (courier/audit.hpp) finds the mistakes in it.
 ///
 ///     courier::ledger night{"the night"};
 ///     night.attach_everything();          // or a hub, or single channels
@@ -93,8 +93,8 @@ public:
     /// All channels of this thread, and those that it makes later.
     void attach_everything();
 
-    /// Nothing about one channel, query, state or formula any more; what was
-    /// counted stays. To be called before another thread adopts it.
+    /// Nothing about one channel, query, state or formula any more; its
+    /// counts stay. To be called before another thread adopts it.
     template <class Source>
     void detach(const Source& source) {
         detach_core(*detail::access::core(source));

@@ -10,6 +10,7 @@
 #include <courier/poster.hpp>
 #include <courier/posting_options.hpp>
 
+#include <concepts>
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
@@ -44,7 +45,7 @@ struct outbox_line {
 ///     later.post(bitten, {.barge = 3, .crates = 1});
 ///     later.deliver();
 ///
-/// A round delivers what waited when it began; what is posted meanwhile goes
+/// A round delivers the payloads that waited when it began; later ones go
 /// into the next. Channels have their turns in the order in which the first
 /// payload of each was posted; within a channel payloads keep their order. A
 /// channel's handlers that take spans get a round's payloads in one piece; of an
@@ -96,6 +97,14 @@ public:
         return detail::backlog_for<backlog, Payload>(*core_, on, where).post_to(to, std::move(payload));
     }
 
+    /// For each address that is a member of `to` now, a copy; returns how many were taken.
+    template <class Payload, class Address, std::same_as<group<Address>> Group>
+    std::size_t post_to(addressed_channel<Payload, Address>& on, const Group& to,
+                        const std::type_identity_t<Payload>& payload,
+                        std::source_location where = std::source_location::current()) {
+        return detail::count_taken(to, [&](const Address& member) { return post_to(on, member, payload, where); });
+    }
+
     /// Delivers one round, or as much of it as the budget allows; the rest
     /// comes first the next time.
     round_report deliver(const budget& most = {});
@@ -105,7 +114,7 @@ public:
     /// it busy.
     round_report deliver_until_quiet(std::size_t rounds = 16);
 
-    /// How many payloads wait, what is left of a round included.
+    /// How many payloads wait, the rest of a round included.
     [[nodiscard]] std::size_t waiting() const noexcept;
 
     /// How many payloads were turned away or dropped so far.

@@ -55,7 +55,7 @@ public:
     explicit operator bool() const noexcept {
         return outcome_ == move_outcome::moved || outcome_ == move_outcome::there_already;
     }
-    /// Why it was refused, with names and what is allowed; else empty.
+    /// Why it was refused, with names and the allowed moves; else empty.
     [[nodiscard]] const std::string& why() const noexcept { return why_; }
 
 private:

@@ -36,7 +36,7 @@ struct posting_options {
     std::function<void(Payload& kept, const Payload& newer)> combine = {};
 
     /// How many may wait. Those that are turned away or dropped are counted.
-    std::size_t limit = unbounded;
+    std::size_t limit = detail::unbounded_size;
     courier::when_full when_full = courier::when_full::turn_away;
 };
 

@@ -166,7 +166,7 @@ class query : private detail::query_base {
                   "courier: a question is a struct with named fields, without const or reference");
     static_assert(
         requires { typename Question::answer; },
-        "courier: a question says what its answer is: add `using answer = ...;` to it");
+        "courier: a question declares the type of its answer: add `using answer = ...;` to it");
 
 public:
     using question_type = Question;
@@ -225,7 +225,7 @@ public:
         return {};
     }
 
-    /// What is answered when no answerer has an answer: a value, or a callable
+    /// The answer when no answerer has one: a value, or a callable
     /// like an answerer. It comes back whenever they leave. Replaces the one
     /// before.
     template <class Default>

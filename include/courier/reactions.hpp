@@ -22,8 +22,8 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// What is to be done for each of many objects: a function that subscribes
-/// whatever one of them reacts to. Attached to an object, it is called with a
+/// The subscriptions of each of many objects: a function that makes
+/// those of one of them. Attached to an object, it is called with a
 /// subscriber of that object's, which ends when it is detached.
 ///
 ///     courier::reactions<int> mast{"mast", [&](courier::subscriber& in, int barge) {
@@ -67,7 +67,7 @@ public:
         return own->attach(who);
     }
 
-    /// Ends what was subscribed for an object; false when nothing was. Pausing
+    /// Ends an object's subscriptions; false when it had none. Pausing
     /// is the subscriber's: see `of()`.
     bool detach(given who) noexcept {
         const auto gone = core_->attached.extract(key_of(who)); // destroyed last
@@ -142,7 +142,7 @@ private:
     };
 
     detail::held<core> core_;
-    subscriber in_; ///< to what is followed
+    subscriber in_; ///< to the sources that it follows
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -67,7 +67,7 @@ addressed_poster<Payload, Address> publisher_on(const addressed_poster<Payload, 
     return to;
 }
 
-/// What is forwarded waits; then nothing is nested, and a circle is allowed.
+/// Forwarded payloads wait; then nothing is nested, and a circle is allowed.
 template <class Target>
 inline constexpr bool is_deferred = requires(const Target& to) { to.waiting(); };
 
@@ -98,11 +98,11 @@ void send_on(const Publisher& to, const Value& value, std::source_location where
             to.publish_to(value.address, value.payload, where);
         }
     } else {
-        static_assert(std::is_convertible_v<const Value&, const typename Publisher::payload_type&>,
-                      "courier: what this relay forwards is not what its target carries");
-        if constexpr (is_deferred<Publisher>) {
+        constexpr bool fits = std::is_convertible_v<const Value&, const typename Publisher::payload_type&>;
+        static_assert(fits, "courier: this relay forwards another payload than its target carries");
+        if constexpr (fits && is_deferred<Publisher>) {
             to.post(value, where);
-        } else {
+        } else if constexpr (fits) {
             to.publish(value, where);
         }
     }

@@ -93,12 +93,12 @@ struct sequence_promise<void> : sequence_promise_base<void> {
 /// end itself, its subscriber or any channel. A wait whose source is gone is
 /// never over; give it a time limit.
 ///
-/// What is waited for is one of courier/wait/, or another sequence, whose result
+/// The operand of `co_await` is one of courier/wait/, or another sequence, whose result
 /// `co_await` gives. An exception that it does not catch goes to the sequence
 /// that waits for it, or else is thrown where it was resumed, as a handler's.
 ///
 /// Mind that a coroutine's reference parameters, and the captures of a lambda
-/// that is one, must outlive it. Frames come from a pool of the thread. Belongs
+/// that is one, must outlive it. Their memory comes from a pool of the thread. Belongs
 /// to one thread. A sequence that is never started does nothing.
 template <class Result = void>
 class [[nodiscard("a sequence does nothing until a subscriber starts it, or another one waits for it")]] sequence final

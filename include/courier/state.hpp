@@ -25,7 +25,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Holds a value and announces when it becomes another one. `Same` compares:
-/// setting what is the same announces nothing.
+/// setting an equal value announces nothing.
 ///
 ///     courier::state<int> crates{"harbour.crates", 12};
 ///     in.subscribe(crates, [](const courier::change<int>& c) { show(c.before(), c.after()); });
@@ -37,7 +37,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 ///
 /// A change is announced before `set()` returns: first to those that subscribed
 /// to this state, then formulas and refreshers that depend on it are computed and
-/// run, in the order in which they were made. What is set meanwhile has its
+/// run, in the order in which they were made. A state that is set meanwhile has its
 /// value at once and is announced when that is done, so that nobody hears of
 /// changes in another order than they were made in; so do changes made
 /// `together()`. A handler or refresher that throws keeps nothing from being

@@ -7,6 +7,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/party.hpp>
 #include <courier/game_time.hpp>
+#include <courier/timer_options.hpp>
 
 #include <cstddef>
 #include <cstdint>
@@ -19,7 +20,6 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 class outbox;    // courier: #include <courier/outbox.hpp>
 class timetable; // courier: #include <courier/timetable.hpp>
-enum class missed_beats : std::uint8_t;
 namespace detail {
 struct refresher_node;
 }
@@ -29,7 +29,7 @@ class sequence; // courier: #include <courier/sequence.hpp>
 namespace detail {
 template <class T>
 concept has_payload = requires { typename T::payload_type; };
-/// What can be published on only.
+/// A right to publish, without one to subscribe.
 template <class T>
 inline constexpr bool is_publisher = false;
 template <class Payload>
@@ -107,7 +107,7 @@ public:
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
     }
 
-    // What is easily mistaken for one of these.
+    // Calls that are easily mistaken for one of these.
     template <class Source, class Method, class Object>
         requires std::is_member_function_pointer_v<Method>
     subscription_key subscribe(const Source&, Method, const Object&) {
@@ -143,10 +143,10 @@ public:
 
     /// Calls `function()` after a delay, or at a time, in the game time of
     /// `clock` and in a round of its outbox: `in.after(clock, 2s, [this] { ring(); })`.
-    /// Over with the call, with this subscriber, or by its key. What falls due
-    /// while this is paused is called in the next round after `resume()`. The
-    /// timetable may end first; nothing is called then. What the function throws
-    /// is thrown by `deliver()`.
+    /// Over with the call, with this subscriber, or by its key. A call that falls due
+    /// while this is paused is made in the next round after `resume()`. The
+    /// timetable may end first; nothing is called then. An exception of the function
+    /// comes out of `deliver()`.
     template <class Function>
     subscription_key after(timetable& clock, time_span delay, Function&& function,
                            std::source_location where = std::source_location::current());
@@ -155,13 +155,10 @@ public:
                         std::source_location where = std::source_location::current());
 
     /// Calls `function()` at every `interval`, the first time one interval from now, until
-    /// it is ended. Beats that were missed in a long frame come as
-    /// `timetable::every()` says; those that this was paused for, as one.
+    /// its end. Beats missed in a long frame come as `how` says; those missed while this
+    /// was paused, as one.
     template <class Function>
-    subscription_key every(timetable& clock, time_span interval, Function&& function, missed_beats missed,
-                           std::source_location where = std::source_location::current());
-    template <class Function>
-    subscription_key every(timetable& clock, time_span interval, Function&& function,
+    subscription_key every(timetable& clock, time_span interval, Function&& function, timer_options how = {},
                            std::source_location where = std::source_location::current());
 
     /// Answers `asked`, a `courier::query`, as `query::answer()` does, and
@@ -189,12 +186,12 @@ public:
 
     /// Starts a sequence, which runs to its first wait, and ends it with this
     /// subscriber, or by the key; see courier/sequence.hpp. While paused, it
-    /// hears nothing and does not go on; what was over by then goes on when
+    /// hears nothing and does not go on; a wait that was over by then goes on when
     /// resumed.
     subscription_key start(sequence<void>&& what, std::source_location where = std::source_location::current());
 
-    /// Nothing is served until `resume()`; takes effect at once, and what is
-    /// published meanwhile is not made up for.
+    /// Serves nothing until `resume()`; takes effect at once. Payloads
+    /// published meanwhile are missed.
     void pause() noexcept;
 
     /// Serves all subscriptions again, in their old places, at once.
@@ -234,8 +231,8 @@ private:
 
     static subscription_key begin(detail::refresher_node* refresher);
     template <class Function>
-    subscription_key call_later(timetable& clock, game_time delay, game_time interval, bool catches_up_once,
-                                Function&& function, std::source_location where);
+    subscription_key call_later(timetable& clock, game_time delay, detail::repetition again, Function&& function,
+                                std::source_location where);
     [[nodiscard]] detail::slot* find(subscription_key key) const noexcept;
     std::size_t leave_core(const detail::channel_core& core) noexcept;
 

@@ -44,7 +44,7 @@ public:
     explicit operator bool() const noexcept { return live(); }
 
     /// Stops serving the handler, at once, without giving up its place in the
-    /// order. What is published meanwhile is not made up for.
+    /// order. Payloads published meanwhile are missed.
     void pause() noexcept {
         if (slot_ != nullptr) {
             detail::block(*slot_, detail::block_paused);

@@ -29,16 +29,48 @@ namespace detail {
 template <class S>
 S& make_system(systems_core& in);
 
-/// Stands for an argument of a system's constructor, and becomes whatever that
-/// wants: a reference to another system, const if it is only read.
+template <class S, class T>
+concept other_system = std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>;
+
+template <class T>
+concept is_updated = requires(T& one) { one.update(game_time{}); } || requires(T& one) { one.update(); };
+
+// Arguments that become any other system, as a reference and as a temporary.
 template <class S>
+struct some_system {
+    template <class T>
+        requires other_system<S, T>
+    operator T&() const; // NOLINT(google-explicit-constructor)
+};
+template <class S>
+struct temporary_system {
+    template <class T>
+        requires other_system<S, T>
+    operator T() const; // NOLINT(google-explicit-constructor)
+};
+
+/// Whether parameter `At` of a constructor of `Count` takes a temporary, as a value and a
+/// const reference do.
+template <class S, std::size_t Count, std::size_t At>
+consteval bool takes_temporary() {
+    return []<std::size_t... I>(std::index_sequence<I...>) {
+        return std::is_constructible_v<S, std::conditional_t<I == At, temporary_system<S>, some_system<S>>...>;
+    }(std::make_index_sequence<Count>());
+}
+
+/// Stands for argument `At` of a system's constructor, and becomes the parameter's
+/// type: a reference to another system, const if it is only read. Never a copy of it.
+template <class S, std::size_t Count, std::size_t At>
 class needed_system {
 public:
     explicit needed_system(systems_core& of) noexcept : of_(&of) {}
 
     template <class T>
-        requires(std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>)
+        requires(other_system<S, T> && (is_updated<T> || std::is_const_v<T> || !takes_temporary<S, Count, At>()))
     operator T&() const { // NOLINT(google-explicit-constructor)
+        static_assert(std::is_const_v<T> || !takes_temporary<S, Count, At>(),
+                      "courier: a system takes another one by reference, T& to change it or const T& to read it; "
+                      "this constructor takes a copy");
         using needed = std::remove_const_t<T>;
         T& made = make_system<needed>(*of_);
         of_->note_need(key_of_type<needed>(), !std::is_const_v<T>);
@@ -49,15 +81,12 @@ private:
     systems_core* of_;
 };
 
-template <class S, std::size_t>
-using one_more = needed_system<S>;
-
 /// How many arguments its constructor has, the shortest one if it has several;
 /// or more than there may be.
 inline constexpr std::size_t max_needs = 12;
 template <class S, std::size_t... I>
 consteval bool takes_as_many(std::index_sequence<I...>) {
-    return std::is_constructible_v<S, one_more<S, I>...>;
+    return std::is_constructible_v<S, needed_system<S, sizeof...(I), I>...>;
 }
 template <class S, std::size_t Count = 0>
 consteval std::size_t count_needs() {
@@ -89,8 +118,7 @@ struct ops_of_system {
 
     static consteval system_ops make() {
         system_ops made{.type = type, .destroy = &destroy};
-        if constexpr (
-            requires(Made& one) { one.update(game_time{}); } || requires(Made& one) { one.update(); }) {
+        if constexpr (is_updated<Made>) {
             made.update = &update;
         } else {
             static_assert(
@@ -107,13 +135,13 @@ struct ops_of_system {
     static constexpr system_ops ops = make();
 };
 
-/// Of what was lent.
+/// Of an object that was lent.
 template <class S>
 inline constexpr system_ops lent_ops{.type = type_name<S>()};
 
 template <class Made, std::size_t... I>
 Made* construct_system(systems_core& in, std::index_sequence<I...>) {
-    return new Made{one_more<Made, I>(in)...}; // braces: from left to right
+    return new Made{needed_system<Made, sizeof...(I), I>(in)...}; // braces: from left to right
 }
 
 /// A constructor may end what its system is made in; nothing here is a member of that.
@@ -121,7 +149,7 @@ template <class S, class Made>
 S& make_system_as(systems_core& in) {
     static_assert(can_be_made<Made>,
                   "courier: this system cannot be made: it needs a public constructor all of whose parameters, at "
-                  "most twelve, are references to classes");
+                  "most twelve, are references to classes, T& to change one or const T& to read it");
     const system_key key = key_of_type<S>();
     in.begin(key, type_name<S>());
     unless_done not_made([&in] { in.not_made(); });
@@ -180,7 +208,7 @@ struct system_report {
 ///     struct board  { board(const barges& convoy, courier::hub& reef); ... };
 ///
 ///     courier::systems reef{"reef"};
-///     reef.lend(hub);                            // what is there already
+///     reef.lend(hub);                            // an object that exists already
 ///     board& shown = reef.get<board>();          // makes tides, then barges, then the board
 ///     courier::team storm = reef.add<rain, thunder>("storm");
 ///     frame.update(reef);                        // tides, barges, ... once a frame, with its time
@@ -193,7 +221,7 @@ struct system_report {
 /// for it with `get()`, a team, or another system that needs it; they are
 /// destroyed in the opposite order of making.
 ///
-/// When something cannot be made, nothing is: what was made on the way is
+/// When something cannot be made, nothing is: objects made on the way are
 /// destroyed again, and the exception goes on. Systems that need one another in
 /// a circle are refused before any of them is made (`courier.system-circle`, with
 /// the way around), as is a type that can be neither made nor found
@@ -201,7 +229,7 @@ struct system_report {
 ///
 /// Updates come in the order of making, so after those of what a system needs. One
 /// that throws keeps no other from being updated; the first exception is thrown
-/// at the end. What is added in the middle is updated the next time.
+/// at the end. A system added in the middle is updated the next time.
 ///
 /// Belongs to one thread. Systems may ask for, add, pause and end others at any
 /// time, also in their updates and handlers. Can be neither copied nor moved.
@@ -218,7 +246,7 @@ public:
 
     /// The system of that type, made with all that it needs if it is not there.
     /// It stays until the end of this; a constructor that brings that about leaves a
-    /// reference to what has been destroyed.
+    /// reference to a destroyed object.
     template <class S>
     S& get(std::source_location where = std::source_location::current()) {
         const detail::held core = core_;
@@ -260,7 +288,7 @@ public:
     /// such as in a test. `S` may be abstract.
     template <class S, class StandIn>
     void stand_in() {
-        static_assert(std::is_base_of_v<S, StandIn>, "courier: what stands in for a system is derived from it");
+        static_assert(std::is_base_of_v<S, StandIn>, "courier: a stand-in for a system is derived from it");
         core_->stand_ins.push_back(
             {detail::key_of_type<S>(), [](detail::systems_core& in) { detail::make_system_as<S, StandIn>(in); }});
     }

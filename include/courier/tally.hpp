@@ -297,7 +297,7 @@ private:
     }
 
     // A handler may reset or destroy this tally, or change it, which announces
-    // what is then the case; so nothing is taken for granted after a publish. A
+    // its new count; so nothing is taken for granted after a publish. A
     // handler that throws does not keep the rest from being announced.
     void announce(const Member& member, tally_change change) {
         const publisher<tally_completed> alive{completed_};

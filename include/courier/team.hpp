@@ -13,7 +13,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 class systems; // courier: #include <courier/systems.hpp>
 
 /// Several systems that were added together: they are paused, replaced and ended
-/// as one. Owned: its end, or that of what is assigned to it, ends them. Movable;
+/// as one. Owned: its end, or an assignment to it, ends them. Movable;
 /// the systems may end first.
 ///
 /// What other systems still need stays until these go, and what another team has

@@ -7,8 +7,8 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// So much time from when something begins that has this budget. By the clock
-/// on the wall: what is delivered then may differ from run to run. Copies count
+/// This much time from the beginning of a call that has this budget. By the clock
+/// on the wall: the delivered part may differ from run to run. Copies count
 /// from the newest beginning of any of them.
 [[nodiscard]] budget time_budget(std::chrono::nanoseconds most);
 

@@ -9,10 +9,10 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Carries `changes` out, in which states are set. They have their new values
-/// at once; what is announced, and the refreshers that are rerun, wait for the end.
+/// at once; announcements, and the refreshers that run again, wait for the end.
 /// Each state that then has another value than at the beginning is announced
 /// once, in the order in which they were first set. May be nested; the
-/// outermost one counts. When `changes` throws, what was set stays set and is
+/// outermost one counts. When `changes` throws, values set so far stay and are
 /// announced all the same. Returns what `changes` returns.
 ///
 ///     courier::together([&] {

@@ -4,7 +4,8 @@
 #include <courier/config.hpp>
 
 #include <concepts>
-#include <limits>
+#include <cstddef>
+#include <cstdint>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -12,15 +13,23 @@ WIRED_COURIER_NAMESPACE_BEGIN
 struct no_bound {
     template <std::unsigned_integral Number>
     constexpr operator Number() const noexcept { // NOLINT(google-explicit-constructor): written as an option's value
-        return std::numeric_limits<Number>::max();
+        return static_cast<Number>(-1);
     }
     template <std::unsigned_integral Number>
     friend constexpr bool operator==(Number number, no_bound) noexcept {
-        return number == std::numeric_limits<Number>::max();
+        return number == static_cast<Number>(-1);
     }
 };
 
 /// Written as `{.limit = courier::unbounded}`.
 inline constexpr no_bound unbounded;
+
+namespace detail {
+
+// As numbers, which templates compare with less work for the compiler.
+inline constexpr std::uint32_t unbounded_times = unbounded;
+inline constexpr std::size_t unbounded_size = unbounded;
+
+} // namespace detail
 
 WIRED_COURIER_NAMESPACE_END

@@ -24,7 +24,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 ///     CHECK(bitten.latest().barge == 3);
 ///
 /// Payloads are copied; of a payload that cannot be copied only the number is
-/// kept. The channel may die first: what was collected stays. Can be neither
+/// kept. The channel may die first: the collected payloads stay. Can be neither
 /// copied nor moved. Belongs to the channel's thread, as a subscription does.
 template <class Payload>
 class witness {
@@ -36,7 +36,7 @@ public:
         in_ = source.subscribe([this](const Payload& payload) { keep(payload); }, std::move(options), where);
     }
 
-    /// What is for one address only, and for everyone: `courier::witness bitten{barges.bitten().at(3)};`
+    /// Payloads for one address and for everyone: `courier::witness bitten{barges.bitten().at(3)};`
     template <class Address>
     explicit witness(const addressed_source<Payload, Address>& source, delivery_options<Payload> options = {},
                      std::source_location where = std::source_location::current()) {

@@ -21,7 +21,7 @@ struct place_layout {
     unsigned column;
 };
 static_assert(sizeof(std::source_location) == sizeof(const place_layout*),
-              "courier: this standard library keeps places of code in another way");
+              "courier: the component wiring needs libstdc++, whose layout of std::source_location it knows");
 
 } // namespace
 

@@ -63,12 +63,12 @@ errand_desk* desk_of(outbox_core& box) {
 }
 
 void alarm::set(timetable_core& clock, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who) {
-    set_to_stay(clock, box, delay, 0, false, ring, who);
+    set_to_stay(clock, box, delay, {}, ring, who);
     stays_ = false;
 }
 
-void alarm::set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval,
-                        bool catches_up_once, void (*ring)(void*), void* who) {
+void alarm::set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t delay, repetition again,
+                        void (*ring)(void*), void* who) {
     cancel();
     stays_ = true;
     errand_desk* const desk = desk_of(box);
@@ -82,7 +82,7 @@ void alarm::set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t de
     unless_done withdrawn([&] { desk->withdraw(errand_); });
     const std::uint32_t sleeper = desk->backlog().sleep(errand(errand_), std::source_location{});
     backlog_user backlog(desk->backlog());
-    timer_ = add_timer(clock, backlog, sleeper, when.count(), interval, catches_up_once);
+    timer_ = add_timer(clock, backlog, sleeper, when.count(), again);
     withdrawn.done();
     hours_ = held(clock);
     box_ = held(box);

@@ -11,10 +11,13 @@
 #include <courier/threads.hpp>
 
 #include <algorithm>
+#include <unordered_map>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
+
+struct target_index : std::unordered_map<const channel_core*, backlog_base*> {};
 
 namespace {
 
@@ -28,7 +31,7 @@ bool is_done_with(const backlog_base& backlog) noexcept {
 // Its policy is the user's, so that its end may do anything.
 void remove_backlog_at(outbox_core& box, std::size_t at) noexcept {
     if (const backlog_base& backlog = *box.backlogs[at]; backlog.implicit) {
-        box.by_target.erase(backlog.target);
+        box.by_target->erase(backlog.target);
         box.newest = nullptr;
     }
     const owned<backlog_base> gone = taken_from(box.backlogs, at);
@@ -155,7 +158,10 @@ void let_go_after_use(backlog_base& backlog) noexcept {
 }
 
 outbox_core::outbox_core(std::string_view outbox_name)
-    : thread(this_thread_number()), name(outbox_name), place(name, waiting_kind::outbox, &look_into, this) {}
+    : thread(this_thread_number()), name(outbox_name), by_target(make_owned<target_index>()),
+      place(name, waiting_kind::outbox, &look_into, this) {}
+
+outbox_core::~outbox_core() = default;
 
 outbox_core* core_of(outbox& box) noexcept {
     return access::outbox(box);
@@ -199,8 +205,8 @@ backlog_base* find_implicit(outbox_core& box, const channel_core& target) noexce
     if (box.newest != nullptr && box.newest->target == &target) {
         return box.newest;
     }
-    const auto found = box.by_target.find(&target);
-    return found != box.by_target.end() ? box.newest = found->second : nullptr;
+    const auto found = box.by_target->find(&target);
+    return found != box.by_target->end() ? box.newest = found->second : nullptr;
 }
 
 backlog_base& enter_backlog(outbox_core& box, owned<backlog_base> backlog, bool implicit) {
@@ -212,7 +218,7 @@ backlog_base& enter_backlog(outbox_core& box, owned<backlog_base> backlog, bool 
     reserve_by_halves(box.ready, count);
     reserve_by_halves(box.round, count);
     if (implicit) {
-        box.by_target.emplace(backlog->target, backlog.get());
+        box.by_target->emplace(backlog->target, backlog.get());
         box.newest = backlog.get();
     }
     box.backlogs.push_back(std::move(backlog));

@@ -18,10 +18,9 @@ constexpr handler_ops call_anchor = anchor_ops_of<timed_call, &timed_call::end, 
 
 } // namespace
 
-void timed_call::set(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval,
-                     bool catches_up_once) {
-    repeats_ = interval != 0;
-    bell_.set_to_stay(clock, box, delay, interval, catches_up_once, &ring, this);
+void timed_call::set(timetable_core& clock, outbox_core& box, std::int64_t delay, repetition again) {
+    repeats_ = again.interval != 0;
+    bell_.set_to_stay(clock, box, delay, again, &ring, this);
 }
 
 void timed_call::end(timed_call& call) noexcept {
@@ -73,8 +72,8 @@ void timed_call::make() {
 }
 
 slot* anchor_timed_call(owned<timed_call> call, timetable_core& clock, outbox_core& box, std::int64_t delay,
-                        std::int64_t interval, bool catches_up_once, std::source_location where, party* owner) {
-    call->set(clock, box, delay, interval, catches_up_once);
+                        repetition again, std::source_location where, party* owner) {
+    call->set(clock, box, delay, again);
     slot* const made = these_calls.hang("timed calls", call_anchor, call.get(), where, owner);
     if (made == nullptr) {
         return nullptr;

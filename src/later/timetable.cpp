@@ -73,7 +73,7 @@ bool is_stale(const timetable_core& core, const due_time& one) noexcept {
 // Whoever calls keeps the backlog as long as it is needed; its end may take a backlog
 // with it, and its policy.
 backlog_user free_timer(timetable_core& core, std::uint32_t place) noexcept {
-    timer& t = core.timers[place];
+    timer_entry& t = core.timers[place];
     t.waits = false;
     ++t.stay;
     t.next_free = core.first_free;
@@ -85,7 +85,7 @@ backlog_user free_timer(timetable_core& core, std::uint32_t place) noexcept {
 #if WIRED_COURIER_EXCEPTIONS
 // Undoes that, when nothing has happened since.
 void keep_timer(timetable_core& core, std::uint32_t place, backlog_user&& backlog) noexcept {
-    timer& t = core.timers[place];
+    timer_entry& t = core.timers[place];
     t.waits = true;
     --t.stay;
     core.first_free = t.next_free;
@@ -144,9 +144,9 @@ void move_to(timetable_core& core, std::uint64_t target) {
 }
 
 // The next one of a beat; null when that is beyond the end of time.
-std::optional<std::uint64_t> next_beat(const timetable_core& core, const timer& t, std::uint64_t time) noexcept {
-    const auto interval = static_cast<std::uint64_t>(t.interval);
-    const std::uint64_t beats = t.catches_up_once ? (core.now - time) / interval + 1 : 1;
+std::optional<std::uint64_t> next_beat(const timetable_core& core, const timer_entry& t, std::uint64_t time) noexcept {
+    const auto interval = static_cast<std::uint64_t>(t.again.interval);
+    const std::uint64_t beats = t.again.missed == missed_beats::once ? (core.now - time) / interval + 1 : 1;
     constexpr auto end = static_cast<std::uint64_t>(INT64_MAX);
     if (beats > (end - time) / interval) {
         return std::nullopt;
@@ -181,7 +181,7 @@ void post_once(timetable_core& core, const due_time& one) {
 #endif
 }
 
-// The same for a beat; false when something that moved to make room cancelled it.
+// Posts a beat; false when something that moved to make room cancelled it.
 bool post_beat(timetable_core& core, const due_time& one) {
     const backlog_user backlog = core.timers[one.place].backlog; // what is woken may end this timer
     backlog.get()->make_room_for_one();
@@ -189,7 +189,7 @@ bool post_beat(timetable_core& core, const due_time& one) {
     if (core.due.empty() || core.due.front().order != one.order || is_stale(core, one)) {
         return false; // its turn comes again
     }
-    const timer& t = core.timers[one.place];
+    const timer_entry& t = core.timers[one.place];
     take_first_due(core);
     if (const auto next = next_beat(core, t, one.time); next) {
         put(core, {*next, core.next_order++, one.place, one.stay});
@@ -206,7 +206,7 @@ bool post_first_due(timetable_core& core) {
         take_first_due(core);
         return false;
     }
-    const timer& t = core.timers[one.place];
+    const timer_entry& t = core.timers[one.place];
     if (!t.backlog.open()) {
         const std::uint32_t sleeper = t.sleeper;
         take_first_due(core);
@@ -214,7 +214,7 @@ bool post_first_due(timetable_core& core) {
         backlog.get()->forget(sleeper);
         return false;
     }
-    if (t.interval != 0) {
+    if (t.again.interval != 0) {
         return post_beat(core, one);
     }
     post_once(core, one);
@@ -244,18 +244,17 @@ void end_timer(timetable_core& core, std::uint32_t place) noexcept {
 
 namespace {
 
-const std::string no_name;
-
 waiting_place::contents look_into_timetable(const void* whose) {
     return {static_cast<const timetable_core*>(whose)->live, {}};
 }
 
 } // namespace
 
-timetable_core::timetable_core() noexcept : place(no_name, waiting_kind::timetable, &look_into_timetable, this) {}
+timetable_core::timetable_core(std::string_view its_name)
+    : name(its_name), place(name, waiting_kind::timetable, &look_into_timetable, this) {}
 
-timetable_core* open_timetable() {
-    auto* const made = new timetable_core;
+timetable_core* open_timetable(std::string_view name) {
+    auto* const made = new timetable_core(name);
     made->thread = this_thread_number();
     return made;
 }
@@ -263,8 +262,8 @@ timetable_core* open_timetable() {
 void check_thread(const timetable_core& core, const char* what) {
     if (const std::uint32_t here = this_thread_number(); core.thread != here) {
         raise(fault_code::wrong_thread, severity::misuse,
-              "a timetable belongs to " + describe_thread(core.thread) + " and is " + what + " by " +
-                  describe_thread(here),
+              (core.name.empty() ? "a timetable" : "timetable '" + core.name + "'") + " belongs to " +
+                  describe_thread(core.thread) + " and is " + what + " by " + describe_thread(here),
               "cross threads through an inbox", std::source_location{});
     }
 }
@@ -273,7 +272,7 @@ void close_timetable(timetable_core& core) noexcept {
     core.closed = true;
     core.place.leave();
     for (std::uint32_t place = 0; place < core.timers.size(); ++place) {
-        timer& t = core.timers[place];
+        timer_entry& t = core.timers[place];
         if (t.waits) {
             end_timer(core, place);
         }
@@ -290,7 +289,7 @@ void release(timetable_core& core) noexcept {
 namespace {
 
 timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32_t sleeper, std::int64_t when,
-                        std::int64_t interval, bool catches_up_once) {
+                        repetition again) {
     if (core.first_free == timetable_core::none) {
         core.timers.emplace_back();
         core.timers.back().stay = 1; // so that an empty key matches none
@@ -298,7 +297,7 @@ timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32
         core.first_free = static_cast<std::uint32_t>(core.timers.size() - 1);
     }
     const std::uint32_t place = core.first_free;
-    timer& t = core.timers[place];
+    timer_entry& t = core.timers[place];
     const due_time one{static_cast<std::uint64_t>(std::max<std::int64_t>(when, 0)), core.next_order, place, t.stay};
     if (core.advancing && one.time <= core.now) {
         push(core, core.unsorted, one); // for the next advance(), or this one might never end
@@ -308,9 +307,8 @@ timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32
     ++core.next_order;
     core.first_free = t.next_free;
     t.backlog = std::move(backlog);
-    t.interval = interval;
+    t.again = again;
     t.sleeper = sleeper;
-    t.catches_up_once = catches_up_once;
     t.waits = true;
     if (core.live++ == 0) {
         core.place.note_frame();
@@ -321,7 +319,7 @@ timer_place enter_timer(timetable_core& core, backlog_user& backlog, std::uint32
 } // namespace
 
 timer_place add_timer(timetable_core& core, backlog_user& backlog, std::uint32_t sleeper, std::int64_t when,
-                      std::int64_t interval, bool catches_up_once) {
+                      repetition again) {
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
@@ -329,7 +327,7 @@ timer_place add_timer(timetable_core& core, backlog_user& backlog, std::uint32_t
             backlog.get()->forget(sleeper);
             return {0, 0};
         }
-        return enter_timer(core, backlog, sleeper, when, interval, catches_up_once);
+        return enter_timer(core, backlog, sleeper, when, again);
 #if WIRED_COURIER_EXCEPTIONS
     } catch (...) {
         backlog.get()->forget(sleeper);
@@ -382,9 +380,12 @@ std::size_t advance(timetable_core& core, std::int64_t step) {
     return posted;
 }
 
-void report_interval(std::int64_t interval, std::source_location where) {
-    raise(fault_code::bad_interval, severity::refused, "an interval of " + std::to_string(interval) + " ns refused",
-          "give an interval above zero", where);
+bool repeats(std::int64_t interval, std::source_location where) {
+    if (interval <= 0) {
+        raise(fault_code::bad_interval, severity::refused, "an interval of " + std::to_string(interval) + " ns refused",
+              "give an interval above zero", where);
+    }
+    return interval > 0;
 }
 
 } // namespace detail

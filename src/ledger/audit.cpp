@@ -1,6 +1,7 @@
 #include <courier/audit.hpp>
 
 #include "ledger/audit_text.hpp"
+#include "ledger/finding_list.hpp"
 
 #include <algorithm>
 #include <array>
@@ -23,10 +24,10 @@ using detail::who;
 namespace {
 
 /// The books and what is asked of them; each rule is a member.
-class auditor {
+class auditor : private detail::finding_list {
 public:
-    auditor(const books& of, const audit_options& options)
-        : of_(of), options_(options), publishers_(sorted_by_channel(of.publishers)),
+    auditor(const books& its_books, const audit_options& its_options)
+        : finding_list(its_books, its_options), publishers_(sorted_by_channel(of.publishers)),
           subscribes_(sorted_by_channel(of.subscribes)) {
         for (const channel_books& one : of.channels) {
             channels_.emplace(one.name, &one); // of two with one name, the first
@@ -50,29 +51,17 @@ public:
         every_frame();
         over_budget();
         circles();
-        nothing_seen();
+        find_nothing_seen(*this);
         waiting();
-        orders();
-        left_waiting();
+        find_orders(*this);
+        find_left_waiting(*this);
         unexpected();
-        reads_nothing();
+        find_reads_nothing(*this);
         accept();
-        return std::move(report_);
+        return std::move(report);
     }
 
 private:
-    void add(finding_code code, std::string what, std::string where, std::string advice, std::string channel,
-             std::string subscriber, std::uint64_t since) {
-        report_.findings.push_back({code, std::move(what), std::move(where), std::move(advice), std::move(channel),
-                                    std::move(subscriber), since});
-    }
-
-    // Whether `since` is long enough ago to judge what has not happened.
-    [[nodiscard]] bool long_enough(std::uint64_t since, std::optional<std::uint64_t> until = {}) const noexcept {
-        const std::uint64_t past = until.value_or(of_.frames);
-        return of_.frames == 0 || past - std::min(since, past) >= options_.patience;
-    }
-
     [[nodiscard]] const channel_books* channel(const std::string& name) const noexcept {
         const auto found = channels_.find(name);
         return found != channels_.end() ? found->second : nullptr;
@@ -122,9 +111,9 @@ private:
 
     // More in each quarter than in the one before.
     void growing() {
-        for (const subscribe_site_books& s : of_.subscribes) {
+        for (const subscribe_site_books& s : of.subscribes) {
             const std::size_t quarter = s.past.size() / 4;
-            if (quarter < 2 || s.past.back() < s.past.front() + options_.growth) {
+            if (quarter < 2 || s.past.back() < s.past.front() + options.growth) {
                 continue;
             }
             std::array<std::uint64_t, 4> sums{};
@@ -154,8 +143,8 @@ private:
 
     void outlived() {
         constexpr std::uint64_t grace = 10; // frames; what ends together need not end in one
-        for (const party_books& p : of_.parties) {
-            if (p.live == 0 && p.lost != 0 && (of_.frames == 0 || of_.frames - p.last_frame >= grace)) {
+        for (const party_books& p : of.parties) {
+            if (p.live == 0 && p.lost != 0 && (of.frames == 0 || of.frames - p.last_frame >= grace)) {
                 add(finding_code::outlived,
                     who(p.name) + " is still there, and all it listened to is gone: " + std::to_string(p.lost) +
                         " of its subscriptions ended with their channel, " + quoted(p.last_channel) + " the last",
@@ -173,7 +162,7 @@ private:
 
     void never_served() {
         constexpr std::uint64_t few = 3; // publishes
-        for (const subscription_books& s : of_.subscriptions) {
+        for (const subscription_books& s : of.subscriptions) {
             if ((s.turns[turn::filtered] != 0 || s.turns[turn::condition] != 0) && is_served_elsewhere(s)) {
                 continue;
             }
@@ -192,7 +181,7 @@ private:
     [[nodiscard]] bool was_subscribed_to(const std::string& name) const { return subscribes_.contains(name); }
 
     void unheard() {
-        for (const channel_books& c : of_.channels) {
+        for (const channel_books& c : of.channels) {
             // Somebody was there at other times; then it takes more to be a mistake.
             const std::uint64_t enough = was_subscribed_to(c.name) ? 10 : 1;
             if (c.published >= enough && c.deliveries == 0 && !is_offered(c)) {
@@ -206,14 +195,14 @@ private:
 
     // By a sequence; that is another finding.
     [[nodiscard]] bool is_awaited(const subscription_books& s) const {
-        return std::any_of(of_.waiting.begin(), of_.waiting.end(), [&](const waiting_books& w) {
+        return std::any_of(of.waiting.begin(), of.waiting.end(), [&](const waiting_books& w) {
             return w.channel == s.channel && w.subscriber == s.subscriber;
         });
     }
 
     void never_published() {
         std::set<std::string> told;
-        for (const subscription_books& s : of_.subscriptions) {
+        for (const subscription_books& s : of.subscriptions) {
             const channel_books* const c = channel(s.channel);
             if (c != nullptr && !c->is_owned && c->published == 0 && c->posted == 0 && !is_offered(*c) &&
                 !is_awaited(s) && long_enough(s.since_frame) && told.insert(s.channel).second) {
@@ -228,7 +217,7 @@ private:
 
     void nobody_there() {
         constexpr std::uint64_t few = 3; // once may be a late one
-        for (const publisher_books& p : of_.publishers) {
+        for (const publisher_books& p : of.publishers) {
             if (p.vacant >= few || (p.vacant != 0 && p.vacant == p.published)) {
                 add(finding_code::nobody_there,
                     std::to_string(p.vacant) + " of " + std::to_string(p.published) + " payloads on " +
@@ -241,7 +230,7 @@ private:
 
     void handler_twice() {
         std::set<std::pair<std::uint64_t, std::string>> seen;
-        for (const subscription_books& s : of_.subscriptions) {
+        for (const subscription_books& s : of.subscriptions) {
             if (s.handler != 0 && !seen.emplace(s.handler, s.channel + "\n" + s.subscriber + "\n" + s.address).second) {
                 add(finding_code::handler_twice,
                     who(s.subscriber) + " has the same handler twice on " + quoted(s.channel) + "; it is served twice",
@@ -252,7 +241,7 @@ private:
     }
 
     void could_be_local() {
-        for (const channel_books& c : of_.channels) {
+        for (const channel_books& c : of.channels) {
             if (c.hub.empty() || c.is_query || c.deliveries == 0 || !long_enough(c.first_frame)) {
                 continue;
             }
@@ -275,10 +264,10 @@ private:
     }
 
     void every_frame() {
-        for (const channel_books& c : of_.channels) {
+        for (const channel_books& c : of.channels) {
             const std::uint64_t span = c.last_frame - c.first_frame + 1;
-            if (!c.is_query && c.frames >= options_.patience && c.frames * 100 >= span * 95 &&
-                c.last_frame + 2 >= of_.frames) {
+            if (!c.is_query && c.frames >= options.patience && c.frames * 100 >= span * 95 &&
+                c.last_frame + 2 >= of.frames) {
                 add(finding_code::every_frame,
                     quoted(c.name) + " was published in " + std::to_string(c.frames) + " of " + std::to_string(span) +
                         " frames, at most " + times(c.max_in_frame) + " a frame",
@@ -292,14 +281,14 @@ private:
 
     void over_budget() {
         constexpr std::uint64_t enough = 3; // measured turns
-        for (const subscribe_site_books& s : of_.subscribes) {
+        for (const subscribe_site_books& s : of.subscribes) {
             if (s.times.measured >= enough &&
-                s.times.typical > static_cast<std::uint64_t>(std::max<std::int64_t>(options_.budget.count(), 0))) {
+                s.times.typical > static_cast<std::uint64_t>(std::max<std::int64_t>(options.budget.count(), 0))) {
                 add(finding_code::over_budget,
                     "the handler of " + who(s.subscriber) + " on " + quoted(s.channel) + " takes " +
                         std::to_string(s.times.typical / 1000) + " us, at worst " +
                         std::to_string(s.times.worst / 1000) + " us; its budget is " +
-                        std::to_string(options_.budget.count() / 1000) + " us",
+                        std::to_string(options.budget.count() / 1000) + " us",
                     s.where.text(), "do less in it, post the work for later, or hand it to another thread", s.channel,
                     s.subscriber, s.first_frame);
             }
@@ -307,8 +296,8 @@ private:
     }
 
     void circles() {
-        for (const circle_books& c : of_.circles) {
-            if (c.longest < options_.returns) {
+        for (const circle_books& c : of.circles) {
+            if (c.longest < options.returns) {
                 continue;
             }
             std::string way;
@@ -324,7 +313,7 @@ private:
     }
 
     void waiting() {
-        for (const waiting_books& w : of_.waiting) {
+        for (const waiting_books& w : of.waiting) {
             const channel_books* const c = channel(w.channel);
             const bool nothing_came = c != nullptr && c->published == 0 && long_enough(w.since_frame, w.ended_frame);
             if (w.source_gone || nothing_came) {
@@ -338,36 +327,16 @@ private:
         }
     }
 
-    void orders() {
-        for (const order_books& o : of_.orders) {
-            const std::string pair = who(o.first_name) + " and " + who(o.second_name);
-            const std::string how = o.how == order_matter::stops  ? "the first stops what is for the second"
-                                    : o.how == order_matter::ends ? "the first ends or pauses the second"
-                                                                  : "both publish on " + quoted(o.on);
-            add(finding_code::order_matters,
-                std::string("on ")
-                    .append(quoted(o.channel))
-                    .append(" the order of ")
-                    .append(pair)
-                    .append(" matters, and they share a stage: ")
-                    .append(how)
-                    .append(", ")
-                    .append(times(o.times)),
-                o.first.text() + ", " + o.second.text(), "put one of them into a stage before or after the other",
-                o.channel, o.first_name, o.first_frame);
-        }
-    }
-
     /// Sets aside what is accepted.
     void accept() {
         std::vector<const accepted_finding*> all;
-        for (const std::vector<accepted_finding>* const some : {&of_.accepted, &options_.accepted}) {
+        for (const std::vector<accepted_finding>* const some : {&of.accepted, &options.accepted}) {
             for (const accepted_finding& one : *some) {
                 all.push_back(&one);
             }
         }
         std::set<const accepted_finding*> met;
-        std::erase_if(report_.findings, [&](finding& f) {
+        std::erase_if(report.findings, [&](finding& f) {
             const auto found = std::find_if(all.begin(), all.end(), [&](const accepted_finding* one) {
                 return one->code == id_of(f.code) && (one->channel.empty() || one->channel == f.channel) &&
                        (one->party.empty() || one->party == f.party);
@@ -376,7 +345,7 @@ private:
                 return false;
             }
             met.insert(*found);
-            report_.accepted.push_back({std::move(f), (*found)->reason});
+            report.accepted.push_back({std::move(f), (*found)->reason});
             return true;
         });
         for (const accepted_finding* const one : all) {
@@ -390,48 +359,8 @@ private:
         }
     }
 
-    void nothing_seen() {
-        const auto count =
-            std::count_if(of_.channels.begin(), of_.channels.end(), [](const channel_books& c) { return !c.is_owned; });
-        if (count == 0) {
-            add(finding_code::nothing_seen, "no channel is in these books, so nothing can be said", "",
-                "call attach_everything() early in main(), or attach the channels or hubs that matter", "", "", 0);
-        } else if (of_.events == 0 && long_enough(0)) {
-            add(finding_code::nothing_seen,
-                "nothing was published on the " + std::to_string(count) + (count == 1 ? " channel" : " channels") +
-                    " in these books",
-                "", "see whether the ledger was attached before the game ran", "", "", 0);
-        }
-    }
-
-    void reads_nothing() {
-        for (const idle_refresher_books& one : of_.idle_refreshers) {
-            add(finding_code::reads_nothing,
-                "a refresher of " + who(one.subscriber) + " ran and read no state, so it will not run again",
-                one.where.text(), "read the state with read() inside the refresher, or call the function once by hand",
-                "refreshers", one.subscriber, 0);
-        }
-    }
-
-    void left_waiting() {
-        for (const left_waiting_books& box : of_.left_waiting) {
-            if (of_.frames != 0 ? long_enough(box.since_frame, box.ended_frame) : !box.was_called) {
-                const auto kind = static_cast<std::size_t>(box.kind);
-                constexpr std::array<const char*, 3> calls{"deliver()", "take_in()", "advance()"};
-                constexpr std::array<const char*, 3> places{"outbox ", "inbox ", "a timetable"};
-                const std::string call = calls[kind];
-                std::string waits = waiting_text(box.payloads, box.kind, box.ended_frame.has_value());
-                waits.append(" in ").append(places[kind]).append(box.name.empty() ? "" : quoted(box.name));
-                waits.append(", and ").append(call).append(box.ended_frame ? " was not called before it ended"
-                                                                           : " is not called");
-                add(finding_code::left_waiting, std::move(waits), box.posted.file.empty() ? "" : box.posted.text(),
-                    "call " + call + " in each frame, or give it to a courier::frame_driver", "", "", box.since_frame);
-            }
-        }
-    }
-
     void unexpected() {
-        for (const channel_books& c : of_.channels) {
+        for (const channel_books& c : of.channels) {
             if (c.payload.starts_with("courier::tally_unexpected<") && c.published != 0 && c.deliveries == 0) {
                 add(finding_code::unexpected,
                     quoted(c.name.substr(0, c.name.rfind('.'))) + " was " + times(c.published) +
@@ -444,13 +373,10 @@ private:
         }
     }
 
-    const books& of_;
-    const audit_options& options_;
     by_channel<publisher_books> publishers_;
     by_channel<subscribe_site_books> subscribes_;
     std::unordered_map<std::string_view, const channel_books*> channels_;
     std::set<std::pair<std::string, std::string>> served_; ///< by line of code and subscriber
-    audit_report report_;
 };
 
 } // namespace

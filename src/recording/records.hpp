@@ -187,7 +187,7 @@ struct event_record : made_record {
         made_record::data(self, with);
         with(field{"to", "the address"}, self.to);
         with(field{"outside", "true if it came from outside: input, or another thread's message"}, self.outside);
-        with(field{"from", "the process that it came from, through a ferry"}, self.from);
+        with(field{"from", "the process that it came from, through a ferry (MQTT bridge)"}, self.from);
         with(field{"from_run", "that process's run"}, self.from_run);
         with(field{"from_event", "the event there, its number in that run's recording"}, self.from_event);
         with(field{"retained", "true for a retained payload, served to a late subscriber"}, self.retained);

@@ -6,6 +6,7 @@
 #include <courier/query.hpp>
 
 #include <algorithm>
+#include <unordered_map>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -28,7 +29,10 @@ void end_post(hub_post& post) noexcept {
 
 } // namespace
 
-hub_core::hub_core(std::string_view name, hub_core* parent) : name_(name), parent_(parent) {
+struct text_index : std::unordered_multimap<std::string, hub_post*> {};
+
+hub_core::hub_core(std::string_view name, hub_core* parent)
+    : by_text_(make_owned<text_index>()), name_(name), parent_(parent) {
     if (parent_ != nullptr) {
         parent_->children_.push_back(this);
         overseer_ = parent_->overseer_;
@@ -45,7 +49,7 @@ hub_core::~hub_core() {
     }
     children_.clear();
     known_count_ = 0; // what ends now and asks once more gets none of these
-    by_text_.clear();
+    by_text_->clear();
     while (!posts_.empty()) {
         const owned<hub_post> last = std::move(posts_.back());
         posts_.pop_back();
@@ -83,7 +87,7 @@ hub_post* hub_core::own_post(std::uint32_t number) const noexcept {
 }
 
 hub_post* hub_core::find_by_text(std::uint32_t number, std::string_view text, bool only_named) const noexcept {
-    const auto [begin, end] = by_text_.equal_range(std::string{text});
+    const auto [begin, end] = by_text_->equal_range(std::string{text});
     const auto found = std::find_if(begin, end, [=](const auto& named) {
         return named.second->number == number && (named.second->is_named || !only_named);
     });
@@ -126,12 +130,12 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
     made->type = wanted.type;
     made->made_at = place(where);
     reserve_by_halves(posts_, posts_.size() + 1);
-    const auto entered = by_text_.emplace(name, made.get());
+    const auto entered = by_text_->emplace(name, made.get());
 #if WIRED_COURIER_EXCEPTIONS
     try {
         made->core = open_core(name, wanted.kind, wanted.how, this);
     } catch (...) {
-        by_text_.erase(entered);
+        by_text_->erase(entered);
         throw;
     }
 #else
@@ -187,7 +191,7 @@ void* hub_core::find_text(const hub_request& wanted, std::string_view text, std:
         if (hub_post* there = at->find_by_text(wanted.number, text); there != nullptr) {
             return there->object;
         }
-        if (const auto found = at->by_text_.find(std::string{text}); found != at->by_text_.end() && other.empty()) {
+        if (const auto found = at->by_text_->find(std::string{text}); found != at->by_text_->end() && other.empty()) {
             other = found->second->type;
         }
     }
@@ -206,7 +210,7 @@ void* hub_core::find_text(const hub_request& wanted, std::string_view text, std:
 
 std::string_view hub_core::type_named(std::string_view text) const {
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
-        if (const auto found = at->by_text_.find(std::string{text}); found != at->by_text_.end()) {
+        if (const auto found = at->by_text_->find(std::string{text}); found != at->by_text_->end()) {
             return found->second->type;
         }
     }
@@ -241,7 +245,7 @@ void hub_core::report_hidden_below(const hub_request& wanted, std::source_locati
 
 void hub_core::report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const {
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
-        if (const auto found = at->by_text_.find(std::string{text}); found != at->by_text_.end()) {
+        if (const auto found = at->by_text_->find(std::string{text}); found != at->by_text_->end()) {
             raise(fault_code::name_clash, severity::notice,
                   "hub '" + name_ + "' is asked for '" + std::string{text} + "' of '" + std::string{wanted.type} +
                       "', but that is the name of a channel of '" + found->second->type + "' made at " +

@@ -128,8 +128,7 @@ private:
     std::array<place<courier::relay>, 2> relays_;
     std::array<place<courier::subscriber>, 4> subscribers_;
     std::array<place<courier::subscription>, 4> subscriptions_;
-    std::array<courier::beat, 2> beats_;
-    std::array<courier::timer_key, 4> keys_;
+    std::array<courier::timer, 6> timers_;
     std::array<courier::membership<int>, 3> memberships_;
     std::array<courier::subscription, 3> assigned_;
     place<courier::systems> systems_;

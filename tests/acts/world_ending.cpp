@@ -97,7 +97,7 @@ void world::end_something() {
         roll(2) == 0 ? end_one(anchor_posters_, roll(2)) : end_one(senders_, roll(2));
         break;
     case 9: {
-        const auto gone = std::move(beats_[roll(2)]);
+        const auto gone = std::move(timers_[roll(6)]);
         const auto left = std::move(memberships_[roll(3)]);
         break;
     }
@@ -134,7 +134,7 @@ std::string world::finish() {
     systems_.reset();
     end_all(senders_);
     arrivals_.reset();
-    end_all(beats_);
+    end_all(timers_);
     end_all(memberships_);
     end_all(posters_);
     end_all(anchor_posters_);

@@ -92,22 +92,23 @@ void world::let_time_pass() {
     switch (roll(9)) {
     case 0: {
         courier::timetable& when = hours();
-        const auto key = when.after(some_time(), channel(), Parcel(number(9)));
-        keys_[roll(4)] = key;
+        auto made = when.after(some_time(), channel(), Parcel(number(9)));
+        if (roll(2) == 0) {
+            made.release();
+        }
+        std::swap(timers_[roll(6)], made);
         break;
     }
     case 1: {
         courier::timetable& when = hours();
         if (const auto& to = posters_[roll(3)]; to != nullptr) {
             auto made = when.every(some_time() + courier::game_time(1), *to, Parcel(number(9)));
-            std::swap(beats_[roll(2)], made);
+            std::swap(timers_[roll(6)], made);
         }
         break;
     }
     case 2:
-        if (hours_ != nullptr) {
-            hours_->cancel(keys_[roll(4)]);
-        }
+        timers_[roll(6)].end();
         break;
     case 3:
         hours().advance(some_time());

@@ -93,7 +93,7 @@ void world::assign_a_handle() {
     case 2: {
         courier::timetable& time = hours();
         courier::channel<Parcel>& on = channel();
-        beats_[roll(2)] = time.every(courier::game_time(1 + roll(20)), on, Parcel(1));
+        timers_[roll(6)] = time.every(courier::game_time(1 + roll(20)), on, Parcel(1));
         break;
     }
     case 3:

@@ -103,7 +103,7 @@ TEST_CASE("only the actions that are named may be called") {
           }).status == 404);
 }
 
-TEST_CASE("what the game does not come round to is not done later") {
+TEST_CASE("a request that the game does not answer in time is not done later") {
     harbour reef;
     gateway out{{.answer_time = std::chrono::milliseconds(50)}};
     out.accept(reef.hailed);

@@ -148,12 +148,12 @@ constexpr operation operations[] = {
          courier::channel<Ping> c{"c"};
          courier::outbox o{"o"};
          courier::timetable h{o};
-         std::vector<courier::timer_key> all;
+         std::vector<courier::timer> all;
          for (const std::size_t i : shuffled(count)) {
              all.push_back(h.after(std::chrono::milliseconds(i), c, {1}));
          }
          for (const std::size_t i : shuffled(count)) {
-             h.cancel(all[i]);
+             all[i].end();
          }
      }},
     {"payloads-that-fall-due",
@@ -162,7 +162,7 @@ constexpr operation operations[] = {
          courier::outbox o{"o"};
          courier::timetable h{o};
          for (const std::size_t i : shuffled(count)) {
-             h.after(std::chrono::milliseconds(i), c, {1});
+             h.after(std::chrono::milliseconds(i), c, {1}).release();
          }
          for (std::size_t i = 0; i < count; i += 10) {
              h.advance(10ms);

@@ -1,4 +1,5 @@
 // expect: courier: an address is plain data of at most eight bytes without padding
+// within: 12 lines
 #include "reef.hpp"
 
 struct Berth {

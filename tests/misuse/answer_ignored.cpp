@@ -1,4 +1,5 @@
 // expect: (nodiscard|unused)
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

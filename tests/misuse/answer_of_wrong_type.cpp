@@ -1,4 +1,5 @@
 // expect: courier: this handler cannot answer this question
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
 // expect: courier: a const query can be asked only
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

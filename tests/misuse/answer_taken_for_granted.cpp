@@ -1,4 +1,5 @@
 // expect: (cannot convert|could not convert|no viable conversion)
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
 // expect: courier: this query has one answerer at most
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
 // expect: (nodiscard|nothing is posted once)
+// within: 12 lines
 #include "reef.hpp"
 
 #include <chrono>

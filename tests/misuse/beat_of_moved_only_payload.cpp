@@ -1,4 +1,5 @@
-// expect: courier: what is posted again and again is copied each time
+// expect: courier: a payload that comes at every interval is copied each time
+// within: 12 lines
 #include "reef.hpp"
 
 #include <chrono>
@@ -12,5 +13,5 @@ int main() {
     courier::channel<Chart> charts{"charts"};
     courier::outbox later;
     courier::timetable hours{later};
-    const courier::beat b = hours.every(std::chrono::seconds(1), charts, {});
+    const courier::timer b = hours.every(std::chrono::seconds(1), charts, {});
 }

@@ -1,4 +1,5 @@
 // expect: courier: before version 13, g\+\+ destroys
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/sequence.hpp>

@@ -1,4 +1,5 @@
 // expect: (use of deleted function|call to deleted constructor|deleted)
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/state.hpp>

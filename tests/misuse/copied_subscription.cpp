@@ -1,4 +1,5 @@
 // expect: deleted
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
 // expect: courier: or_else needs a first wait that may come to nothing
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/sequence.hpp>

@@ -1,4 +1,5 @@
 // expect: courier: a handler returns nothing or a courier::verdict
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
 // expect: courier: this handler cannot take this channel's payload
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

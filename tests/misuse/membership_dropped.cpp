@@ -1,4 +1,5 @@
 // expect: (nodiscard|leaves the group as soon as)
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

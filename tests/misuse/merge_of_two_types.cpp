@@ -1,4 +1,5 @@
-// expect: courier: what is merged carries one type
+// expect: courier: merged sources carry one type
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/pipeline.hpp>

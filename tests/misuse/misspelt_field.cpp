@@ -1,4 +1,5 @@
 // expect: (has no|does not refer to any).*(member|field)
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
-// expect: courier: what is waited for together is copied
+// expect: courier: the results of several waits are copied
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/sequence.hpp>

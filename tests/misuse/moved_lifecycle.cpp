@@ -1,4 +1,5 @@
 // expect: (deleted|implicitly deleted)
+// within: 12 lines
 #include "reef.hpp"
 
 struct Barge {

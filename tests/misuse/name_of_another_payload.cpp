@@ -1,4 +1,5 @@
 // expect: (courier: this channel carries another payload type|could not convert|no matching|no viable|cannot convert)
+// within: 12 lines
 #include "reef.hpp"
 
 inline constexpr courier::channel_name<Moored> north_quay{"north quay"};

@@ -1,4 +1,5 @@
 // expect: no_room_between_these_stages
+// within: 12 lines
 #include "reef.hpp"
 
 constexpr courier::stage rules = courier::before(courier::ordinary, "rules");

@@ -1,4 +1,5 @@
 // expect: courier: this channel.s payload has fields
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

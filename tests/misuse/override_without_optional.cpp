@@ -1,4 +1,5 @@
-// expect: courier: what overrides carries std::optionals
+// expect: courier: an overriding source carries std::optionals
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/pipeline.hpp>

@@ -1,4 +1,5 @@
 // expect: courier: a payload is a struct with named fields
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

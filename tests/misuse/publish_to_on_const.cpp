@@ -1,4 +1,5 @@
 // expect: courier: a const channel can be subscribed to only
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,5 @@
-// expect: courier: a question says what its answer is
+// expect: courier: a question declares the type of its answer
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

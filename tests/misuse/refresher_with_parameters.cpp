@@ -1,4 +1,5 @@
 // expect: courier: a refresher is called without arguments
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/state.hpp>

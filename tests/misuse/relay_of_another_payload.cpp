@@ -1,4 +1,5 @@
-// expect: courier: what this relay forwards is not what its target carries
+// expect: courier: this relay forwards another payload than its target carries
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

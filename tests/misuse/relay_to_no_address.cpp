@@ -1,4 +1,5 @@
 // expect: courier: this relay.s change names an address
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

@@ -1,4 +1,4 @@
-// expect: courier: what is retained is copied for the wait
+// expect: courier: a retained payload is copied for the wait
 // within: 10 lines
 #include "reef.hpp"
 

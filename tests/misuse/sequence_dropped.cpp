@@ -1,4 +1,5 @@
 // expect: (nodiscard|a sequence does nothing until)
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/sequence.hpp>

@@ -1,4 +1,4 @@
-// expect: courier: what stands in for a system is derived from it
+// expect: courier: a stand-in for a system is derived from it
 // within: 10 lines
 #include "reef.hpp"
 

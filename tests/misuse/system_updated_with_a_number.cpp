@@ -1,4 +1,5 @@
 // expect: courier: update\(\) of a system takes a courier::game_time or nothing
+// within: 12 lines
 #include <courier/systems.hpp>
 
 struct Tides {

@@ -1,4 +1,4 @@
-// expect: courier: what is called at its time takes nothing
+// expect: courier: a function that is called in its time takes no arguments
 // within: 12 lines
 #include "reef.hpp"
 

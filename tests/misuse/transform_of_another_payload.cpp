@@ -1,4 +1,4 @@
-// expect: courier: filter and transform take a function of what comes
+// expect: courier: filter and transform take a function of the payload
 // within: 12 lines
 #include "reef.hpp"
 

@@ -1,4 +1,5 @@
 // expect: courier: a payload in an unnamed namespace cannot go through a hub
+// within: 12 lines
 #include "reef.hpp"
 
 namespace {

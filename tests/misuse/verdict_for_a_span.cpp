@@ -1,4 +1,5 @@
 // expect: courier: a handler that takes a span gives no verdict
+// within: 12 lines
 #include "reef.hpp"
 
 #include <span>

@@ -1,4 +1,5 @@
-// expect: courier: a handler of several sources, or of what waited, gives no verdict
+// expect: courier: a handler of several sources, or of delayed payloads, gives no verdict
+// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/pipeline.hpp>

@@ -1,4 +1,5 @@
 // expect: courier: this publisher carries another payload type
+// within: 12 lines
 #include "reef.hpp"
 
 int main() {

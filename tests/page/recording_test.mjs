@@ -14,7 +14,7 @@ after(closeBrowser);
 
 test("a report opens from disk and asks nobody for anything", async () => {
   const page = await open(`file://${path.resolve("night.html")}`);
-  for (const [name, seen] of [["Now", "td.channel:has-text('barges.moved')"], ["Events", ".line"], ["Lanes", "canvas[data-single]"], ["Map", "svg.map rect"],
+  for (const [name, seen] of [["Now", "td.channel:has-text('barges.moved')"], ["Events", ".line"], ["Lanes", "canvas[data-single]"], ["Map", "svg.map [role=button]"],
     ["Parties", "td:has-text('ordinary')"], ["Findings", "section .wrong"], ["Wiring", ":text('This is a recording')"], ["Actions", ":text('This is a recording')"]]) {
     await view(page, name);
     await page.waitForSelector(`main ${seen}`);

@@ -65,8 +65,7 @@ void play(const scratch& file, place where, ending how, courier::books& live, in
         const courier::inlet<Landed> in(arrivals, landed);
         left.post(landed, {.barge = 1});
         in.send({.barge = 2});
-        const auto key = hours.after(std::chrono::seconds(1), landed, {.barge = 3});
-        static_cast<void>(key);
+        hours.after(std::chrono::seconds(1), landed, {.barge = 3}).release();
         record(place::last);
         for (int i = 0; i < frames; ++i) {
             landed.publish({.barge = i});

@@ -87,6 +87,8 @@ TEST_CASE("the usual slips of TOML get an answer in words for designers") {
         {"do = { action = 'horn.sound', }", "take it out"},
         {"do = { action = 'horn.sound' at = 'x' }", "put commas between the fields of { } and the items of [ ]"},
         {"[[wire]", "write [[wire]]"},
+        {"[[", "write [[wire]]"},
+        {"[]", "write [[wire]], [[fill]], [pattern.name] or [set.name]"},
         {"delay = 3", "did you mean 'after'?"},
         {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, after, times, every, "
                                    "enabled and 2 more"},
@@ -98,6 +100,10 @@ TEST_CASE("the usual slips of TOML get an answer in words for designers") {
         CAPTURE(one.lines);
         const std::string told = h.load("[[wire]]\n" + one.lines + "\n");
         CHECK_MESSAGE(test::contains(told, "\n    " + one.advice), told);
+        for (std::size_t end = 0; end < one.lines.size(); ++end) { // cut short anywhere: refused or taken, no more
+            CHECK_NOTHROW(static_cast<void>(h.load("[[wire]]\n" + one.lines.substr(0, end))));
+            CHECK_NOTHROW(static_cast<void>(h.load(one.lines.substr(end))));
+        }
     }
     CHECK(test::contains(h.load("[wire]\nwhen = 'hoist.raised'\n"), "write [[wire]], with two brackets"));
     CHECK(test::contains(h.load("[wire]\nwhen = 'a'\n[wire]\nwhen = 'b'\n"), "write [[wire]]"));

@@ -33,7 +33,7 @@ class remote_query; // courier: #include <courier/ferry/remote_query.hpp>
 
 /// What a ferry has done so far.
 struct ferry_report {
-    std::uint64_t sent = 0;          ///< handed over to the broker, what is sent again included
+    std::uint64_t sent = 0;          ///< handed over to the broker, repetitions included
     std::uint64_t confirmed = 0;     ///< which it has
     std::uint64_t arrived = 0;       ///< payloads, questions and answers that passed all checks
     std::uint64_t known_already = 0; ///< that came again, and were recognised
@@ -60,10 +60,10 @@ struct ferry_report {
 /// with a field more, or one less, understands the other. What a payload does not name
 /// keeps the value that its struct gives it.
 ///
-/// The game's thread never waits for the network: `take_in()` hands over what was
-/// published, and publishes what came, as coming from outside and from the process and
-/// event that caused it. What was received is not sent back to where it came from.
-/// What one process sends on one topic arrives in the order in which it was sent.
+/// The game's thread never waits for the network: `take_in()` hands over published
+/// payloads, and publishes arrived ones, as coming from outside and from the process and
+/// event that caused them. A received payload is not sent back to where it came from.
+/// Payloads of one process on one topic arrive in the order in which they were sent.
 /// docs/processes.md has the guarantees, and the settings of the broker.
 ///
 /// Belongs to one thread, that of what it carries; sources and targets may end first, and
@@ -71,13 +71,13 @@ struct ferry_report {
 /// second. Can be neither copied nor moved.
 class ferry {
 public:
-    /// The broker is looked for from the first `take_in()` on, so that what is received by then
-    /// misses nothing that waited there for this process; see `link()`. Throws
+    /// Looks for the broker from the first `take_in()` on, so that channels declared by then
+    /// miss nothing that waited there for this process; see `link()`. Throws
     /// `ferry_error` for options that cannot be.
     explicit ferry(ferry_options options);
     ferry(const ferry&) = delete;
     ferry& operator=(const ferry&) = delete;
-    /// What has not left goes into the waiting file, or is let go. Others hear that this
+    /// Unsent payloads go into the waiting file, or are dropped. Others hear that this
     /// process left.
     ~ferry();
 
@@ -120,8 +120,8 @@ public:
                     detail::fields_to_send<answer_type>());
     }
 
-    /// Takes in what has come, and hands over what was published; once a frame. Returns how
-    /// much came. What handlers throw comes out, once all are served.
+    /// Takes in arrived payloads, and hands over published ones; once a frame. Returns how
+    /// many came. An exception of a handler comes out, once all are served.
     std::size_t take_in();
 
     /// Whether the broker is there; as of the latest `take_in()`.

@@ -16,14 +16,14 @@ WIRED_COURIER_NAMESPACE_BEGIN
 enum class link_security : std::uint8_t {
     by_host, ///< `tls`, unless the host is this machine itself
     tls,     ///< and a broker whose certificate is not in order is not talked to
-    none,    ///< everybody on the way can read and change what is sent
+    none,    ///< everybody on the way can read and change the messages
 };
 
 /// Written as `{.process = "reef-1", .host = "broker.gannet.example"}`. Whatever waits
 /// or grows has its bound here.
 struct ferry_options {
-    /// What this process is called; no two of one broker's may have the same name. The
-    /// broker keeps what is for it by this name while it is away. 1 to 64 letters,
+    /// The name of this process; no two of one broker's may have the same name. The
+    /// broker keeps messages for it by this name while it is away. 1 to 64 letters,
     /// digits, '.', '_' and '-'.
     std::string process;
 
@@ -40,16 +40,16 @@ struct ferry_options {
     /// "gannet/processes"; empty: they do not, and `ferry::peers()` is silent.
     std::string processes_topic = {};
 
-    std::chrono::seconds keep_alive{10};      ///< a link on which nothing comes for twice as long is given up
-    std::chrono::seconds session_time{3600};  ///< for so long the broker keeps what is for this process
-    std::chrono::seconds absence{2};          ///< a link may be broken so long before others hear that this one died
+    std::chrono::seconds keep_alive{10};     ///< a link on which nothing comes for twice as long is given up
+    std::chrono::seconds session_time{3600}; ///< for this long the broker keeps messages for the process
+    std::chrono::seconds absence{2}; ///< a link may be broken this long before others hear that the process died
     std::chrono::milliseconds min_retry{100}; ///< between tries to connect: twice as long each time
     std::chrono::milliseconds max_retry{5000};
     /// A broker that is killed may have forgotten what it confirmed so shortly before: so much
     /// is sent again when a link has broken. Those to whom it was promised exactly once
     /// recognise it.
     std::chrono::milliseconds sent_again{1500};
-    std::chrono::milliseconds ending{250}; ///< the ferry's end may take so long, for what has not left yet
+    std::chrono::milliseconds ending{250}; ///< the ferry's end may take this long, for unsent payloads
 
     /// Bytes that may wait for the broker, about; as many again may be what it has lately confirmed,
     /// and what it keeps.

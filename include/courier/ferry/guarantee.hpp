@@ -1,4 +1,4 @@
-// What is promised of payloads that travel between processes.
+// Guarantees for payloads that travel between processes.
 #pragma once
 
 #include <courier/config.hpp>
@@ -8,7 +8,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// How often a payload arrives that was sent while both sides were known to the
-/// broker. docs/processes.md says what is fit for what, and what none of them covers.
+/// broker. docs/processes.md says which fits which payload, and the limits of all three.
 enum class guarantee : std::uint8_t {
     /// Nothing waits for a broker that is away, and nothing is sent twice (QoS 0 of MQTT).
     at_most_once,

@@ -39,8 +39,8 @@ struct gateway_report {
     [[nodiscard]] std::uint64_t of(gateway_code why) const noexcept { return refused[static_cast<std::size_t>(why)]; }
 };
 
-/// An HTTP server beside the game, on threads of its own: what is shown goes out as
-/// server-sent events, what is accepted comes in by POST, and nothing else does.
+/// An HTTP server beside the game, on threads of its own: shown channels and values go out as
+/// server-sent events, accepted actions come in by POST, and nothing else does.
 ///
 ///     courier::gateway out{{.port = 8080, .folder = "hud"}};
 ///     out.show(health);                              // a state: its value, and each new one
@@ -50,9 +50,9 @@ struct gateway_report {
 ///     ...
 ///     out.take_in();                                 // once a frame
 ///
-/// docs/interfaces.md says what is where. The game's thread never waits for a reader
-/// or a request: what is published is packed once, however many read, and handed over
-/// by `take_in()`; what comes in is delivered there, at most
+/// docs/interfaces.md lists the addresses. The game's thread never waits for a reader
+/// or a request: a payload is packed once, however many read it, and handed over
+/// by `take_in()`; requests are delivered there, at most
 /// `gateway_options::calls_per_frame` each time, as coming from outside. Sources may end
 /// first, and so may this, at any moment: it takes no longer than a few milliseconds.
 ///
@@ -68,7 +68,7 @@ public:
     ~gateway();
 
     /// From now on everybody may read it: a channel, a state or a formula whose payload's
-    /// fields are known (courier/fields.hpp). What is retained is shown at once.
+    /// fields are known (courier/fields.hpp). A retained payload is shown at once.
     // clang-format off
     template <class Source>
         requires(!std::is_same_v<run, Source>)
@@ -101,7 +101,7 @@ public:
     /// Its wires may be looked at, tried, and changed in the files in force.
     void accept_edits(wiring& of);
 
-    /// Takes in what has come, and hands over what was published; once a frame.
+    /// Takes in requests, and hands over published payloads; once a frame.
     std::size_t take_in();
 
     /// Refusals, once a frame for each kind.

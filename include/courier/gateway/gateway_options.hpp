@@ -14,7 +14,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Written as `{.port = 8080}`. Whatever waits or grows has its bound here.
 struct gateway_options {
     /// Where it listens. Another address than one of this machine's own lets others
-    /// read what is shown; then name in `hosts` what they call it.
+    /// read shown channels; then list in `hosts` the names that they use for this machine.
     std::string host = "127.0.0.1";
     int port = 0; ///< 0: any that is free; see `gateway::address()`
 

@@ -16,8 +16,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 ///     courier::run_follower from{"http://127.0.0.1:8080/"};
 ///     for (const std::string& line : from.take()) { builder.line(line); }
 ///
-/// `builder` is a `run_builder` that reads with `read_options::joined_late`. What is not
-/// taken waits, at most 100 000 lines; then nothing more is read until it is. Throws
+/// `builder` is a `run_builder` that reads with `read_options::joined_late`. Lines
+/// that are not taken wait, at most 100 000; then nothing more is read until they are. Throws
 /// `gateway_error` for an address that is none.
 class run_follower {
 public:

@@ -1,4 +1,4 @@
-// Gives on what has come of all so far.
+// Gives on the result of all payloads so far.
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>
@@ -19,7 +19,7 @@ struct accumulate_receiver {
     template <class Value, class From>
     auto operator()(const Value& value, From* end) -> received<Next, Result> {
         sum = std::invoke(combine, std::move(sum), value);
-        const Result now = sum; // what is done with it may bring the next one
+        const Result now = sum; // its use may bring the next one
         return end->is_over() ? given_nothing<Next, Result>() : next(now, end);
     }
 };
@@ -39,7 +39,7 @@ struct accumulate_step : adaptor_base {
 
 } // namespace detail
 
-/// Combines each with what has come of all before it, starting from `first`,
+/// Combines each with the result of all before it, starting from `first`,
 /// and gives the result on: `accumulate(0, [](int sum, const Moored& m) { return sum + m.cargo; })`.
 template <class Result, class Combine>
 auto accumulate(Result first, Combine combine) {

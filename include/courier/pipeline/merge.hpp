@@ -33,7 +33,7 @@ template <class First, class... Others>
 struct merged {
     using output_type = typename First::output_type;
     static_assert((std::is_same_v<output_type, typename Others::output_type> && ...),
-                  "courier: what is merged carries one type; make it so with courier::transform");
+                  "courier: merged sources carry one type; convert them with courier::transform");
     static constexpr bool single = false;
     std::tuple<First, Others...> upstreams;
 

@@ -1,4 +1,4 @@
-// Leaves out what is as the one before.
+// Leaves out a payload that equals the one before.
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>
@@ -46,8 +46,8 @@ struct only_changes_step : adaptor_base {
 } // namespace detail
 
 /// Lets through the first, and then each that is not the same as the one that
-/// was let through before it. `by` tells what to look at, a function or a data
-/// member; without it the whole is compared. What is looked at is copied.
+/// was let through before it. `by` names the part to compare, a function or a data
+/// member; without it the whole is compared. That part is copied.
 ///
 ///     in.subscribe(moored | courier::only_changes(&Moored::boat), handler);
 template <class By = std::identity>

@@ -25,7 +25,7 @@ public:
         if (value) {
             next_(*value, &part);
         } else if (let_go && under_) {
-            const In again = under_.copy(); // what is done with it may bring the next one
+            const In again = under_.copy(); // its use may bring the next one
             give_unless_over(next_, again, part);
         }
     }
@@ -67,7 +67,7 @@ template <class Upstream, class Over>
 struct overridden {
     using output_type = typename Upstream::output_type;
     static_assert(std::is_same_v<typename Over::output_type, std::optional<output_type>>,
-                  "courier: what overrides carries std::optionals of what it overrides; make it so with "
+                  "courier: an overriding source carries std::optionals of the overridden type; convert it with "
                   "courier::transform");
     static constexpr bool single = false;
     Upstream upstream;

@@ -47,8 +47,8 @@ struct address_step : adaptor_base {
 
 } // namespace detail
 
-/// A source of `sent_to`: what is sent to one address on `source`, with that
-/// address. What is for everyone or for a group is let fall.
+/// A source of `sent_to`: payloads for one address on `source`, with that
+/// address. Payloads for everyone or for a group are dropped.
 ///
 ///     in.subscribe(courier::with_address(bitten) | courier::slide(2), handler);
 ///     auto first = co_await courier::next(courier::with_address(bitten));     // first.address

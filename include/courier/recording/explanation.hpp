@@ -65,7 +65,7 @@ struct reason_found {
     std::string more;          ///< such as who stopped it
 };
 
-/// What became of what was for somebody on a channel.
+/// The fate of one party's payloads on a channel.
 struct why_not_answer {
     std::string channel;
     std::string party; ///< empty: anybody
@@ -79,8 +79,8 @@ struct why_not_answer {
     std::uint32_t after = UINT32_MAX;  ///< the next one after them
 };
 
-/// Looks at what was published on `filter.channel` in its frames, and what of
-/// it reached `filter.party`.
+/// Looks at the payloads on `filter.channel` in its frames, and which of
+/// them reached `filter.party`.
 [[nodiscard]] why_not_answer why_not(const run& of, const run_filter& filter);
 
 /// Follows the path to the place where it broke: where nothing was published in those

@@ -51,7 +51,7 @@ struct recorder_options {
 ///
 /// The file holds one CloudEvents 1.0 event in JSON per line; docs/recordings.md
 /// says which there are. It is written by a thread of its own, from a bounded
-/// queue, piece by piece: a crash loses what was not yet written, the events
+/// queue, piece by piece: a crash loses lines not yet written, the events
 /// under way included, and leaves whole lines and at most one cut line.
 ///
 /// Belongs to the ledger's thread. Any number of recorders may record a ledger,
@@ -64,7 +64,7 @@ public:
     recorder(ledger& of, line_sink to, recorder_options options = {});
     recorder(const recorder&) = delete;
     recorder& operator=(const recorder&) = delete;
-    /// Writes what is left, and a line that says that the recording is whole.
+    /// Writes the rest, and a line that says that the recording is whole.
     ~recorder();
 
     /// Events recorded, and left out, so far.

@@ -1,4 +1,4 @@
-// What is wrong with a recording.
+// Faults of recordings.
 #pragma once
 
 #include <courier/coded_fault.hpp>

@@ -50,7 +50,7 @@ struct replay_outcome {
 ///     night.attach_everything();
 ///     again.feed("weather.flashed", flashed_sender);   // instead of the weather's thread
 ///     while (!again.over()) {
-///         again.step();                                // where the game takes in what is new
+///         again.step();                                // where the game takes in its input
 ///         ... one frame ...
 ///     }
 ///     if (again.difference()) ...
@@ -112,7 +112,7 @@ public:
     /// Whether the recording has come to its end, or a difference was found.
     [[nodiscard]] bool over() const noexcept;
 
-    /// Compares what is left, and tells `courier replay` of it, should that have
+    /// Compares the rest, and reports to `courier replay`, should that have
     /// started the program; call it when the run is over.
     void finish();
 

@@ -30,8 +30,8 @@ struct route {
 /// In the order in which the channels were made.
 [[nodiscard]] std::vector<route> route_map(const run& of, const run_filter& filter = {});
 
-/// The map as Graphviz has it: parties are boxes, channels ellipses, and lines
-/// are as thick as what goes along them.
+/// The map as Graphviz has it: parties are underlined, channels are flags, and a line
+/// is thicker the more events take it.
 [[nodiscard]] std::string as_dot(const std::vector<route>& routes);
 
 WIRED_COURIER_NAMESPACE_END

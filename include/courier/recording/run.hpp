@@ -96,7 +96,7 @@ struct recorded_origin {
     std::uint64_t event = 0; ///< its number in the recording of that run; 0: not known
 };
 
-/// With what was counted on it in the whole run.
+/// With its counts in the whole run.
 struct recorded_channel : channel_books {
     std::uint32_t number = 0;        ///< of the recording; channels of one name and different payloads have two
     std::vector<std::uint32_t> live; ///< subscriptions, at the end
@@ -208,7 +208,7 @@ struct run {
     [[nodiscard]] const std::string& maker_of(const recorded_event& event) const noexcept { return texts[event.maker]; }
     /// The subscriber's name, or where it subscribed; "?" when it is not known.
     [[nodiscard]] const std::string& name_of(std::uint32_t subscription) const noexcept;
-    /// "a whole recording of 1200 events", or what is wrong with it.
+    /// "a whole recording of 1200 events", or its defect.
     [[nodiscard]] std::string state() const;
 };
 

@@ -12,7 +12,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// What is to be looked at; what is empty holds for all.
+/// The part of a run to look at; an empty member stands for all.
 struct run_filter {
     std::string channel;
     std::string party;   ///< who made it or heard it

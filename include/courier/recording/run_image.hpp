@@ -10,7 +10,7 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Column by column, in little-endian order, so that it compresses well. It is for programs of
-/// this very version; recordings are what is kept.
+/// this very version; keep recordings instead.
 [[nodiscard]] std::string image_of(const run& of);
 
 /// False where `image` is none of this version, or is cut; `into` is unspecified then.

@@ -10,8 +10,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// As Graphviz has it: systems are boxes, those of one wave side by side; a
-/// line leads from what is needed to who needs it, a thick one where it is
-/// changed, a dashed one where it is read. What was lent has round corners.
+/// line leads from an object to each system that needs it, a thick one if the system
+/// changes it, a dashed one if it only reads. Lent objects have round corners.
 [[nodiscard]] std::string as_dot(const std::vector<system_books>& systems);
 
 WIRED_COURIER_NAMESPACE_END

@@ -55,13 +55,13 @@ private:
 
 /// Waits until `delay` has passed in the game time of `clock`; goes on in a
 /// round of its outbox.
-inline auto elapsed(timetable& time, time_span delay) {
-    return detail::elapsed_wait(time, delay.count());
+inline auto elapsed(timetable& clock, time_span delay) {
+    return detail::elapsed_wait(clock, delay.count());
 }
 
 /// Waits for a game time; one that has passed comes with the next `advance()`.
-inline auto reached(timetable& time, time_span when) {
-    return detail::elapsed_wait(time, (game_time(when) - time.now()).count());
+inline auto reached(timetable& clock, time_span when) {
+    return detail::elapsed_wait(clock, (game_time(when) - clock.now()).count());
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -45,7 +45,7 @@ struct arrival : arrival_base {
 template <class Source>
 consteval void can_wait_for_retained() {
     static_assert(std::copy_constructible<typename Source::payload_type>,
-                  "courier: what is retained is copied for the wait, so its payload must be copyable; of a state, "
+                  "courier: a retained payload is copied for the wait, so it must be copyable; of a state, "
                   "read the value, or wait until() it is as wanted");
 }
 
@@ -174,7 +174,7 @@ private:
         }
     }
 
-    // Nothing arrives any more. What is parked stays until it is known whether
+    // Nothing arrives any more. A parked subscription stays until it is known whether
     // the next wait is for the same.
     void put_away() noexcept {
         if (in_ == nullptr) {

@@ -131,7 +131,7 @@ private:
             return;
         }
         const std::size_t which = at.which;
-        held_sequence now(*own.waiter_->of); // what is kept is copied, which may end it
+        held_sequence now(*own.waiter_->of); // the retained payload is copied, which may end it
         own.note(which);
         if (own.beginning_) {
             own.waits_[which].keep();

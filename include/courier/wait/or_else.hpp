@@ -17,8 +17,8 @@ namespace detail {
 template <class First, class Fallback>
 class or_else_wait final : public wait_base {
     using second_wait = std::invoke_result_t<Fallback&>;
-    static_assert(waitable<second_wait>, "courier: the fallback of or_else is a function that returns what to wait "
-                                         "for instead, such as a sequence");
+    static_assert(waitable<second_wait>, "courier: the fallback of or_else is a function that returns another "
+                                         "wait, such as a sequence");
     static_assert(
         requires(kept_result<First> r) {
             static_cast<bool>(r);

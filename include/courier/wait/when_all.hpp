@@ -41,8 +41,8 @@ private:
 /// `std::tuple` of copies of the results (`std::monostate` for none).
 template <detail::waitable... Waits>
 auto when_all(Waits... waits) {
-    static_assert((detail::can_be_kept<Waits> && ...), "courier: what is waited for together is copied, so its payload "
-                                                       "must be copyable");
+    static_assert((detail::can_be_kept<Waits> && ...), "courier: the results of several waits are copied, so their "
+                                                       "payloads must be copyable");
     return detail::all_of_wait<Waits...>(std::move(waits)...);
 }
 

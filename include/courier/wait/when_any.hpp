@@ -61,8 +61,8 @@ private:
 ///     if (first.index() == 1) { ... }
 template <detail::waitable... Waits>
 auto when_any(Waits... waits) {
-    static_assert((detail::can_be_kept<Waits> && ...), "courier: what is waited for together is copied, so its payload "
-                                                       "must be copyable");
+    static_assert((detail::can_be_kept<Waits> && ...), "courier: the results of several waits are copied, so their "
+                                                       "payloads must be copyable");
     return detail::any_of_wait<Waits...>(std::move(waits)...);
 }
 

@@ -1,4 +1,4 @@
-// What has changed between two states of a program.
+// Compares two states of a program.
 #pragma once
 
 #include <courier/config.hpp>
@@ -12,10 +12,10 @@ WIRED_COURIER_NAMESPACE_BEGIN
 struct catalogue_change {
     std::string where;      ///< "channel 'wyrms.sighted'"
     std::string what;       ///< "has no field 'distance' any more"
-    bool may_break = false; ///< files or recordings that use it; what is added breaks nothing
+    bool may_break = false; ///< files or recordings that use it; additions break nothing
 };
 
-/// Everything in which `after` differs, in the order of `before`, then what is new.
+/// Everything in which `after` differs, in the order of `before`, then the additions.
 /// A field that is added to a payload breaks nothing, and neither does a value more of
 /// an enumeration or a wider range; a parameter that is added to an action breaks every
 /// wire that calls it, unless it may be left out.

@@ -1,4 +1,4 @@
-// What is wrong with a catalogue's document.
+// Faults of a catalogue's document.
 #pragma once
 
 #include <courier/coded_fault.hpp>

@@ -20,8 +20,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Equal catalogues give equal texts. Throws only when memory runs out.
 [[nodiscard]] std::string to_asyncapi(const catalogue& all);
 
-/// Reads such a document back: what comes is equal to what was written. `file` is
-/// for messages. What it does not know it passes over. Throws `catalogue_error`.
+/// Reads such a document back; the catalogue equals the written one. `file` is
+/// for messages. Unknown members are skipped. Throws `catalogue_error`.
 [[nodiscard]] catalogue catalogue_of(std::string_view document, std::string_view file = "catalogue");
 
 /// Reads it from a file of at most 64 MiB.

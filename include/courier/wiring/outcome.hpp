@@ -19,7 +19,7 @@ struct failed {
 template <class Answer = void>
 class outcome {
 public:
-    outcome(Answer answer) : answer_(std::move(answer)) {} // NOLINT(google-explicit-constructor): what is returned
+    outcome(Answer answer) : answer_(std::move(answer)) {} // NOLINT(google-explicit-constructor): for `return`
     outcome(failed what) : why_(std::move(what.why)) {}    // NOLINT(google-explicit-constructor): the same
 
     [[nodiscard]] explicit operator bool() const noexcept { return answer_.has_value(); }

@@ -94,7 +94,7 @@ struct wiring_change {
     std::size_t dropped = 0; ///< delays under way of wires that are gone
 };
 
-/// Files that are read, checked and compared with what is in force, apart from the
+/// Files that are read, checked and compared with the wires in force, apart from the
 /// game: the longest part of loading them. Movable.
 ///
 ///     courier::wiring_draft next = wires.draft();                     // in the game's thread
@@ -110,7 +110,7 @@ public:
 
     /// Does that part. From any thread, while no other one uses the draft.
     void prepare();
-    /// What is wrong, once it is prepared; `wiring::take()` throws it.
+    /// The faults, once it is prepared; `wiring::take()` throws them.
     [[nodiscard]] const std::vector<wiring_fault>& faults() const noexcept;
 
 private:
@@ -130,8 +130,8 @@ private:
 ///     courier::named_target bell = wires.target("north bell", bell_id::north);
 ///     wires.load("harbour.toml");                          // throws wiring_error, with all that is wrong
 ///
-/// docs/wiring.md says what a file may say. Causes are what is there when it is
-/// offered: whatever may go first, and nothing comes from it then. An action ends with
+/// docs/wiring.md has the grammar of a file. A cause is offered while it exists;
+/// it may end before the wiring, and then sets off nothing. An action ends with
 /// the subscriber that owns it. In force, wires are subscriptions of subscribers of
 /// their own, with the file and line of the wire, so that ledgers, recordings and the
 /// tool tell of them as of code. Wires that are new come behind those that were kept,
@@ -260,7 +260,7 @@ public:
                           std::make_shared<const Address>(std::move(address)));
     }
 
-    /// Puts files in force, with those that they include, instead of what was.
+    /// Puts files in force, with those that they include, instead of the current ones.
     /// Throws `wiring_error` with everything that is wrong; then nothing has changed.
     wiring_change load(const std::vector<std::filesystem::path>& files);
     wiring_change load(const std::filesystem::path& file) { return load(std::vector<std::filesystem::path>{file}); }
@@ -270,8 +270,8 @@ public:
     wiring_change reload();
 
     /// Loads in two steps: a draft of these files, or of those in force, may be
-    /// prepared in another thread. What is left for `take()` grows with what has changed
-    /// only; if something has been offered or loaded since the draft was begun, it is
+    /// prepared in another thread. The rest, for `take()`, grows with the number of
+    /// changes only; if something has been offered or loaded since the draft was begun, it is
     /// prepared again there. It throws as `load()` does.
     [[nodiscard]] wiring_draft draft(std::vector<std::filesystem::path> of) const;
     [[nodiscard]] wiring_draft draft() const;

@@ -1,4 +1,4 @@
-// What is wrong with wires in force, or soon will be.
+// Finds mistakes in wires that are in force.
 #pragma once
 
 #include <courier/audit.hpp>
@@ -8,8 +8,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// Objects that wires name and that never came, once for each name, with the nearest
-/// name that did come; and wires of which every reaction failed, with what was said
-/// last. To be asked for when the level has been there for a while: what it says of is
+/// name that did come; and wires of which every reaction failed, with the latest reason.
+/// Call it when the level has been there for a while: what it says of is
 /// not wrong at once. Throws only when memory runs out.
 [[nodiscard]] audit_report audit(const wiring& of);
 

@@ -1,5 +1,5 @@
 // A wiring file that is changed by a program, for editors in which people pick from
-// lists: what fits is asked for, and what was written by hand stays as it was written.
+// lists. It offers the names that fit, and leaves handwritten text as it is.
 #pragma once
 
 #include <courier/config.hpp>

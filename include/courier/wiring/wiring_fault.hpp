@@ -1,4 +1,4 @@
-// What is wrong with a wiring file.
+// Faults of wiring files.
 #pragma once
 
 #include <courier/config.hpp>
@@ -66,15 +66,15 @@ struct wiring_fault {
     std::uint32_t line = 0;
     std::uint32_t column = 0;
     std::string what;   ///< what is wrong, in one sentence
-    std::string advice; ///< what would fit, or what to do; may be empty
+    std::string advice; ///< a name that would fit, or another cure; may be empty
     std::string text;   ///< the line itself
 
-    /// For people, in up to four lines: the place and what is wrong, the line, a mark
-    /// under the place, and what would fit.
+    /// For people, in up to four lines: the place and the fault, the line, a mark
+    /// under the place, and the advice.
     [[nodiscard]] std::string picture() const;
 };
 
-/// Thrown when a wiring is not taken; what was in force stays in force.
+/// Thrown when a wiring is not taken; the one in force stays.
 class wiring_error : public std::runtime_error {
 public:
     explicit wiring_error(std::vector<wiring_fault> faults);

@@ -1,4 +1,4 @@
-// Who publishes where, and who hears it: parties are boxes, channels round.
+// Who publishes where, and who hears it, in the symbols of `courier map`: parties are underlined, channels are flags.
 import { drag } from "d3-drag";
 import { forceCollide, forceLink, forceManyBody, forceSimulation, forceX, forceY } from "d3-force";
 import { select } from "d3-selection";
@@ -22,7 +22,12 @@ function graphOf(routes, hidden) {
   return { nodes: [...nodes.values()], links };
 }
 
-const widthOf = (node) => node.name.length * 6.4 + 16;
+const widthOf = (node) => node.name.length * 6.4 + (node.kind === "channel" ? 24 : 16);
+const outlineOf = (node) => {
+  const half = widthOf(node) / 2;
+  return node.kind === "channel" ? `M${-half} -10H${half - 8}L${half} 0L${half - 8} 10H${-half}z` : `M${-half} -10H${half}V10H${-half}z`;
+};
+const colourOf = (node) => (node.kind === "party" ? "lamp" : node.unheard ? "rust" : node.silent ? "edge" : "sea");
 
 // Moves until it is at rest; what is selected and its neighbours stay bright.
 function draw(svg, graph, places, choose) {
@@ -42,9 +47,11 @@ function draw(svg, graph, places, choose) {
   const node = all.append("g").selectAll("g").data(graph.nodes).join("g").attr("tabindex", 0).attr("role", "button").style("cursor", "pointer")
     .attr("aria-label", (n) => `${n.kind} ${n.name}`)
     .on("click", (event, n) => choose(n.id)).on("keydown", (event, n) => event.key === "Enter" && choose(n.id));
-  node.append("rect").attr("width", widthOf).attr("height", 20).attr("x", (n) => -widthOf(n) / 2).attr("y", -10).attr("rx", (n) => (n.kind === "channel" ? 10 : 2))
-    .attr("fill", "var(--sheet)").attr("stroke-width", 1.4)
-    .attr("stroke", (n) => (n.kind === "party" ? "var(--lamp)" : n.unheard ? "var(--rust)" : n.silent ? "var(--edge)" : "var(--sea)"));
+  node.append("path").attr("d", outlineOf).attr("fill", "var(--sheet)"); // covers the lines behind it
+  node.append("path").attr("d", outlineOf).attr("fill", (n) => `var(--${colourOf(n)})`).attr("fill-opacity", 0.14)
+    .attr("stroke", (n) => (n.kind === "channel" ? `var(--${colourOf(n)})` : "none"));
+  node.filter((n) => n.kind === "party").append("path").attr("d", (n) => `M${-widthOf(n) / 2} 10H${widthOf(n) / 2}`)
+    .attr("stroke", "var(--lamp)").attr("stroke-width", 1.6);
   node.append("text").attr("text-anchor", "middle").attr("dy", 4).text((n) => n.name);
   const simulation = forceSimulation(graph.nodes)
     .force("link", forceLink(graph.links).id((n) => n.id).distance(70).strength(0.35))
@@ -121,14 +128,14 @@ export function RouteMap({ run, passes, filter, show }) {
         {chosen && <button onClick={() => { setHidden(new Set([...hidden, chosen])); setChosen(null); }}>Hide {name}</button>}
         {hidden.size > 0 && <button onClick={() => setHidden(new Set())}>Show all ({hidden.size} hidden)</button>}
         {chosen && <button onClick={() => show("Events", { filter: kind === "channel" ? { channel: name } : { party: name } })}>Its events</button>}
-        <span class="faint"><span class="party">parties</span> are boxes, <span class="channel">channels</span> are round</span>
+        <span class="faint"><span class="party">parties</span> are underlined, <span class="channel">channels</span> are flags</span>
       </div>
       <div class="columns">
         <svg ref={svg} class="map" role="group" aria-label="Map" style="flex:3" />
         <div style="flex:1">
           {chosen ? (
             <section class="sheet" aria-label="Neighbours"><h2 class={kind}>{name}</h2><ul class="plain">{neighbours.map((n) => <li key={n}>{n}</li>)}</ul></section>
-          ) : <p class="faint">Choose a box to see whom it is connected with; drag it, or hide it.</p>}
+          ) : <p class="faint">Choose a party or a channel to see its neighbours; drag it, or hide it.</p>}
           <section class="sheet" style="margin-top:10px"><h2>nobody hears</h2>{unheard.length ? <div class="row">{unheard.map(pick)}</div> : <span class="faint">nothing</span>}</section>
           <section class="sheet" style="margin-top:10px"><h2>never published</h2>{silent.length ? <div class="row">{silent.map(pick)}</div> : <span class="faint">nothing</span>}</section>
         </div>

@@ -72,7 +72,7 @@ std::string content_of(const std::filesystem::path& file) {
 }
 
 reply not_now() {
-    return refuse(gateway_code::not_answered, "the game did not come round to it in time; try again");
+    return refuse(gateway_code::not_answered, "the game did not answer in time; try again");
 }
 
 /// What is wrong is an answer, too.

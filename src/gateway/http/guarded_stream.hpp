@@ -30,7 +30,7 @@ public:
     [[nodiscard]] bool is_read() const noexcept { return body_left_ == 0; }
     /// From now on a write may wait for `stall_time` each time it gets on, without an end.
     void is_reader() noexcept { is_reader_ = true; }
-    /// A write has waited in vain.
+    /// A write has timed out.
     [[nodiscard]] bool has_stalled() const noexcept { return has_stalled_; }
     /// Writes an answer without the library, as far as it goes without waiting.
     void write_short(std::string_view answer) noexcept;

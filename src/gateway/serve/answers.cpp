@@ -13,7 +13,7 @@ namespace detail {
 namespace {
 
 reply not_answered() {
-    return refuse(gateway_code::not_answered, "the game did not come round to it in time; try again");
+    return refuse(gateway_code::not_answered, "the game did not answer in time; try again");
 }
 
 } // namespace

@@ -132,7 +132,7 @@ reply metrics_of(gateway_core& core) {
     if (core.has_run.load(std::memory_order_acquire)) {
         const std::shared_ptr<const books> now = core.latest_books.get();
         if (now == nullptr) {
-            return refuse(gateway_code::not_answered, "the game did not come round to it in time; try again");
+            return refuse(gateway_code::not_answered, "the game did not answer in time; try again");
         }
         write_books(to, *now);
     }

@@ -53,7 +53,7 @@ std::string why_not(gateway_code why) {
         return "what changes something, and the wiring, needs 'Authorization: Bearer TOKEN', with the token that the "
                "game has told";
     case gateway_code::wrong_host:
-        return "the gateway is not called that; name it in gateway_options::hosts";
+        return "this is not a name of the gateway; add it to gateway_options::hosts";
     case gateway_code::foreign_origin:
         return "a page from elsewhere may not ask; name its origin in gateway_options::origins";
     case gateway_code::wrong_type:
@@ -61,7 +61,7 @@ std::string why_not(gateway_code why) {
     case gateway_code::too_many_requests:
         return "there are more requests than gateway_options::requests_per_second allows; wait a second";
     case gateway_code::wrong_method:
-        return "there are GET and POST";
+        return "this method is not supported; use GET or POST";
     default:
         return "it is too large; see gateway_options::largest_body";
     }
@@ -102,7 +102,7 @@ reply in_game(gateway_core& core, Ask ask) {
     std::optional<reply> made = core.calls.ask(std::move(ask));
     return made ? std::move(*made)
                 : refuse(gateway_code::not_answered,
-                         "the game did not come round to it in time; it may not have been done");
+                         "the game did not answer in time; look whether it was carried out before you try again");
 }
 
 reply answer_post(gateway_core& core, const Request& request) {

@@ -65,10 +65,11 @@ found brackets(const masked_line& line) {
     if (!code.starts_with('[') || code.find('=') != std::string_view::npos) {
         return std::nullopt;
     }
-    const auto ends = code.find_last_not_of(']');
-    const std::string name(trimmed(code.substr(code.find_first_not_of('['), ends - code.find_first_not_of('[') + 1)));
+    const std::size_t begin = std::min(code.find_first_not_of('['), code.size());
+    const std::size_t end = std::max(code.find_last_not_of(']') + 1, begin);
+    const std::string name(trimmed(code.substr(begin, end - begin)));
     if (code.starts_with("[[") && !code.ends_with("]]")) {
-        return toml_slip{"a bracket is missing", "write [[" + name + "]]"};
+        return toml_slip{"a bracket is missing", "write [[" + (name.empty() ? "wire" : name) + "]]"};
     }
     if (name == "wire" || name == "fill") {
         return toml_slip{"each " + name + " begins with two brackets", "write [[" + name + "]]"};

@@ -4,7 +4,9 @@
 #include <courier/change.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/enum_names.hpp>
+#include <courier/detail/base/field_defaults.hpp>
 #include <courier/detail/base/members.hpp>
+#include <courier/detail/base/type_kinds.hpp>
 #include <courier/detail/base/type_name.hpp>
 #include <courier/detail/base/value_type.hpp>
 
@@ -15,151 +17,8 @@
 #include <type_traits>
 #include <utility>
 
-// Hidden, so that every shared library has its own and can be unloaded.
-#if defined(__GNUC__)
-#define WIRED_COURIER_HIDDEN __attribute__((visibility("hidden")))
-#else
-#define WIRED_COURIER_HIDDEN
-#endif
-
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-/// What WIRED_COURIER_FIELDS makes: the members that are named, and their names.
-template <auto... Members>
-struct named_members {
-    std::array<std::string_view, sizeof...(Members)> names;
-};
-
-/// What WIRED_COURIER_NO_FIELDS makes.
-struct no_members {};
-
-/// What WIRED_COURIER_ENUM makes.
-template <std::size_t Count>
-struct named_values {
-    std::array<enum_value, Count> values;
-};
-template <std::size_t Count>
-named_values(std::array<enum_value, Count>) -> named_values<Count>;
-
-// clang-format off
-template <class T>
-concept names_members = requires { wired_courier_members(static_cast<const T*>(nullptr)); };
-template <class T>
-concept names_values = requires { wired_courier_values(static_cast<const T*>(nullptr)); };
-// clang-format on
-template <class T>
-concept like_text = std::is_convertible_v<const T&, std::string_view>;
-template <class T>
-concept like_duration = requires(const T& value) {
-    typename T::rep;
-    T::period::num;
-    T::period::den;
-    value.count();
-};
-template <class T>
-concept like_optional = requires(T& value) {
-    typename T::value_type;
-    value.has_value();
-    value.reset();
-    *value;
-};
-template <class T>
-concept like_range = requires(const T& value) {
-    value.begin() != value.end();
-    ++std::declval<decltype(value.begin())&>();
-    *value.begin();
-};
-// clang-format off
-template <class T>
-concept like_list = std::is_array_v<T> || (like_range<T> && !like_text<T>);
-// clang-format on
-
-template <class T>
-struct item_of {
-    using type = std::remove_cvref_t<decltype(*std::declval<const T&>().begin())>;
-};
-template <class T, std::size_t Count>
-struct item_of<T[Count]> {
-    using type = std::remove_cv_t<T>;
-};
-
-/// Of what the library itself hands on, and of structs.
-template <class T>
-consteval bool has_fields() {
-    if constexpr (names_members<T>) {
-        using named = decltype(wired_courier_members(static_cast<const T*>(nullptr)));
-        return !std::is_same_v<named, no_members>;
-    } else if constexpr (requires { typename T::courier_errand; } || like_text<T> || like_duration<T> ||
-                         like_optional<T> || like_range<T>) {
-        return false; // the library's own errands, and values
-    } else {
-        return has_plain_members<T>();
-    }
-}
-
-/// What holds a list of its own kind is made of itself, so these are declared first.
-template <class T>
-struct WIRED_COURIER_HIDDEN known {
-    static const value_type type;
-    static const field_table table;
-};
-
-/// False, or no constant expression, for a member to which its struct gives no value.
-/// Texts and lists are empty without an initializer, so that only others count.
-template <class Member>
-constexpr bool starts_with_value(const Member& member) {
-    if constexpr (like_optional<Member>) {
-        return true;
-    } else if constexpr (std::is_pointer_v<Member>) {
-        return member != nullptr;
-    } else if constexpr (like_text<Member>) {
-        return !std::string_view(member).empty();
-    } else if constexpr (std::is_array_v<Member>) {
-        return starts_with_value(member[0]);
-    } else if constexpr (like_range<Member>) {
-        return member.begin() != member.end();
-    } else if constexpr (std::is_trivially_copyable_v<Member>) {
-        [[maybe_unused]] const Member read = member;
-        return true;
-    } else {
-        return false; // copying it may not compile
-    }
-}
-
-/// Defaults are found by a constant expression that reads what `T object;` leaves in a
-/// member (P1331R2 allows it to declare the object, and not to read what has no value).
-template <class T, class Read>
-    requires(std::is_default_constructible_v<T>)
-constexpr bool starts_so(Read read) {
-    T object;
-    return read(object);
-}
-template <bool>
-struct constant_truth {};
-
-// clang-format off
-template <class T, class Read>
-concept reads_default = requires { typename constant_truth<starts_so<T>(Read())>; } && starts_so<T>(Read());
-/// All members that are numbers or the like have an initializer.
-template <class T>
-concept gives_all_values = requires { new const T; };
-template <class T>
-concept is_made_in_constants = requires { typename constant_truth<starts_so<T>([](const T&) { return true; })>; };
-// clang-format on
-
-/// `Read` reads the member. A struct with a member that is not for constant expressions,
-/// such as a map, has defaults when all of it has.
-template <class T, class Member, class Read>
-consteval bool has_default() {
-    if constexpr (like_optional<Member> || reads_default<T, Read>) {
-        return true;
-    } else if constexpr (!is_made_in_constants<T> && !like_text<Member> && !like_list<Member>) {
-        return gives_all_values<T>;
-    } else {
-        return false;
-    }
-}
 
 template <class T>
 struct struct_fields {

@@ -9,6 +9,8 @@ template <class Payload>
 class channel;
 template <class Payload, class Address = typename Payload::address>
 class addressed_channel;
+template <class Address>
+class group;
 class outbox;
 
 namespace detail {
@@ -17,7 +19,7 @@ struct outbox_core;
 void retain(outbox_core& box) noexcept;
 void release(outbox_core& box) noexcept;
 
-/// What holds an outbox' payloads.
+/// The part of an outbox that holds its payloads.
 [[nodiscard]] outbox_core* core_of(outbox& box) noexcept;
 
 } // namespace detail

@@ -229,11 +229,11 @@ slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& option
         if constexpr (fits_a_word<F, P>) {
             void* word = nullptr;
             std::memcpy(&word, &handler, sizeof(F));
-            return attach(core, {&ops_of<F, P>, &word, options.stage, guards::times_of(options), guards::of(options),
-                                 where, whose, at});
+            return attach(core, {&ops_of<F, P>, &word, options.stage, guards::counted(options.times),
+                                 guards::of(options), where, whose, at});
         } else {
-            return attach(core, {&ops_of<F, P>, &handler, options.stage, guards::times_of(options), guards::of(options),
-                                 where, whose, at});
+            return attach(core, {&ops_of<F, P>, &handler, options.stage, guards::counted(options.times),
+                                 guards::of(options), where, whose, at});
         }
     } else {
         return nullptr;

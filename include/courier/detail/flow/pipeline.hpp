@@ -116,9 +116,10 @@ private:
     detail::slot* attach(Handler& handler, delivery_options<payload_type>& options, std::source_location where,
                          detail::ownership whose) const {
         if constexpr (detail::check_handler<Handler, payload_type>()) {
-            if (detail::condition_fn guard = detail::guards::of(options); guard || options.times != unbounded) {
+            if (detail::condition_fn guard = detail::guards::of(options);
+                guard || options.times != detail::unbounded_times) {
                 return attach_last(detail::guarded_receiver<Handler>{std::move(handler),
-                                                                     detail::guards::times_of(options),
+                                                                     detail::guards::counted(options.times),
                                                                      std::move(guard)},
                                    options.stage, where, whose);
             }
@@ -134,9 +135,10 @@ private:
         if constexpr (single) {
             return upstream_.attach_receiver(std::forward<Receiver>(receiver), place, where, whose);
         } else {
-            static_assert(std::is_void_v<detail::received<Receiver, payload_type>>,
-                          "courier: a handler of several sources, or of what waited, gives no verdict, since there is "
-                          "no one publish that it could stop");
+            static_assert(
+                std::is_void_v<detail::received<Receiver, payload_type>>,
+                "courier: a handler of several sources, or of delayed payloads, gives no verdict, since there is "
+                "no one publish that it could stop");
             auto root = detail::make_owned<detail::pipe_root>(where, place, whose.on_behalf);
             upstream_.connect(std::forward<Receiver>(receiver), *root);
             return detail::anchor_root(std::move(root), where, whose.owner);
@@ -147,11 +149,6 @@ private:
 };
 
 namespace detail {
-
-/// Whether a function or member takes what comes. Most are lambdas, for which the first
-/// question is enough, and cheaper.
-template <class F, class In>
-concept called_with = requires(F& f, const In& in) { f(in); } || std::is_invocable_v<F&, const In&>;
 
 /// A source as the beginning of a pipeline, or a pipeline as it is.
 template <class Source>
@@ -197,10 +194,6 @@ auto operator|(const Source& source, Adaptor&& how) {
     using step = std::remove_cvref_t<Adaptor>;
     if constexpr (requires { how.after(upstream_of(source)); }) {
         return how.after(upstream_of(source));
-    } else if constexpr (requires { requires !step::template fits<typename upstream_t<Source>::output_type>; }) {
-        static_assert(!std::same_as<step, step>, "courier: filter and transform take a function of what comes from the "
-                                                 "source before them: its payload, by const reference");
-        return pipeline<upstream_t<Source>>(upstream_of(source));
     } else {
         using whole = piped<upstream_t<Source>, step>;
         return pipeline<whole>(whole(upstream_of(source), std::forward<Adaptor>(how)));

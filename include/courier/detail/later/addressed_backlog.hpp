@@ -25,6 +25,16 @@ struct addressed_item {
     Payload payload;
 };
 
+/// Posts for each member of a group; how many payloads were taken.
+template <class Group, class Post>
+std::size_t count_taken(const Group& to, Post post) {
+    std::size_t taken = 0;
+    for (const auto& member : to.members()) { // copied, since a payload's copy may change the group
+        taken += post(member) ? 1U : 0U;
+    }
+    return taken;
+}
+
 template <class Payload, class Address>
 class addressed_backlog final : public backlog_of<Payload, addressed_item<Payload, Address>> {
 public:

@@ -25,8 +25,8 @@ namespace detail {
 template <class Payload, class Item>
 class backlog_of : public backlog_base {
     static_assert(std::is_nothrow_move_constructible_v<Item> || std::is_copy_constructible_v<Item>,
-                  "courier: what is posted must be movable without throwing (say so with noexcept), or copyable, so "
-                  "that nothing of what waits is lost when a move fails; keep the part that throws in a "
+                  "courier: a posted payload must be movable without throwing (say so with noexcept), or copyable, so "
+                  "that no waiting payload is lost when a move fails; keep the part that throws in a "
                   "std::unique_ptr");
 
 public:
@@ -35,7 +35,7 @@ public:
         if (how_.combine && how_.keep == keep::all) {
             how_.keep = keep::one; // there is nothing else that it could mean
         }
-        takes_all_ = how_.keep == keep::all && how_.limit == unbounded;
+        takes_all_ = how_.keep == keep::all && how_.limit == unbounded_size;
     }
     ~backlog_of() override { // it is in no list any more
         while (first_aside_ != nullptr) {

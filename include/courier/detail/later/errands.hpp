@@ -73,8 +73,8 @@ public:
     void set(timetable_core& clock, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who);
     /// The same, and is set on when it has rung: every `interval`, if that is not
     /// 0, or when it is told to.
-    void set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval,
-                     bool catches_up_once, void (*ring)(void*), void* who);
+    void set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t delay, repetition again, void (*ring)(void*),
+                     void* who);
     /// Of one that is still set: rings in the next round. False without memory for that.
     bool ring_soon() noexcept;
     void cancel() noexcept;

@@ -13,7 +13,6 @@
 #include <source_location>
 #include <string>
 #include <string_view>
-#include <unordered_map>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -34,14 +33,17 @@ struct outbox_core {
     std::vector<backlog_base*> ready; ///< something waits, in the order in which it began to
     std::vector<backlog_base*> round; ///< what is left of the round under way
     std::size_t next_in_round = 0;
-    std::uint32_t walks = 0; ///< through `backlogs`, in whose middle none is removed
-    std::unordered_map<const channel_core*, backlog_base*> by_target; ///< implicit backlogs
-    backlog_base* newest = nullptr;                                   ///< the implicit backlog that was used last
-    errand_desk* errands = nullptr;                                   ///< while open, once needed; owned
+    std::uint32_t walks = 0;              ///< through `backlogs`, in whose middle none is removed
+    owned<struct target_index> by_target; ///< implicit backlogs; its type costs every includer
+    backlog_base* newest = nullptr;       ///< the implicit backlog that was used last
+    errand_desk* errands = nullptr;       ///< while open, once needed; owned
 
     waiting_place place; ///< known to ledgers
 
     explicit outbox_core(std::string_view outbox_name);
+    outbox_core(const outbox_core&) = delete;
+    outbox_core& operator=(const outbox_core&) = delete;
+    ~outbox_core();
 
     [[nodiscard]] std::size_t waiting() const noexcept;
     static waiting_place::contents look_into(const void* outbox);

@@ -22,7 +22,7 @@ public:
     timed_call& operator=(const timed_call&) = delete;
     virtual ~timed_call() = default;
 
-    void set(timetable_core& clock, outbox_core& box, std::int64_t delay, std::int64_t interval, bool catches_up_once);
+    void set(timetable_core& clock, outbox_core& box, std::int64_t delay, repetition again);
 
     // What its slot tells.
     static void end(timed_call& call) noexcept;
@@ -59,13 +59,13 @@ private:
 
 /// Hangs it on a slot of `owner`'s; null when that was refused.
 slot* anchor_timed_call(owned<timed_call> call, timetable_core& clock, outbox_core& box, std::int64_t delay,
-                        std::int64_t interval, bool catches_up_once, std::source_location where, party* owner);
+                        repetition again, std::source_location where, party* owner);
 
 template <class Function>
 owned<timed_call> make_timed_call(Function&& function) {
     using own = std::decay_t<Function>;
     static_assert(std::is_invocable_v<own&>,
-                  "courier: what is called at its time takes nothing; capture what it needs");
+                  "courier: a function that is called in its time takes no arguments; capture them");
     return owned<timed_call>(new timed_call_of<own>(own(std::forward<Function>(function))));
 }
 

@@ -4,24 +4,26 @@
 #include <courier/config.hpp>
 #include <courier/detail/later/backlog_user.hpp>
 #include <courier/detail/later/waiting_places.hpp>
+#include <courier/timer_options.hpp>
 
 #include <array>
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
+#include <string>
+#include <string_view>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 /// One payload that waits, or that is posted again and again.
-struct timer {
+struct timer_entry {
     backlog_user backlog;
-    std::int64_t interval = 0; ///< 0: once
+    repetition again;
     std::uint32_t sleeper = 0; ///< its place in the backlog
     std::uint32_t stay = 0;    ///< tells one user of this place from the next
     std::uint32_t next_free = 0;
-    bool catches_up_once = false;
     bool waits = false;
 };
 
@@ -52,16 +54,17 @@ struct timetable_core {
     bool paused = false;
     bool advancing = false;
     bool closed = false;
-    std::vector<timer> timers;
+    std::vector<timer_entry> timers;
     std::array<due_piece*, 65> buckets{}; ///< by the highest bit in which a time differs from now
     due_piece* unsorted = nullptr;        ///< of buckets that the newest step has emptied
     due_piece* free_pieces = nullptr;
     std::vector<due_time> due; ///< a heap, the earliest first
-    waiting_place place;       ///< known to ledgers
+    const std::string name;
+    waiting_place place; ///< known to ledgers
 
     static constexpr std::uint32_t none = UINT32_MAX;
 
-    timetable_core() noexcept;
+    explicit timetable_core(std::string_view its_name);
     timetable_core(const timetable_core&) = delete;
     timetable_core& operator=(const timetable_core&) = delete;
     ~timetable_core();
@@ -72,7 +75,7 @@ struct timer_place {
     std::uint32_t stay;
 };
 
-timetable_core* open_timetable();
+timetable_core* open_timetable(std::string_view name);
 void close_timetable(timetable_core& core) noexcept;
 inline void retain(timetable_core& core) noexcept {
     ++core.refs;
@@ -81,13 +84,14 @@ void release(timetable_core& core) noexcept;
 
 /// Takes `backlog`. When memory is full the sleeper is forgotten.
 timer_place add_timer(timetable_core& core, backlog_user& backlog, std::uint32_t sleeper, std::int64_t when,
-                      std::int64_t interval, bool catches_up_once);
+                      repetition again);
 bool cancel(timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
 [[nodiscard]] bool is_waiting(const timetable_core& core, std::uint32_t place, std::uint32_t stay) noexcept;
 std::size_t advance(timetable_core& core, std::int64_t step);
 /// Raises `wrong_thread` on a foreign one. Called in checked builds only.
 void check_thread(const timetable_core& core, const char* what);
-void report_interval(std::int64_t interval, std::source_location where);
+/// Whether an interval is above zero; raises `bad_interval` if not.
+bool repeats(std::int64_t interval, std::source_location where);
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

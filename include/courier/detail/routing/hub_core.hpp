@@ -10,7 +10,6 @@
 #include <source_location>
 #include <string>
 #include <string_view>
-#include <unordered_map>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -91,7 +90,7 @@ private:
     std::uint32_t known_count_ = 0;
     std::vector<void*> known_; ///< by type number; a parent's too
     std::vector<detail::owned<hub_post>> posts_;
-    std::unordered_multimap<std::string, hub_post*> by_text_;
+    owned<struct text_index> by_text_; ///< in the source file, since its type costs every includer
     std::string name_;
     hub_core* parent_;
     std::vector<hub_core*> children_;

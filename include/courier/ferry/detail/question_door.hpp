@@ -23,7 +23,7 @@ template <class T>
         return fields_of<T>();
     } else {
         static_assert(make_type<T>().kind != value_kind::other,
-                      "courier: what cannot be described cannot cross; see courier/fields.hpp");
+                      "courier: a payload crosses by its fields, which are not known here; see courier/fields.hpp");
         return &value_as_field<T>::table;
     }
 }
