@@ -310,7 +310,7 @@ private:
 } // namespace
 
 void register_deferred() {
-    for (const std::size_t listeners : {1, 8}) {
+    for (const std::size_t listeners : {0, 1, 8}) {
         compare("outbox/vector filled and looped/" + std::to_string(listeners), 5, [=] {
             return std::unique_ptr<both<vector_side, outbox_side>>(
                 new both<vector_side, outbox_side>{vector_side(listeners), outbox_side(listeners)});

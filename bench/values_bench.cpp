@@ -55,6 +55,47 @@ struct filter_side {
     int next = 0;
 };
 
+/// A value that calls functions when it changes; they may add some meanwhile.
+struct cell_with_functions {
+    explicit cell_with_functions(std::size_t listeners) : barges(listeners) {
+        for (Barge& barge : barges) {
+            told.emplace_back([b = &barge](int before, int after) { b->lost += after - before; });
+        }
+    }
+    void operator()() {
+        const int after = ++next;
+        if (after != value) {
+            const int before = std::exchange(value, after);
+            for (std::size_t i = 0, count = told.size(); i < count; ++i) {
+                told[i](before, value);
+            }
+        }
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    std::vector<std::function<void(int, int)>> told;
+    int value = 0;
+    int next = 0;
+};
+
+struct state_with_handlers {
+    explicit state_with_handlers(std::size_t listeners) : barges(listeners) {
+        for (Barge& barge : barges) {
+            in.subscribe(*depth, [b = &barge](const courier::change<int>& c) { b->lost += c.after() - c.before(); });
+        }
+    }
+    void operator()() {
+        depth->set(++next);
+        barrier();
+    }
+
+    std::vector<Barge> barges;
+    std::unique_ptr<courier::state<int>> depth = std::make_unique<courier::state<int>>("tide.depth");
+    courier::subscriber in{"barges"};
+    int next = 0;
+};
+
 /// A value handed from function to function.
 struct function_chain {
     function_chain() {
@@ -164,6 +205,13 @@ void register_values() {
             return std::unique_ptr<both<filter_side<false>, filter_side<true>>>(
                 new both<filter_side<false>, filter_side<true>>{filter_side<false>(listeners),
                                                                 filter_side<true>(listeners)});
+        });
+    }
+    for (const std::size_t listeners : {0U, 1U, 8U}) {
+        compare("setting a state/a cell with std::functions/" + std::to_string(listeners), 1000, [=] {
+            return std::unique_ptr<both<cell_with_functions, state_with_handlers>>(
+                new both<cell_with_functions, state_with_handlers>{cell_with_functions(listeners),
+                                                                   state_with_handlers(listeners)});
         });
     }
     compare("formulas in a chain/std::function calls/1000", 10,

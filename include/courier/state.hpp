@@ -86,6 +86,9 @@ public:
         if ((!in_use && is_same(value_, value)) || !detail::may_change(*this, where)) {
             return false;
         }
+        if (!before_ && this->watched() && announce_alone(value, where)) {
+            return true;
+        }
         const std::uint64_t was = version;
         detail::touch(*this); // what takes memory comes first
         this->note_change(where);
@@ -170,6 +173,20 @@ private:
     T put(T&& value) {
         const detail::while_true now(in_use);
         return detail::replace(value_, std::move(value));
+    }
+    // The usual case; false, and nothing done, when other changes or readers are about.
+    bool announce_alone(T& value, std::source_location where) {
+        detail::announcing_alone now(*this);
+        if (!now.begun()) {
+            return false;
+        }
+        this->note_change(where);
+        const T before = put(std::move(value)); // destroyed last; it may own this state
+        detail::first_failure failed;
+        failed.run([&] { tell_of(before); }); // which may be the end of this state
+        failed.run([&] { now.finish(); });
+        failed.rethrow();
+        return true;
     }
     void set_watched(T&& value, std::uint64_t was) {
         const detail::while_true now(in_use);

@@ -108,6 +108,10 @@ void serve_each(channel_core& core, const payloads& all, std::source_location wh
                 counted = true;
                 return;
             }
+            if (core.work == 0) { // nobody is there, and nothing runs that could change that
+                i = all.count;
+                return;
+            }
             if (under_way != nullptr) {
                 begin_payload(*under_way, all.at(i));
             }

@@ -272,9 +272,35 @@ receipt deliver_simply(channel_core& core, flight* outer, const void* payload, s
     return deliver_to_all(core, payload, where, nobody);
 }
 
+namespace {
+
+// A publish in a handler, as most are, of a channel with one stage and nothing special.
+[[gnu::noinline]] receipt publish_inside(channel_core& core, const void* payload, std::source_location where) {
+    flight* const nested = this_thread.nested;
+    flight& outer = nested != nullptr ? *nested : this_thread.outermost;
+    if (is_too_deep(&outer)) [[unlikely]] {
+        return refuse(core, where);
+    }
+    flight f; // NOLINT(cppcoreguidelines-pro-type-member-init): see there
+    f.begin(core, outer, where);
+    this_thread.nested = &f;
+    const entry* const at = serve_entries<false>(f, core.base.entries, core.base.past, payload, plain_turns{});
+    if (!f.is_usual()) [[unlikely]] {
+        return finish(f, f.index_of(at));
+    }
+    this_thread.nested = nested;
+    return receipts::made(static_cast<std::uint32_t>(f.index_of(at)));
+}
+
+} // namespace
+
 receipt deliver(channel_core& core, const void* payload, std::source_location where) {
-    return is_noted(core) ? looks_on().publish(core, payload, where, nothing_to_say)
-                          : deliver_without_notes(core, payload, where);
+    if (is_noted(core)) [[unlikely]] {
+        return looks_on().publish(core, payload, where, nothing_to_say);
+    }
+    return core.work == work_entries && this_thread.outermost.is_under_way()
+               ? publish_inside(core, payload, where)
+               : deliver_without_notes(core, payload, where);
 }
 
 receipt deliver_as(channel_core& core, const void* payload, std::source_location where, const publish_note& note) {

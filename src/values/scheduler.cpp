@@ -295,7 +295,7 @@ void scheduler::report_restless() {
           "look for refreshers or handlers that change a value they run for", std::source_location{});
 }
 
-void scheduler::settle() {
+void scheduler::settle(int waves) {
     if (busy_ || this_hold.holds != 0 || is_quiet()) {
         return;
     }
@@ -304,7 +304,7 @@ void scheduler::settle() {
         const looking_away nothing_is_read;
         const graph_kept until_then;
         const while_true now = busy();
-        for (int wave = 0; !is_quiet(); ++wave) {
+        for (int wave = waves; !is_quiet(); ++wave) {
             if (wave == most_waves) {
                 report_restless();
                 break;

@@ -42,8 +42,13 @@ public:
     /// Brings those that were collected up to date, in the order in which they were
     /// made: runs refreshers, announces formulas. The list is empty afterwards.
     void look_at(std::vector<reader_node*>& collected, first_failure& failed);
-    /// Announces and reruns until there is nothing more to do, or 100 times.
-    void settle();
+    /// Announces and reruns until there is nothing more to do, or 100 times, `waves` having been.
+    void settle(int waves = 0);
+    /// Whether `state`, which changes, is the only thing to announce, and nothing reads it.
+    [[nodiscard]] bool is_alone(const source_node& state) const noexcept {
+        return state.readers == nullptr && !busy_ && is_quiet() && this_hold.holds == 0;
+    }
+    void set_busy(bool is) noexcept { busy_ = is; }
 
     /// Nothing is settled meanwhile.
     [[nodiscard]] while_true busy() noexcept { return while_true(busy_); }

@@ -93,6 +93,33 @@ void touch(source_node& state) {
     this_values.graph->changes.change(state);
 }
 
+announcing_alone::announcing_alone(source_node& state) noexcept {
+    value_graph& graph = *this_values.graph; // there, since the state is in it
+    if (graph.changes.is_alone(state)) {
+        state.version = next_version();
+        graph.changes.set_busy(true);
+        ++graph.nodes;
+        graph_ = &graph;
+        reader_ = std::exchange(this_values.reader, nullptr);
+    }
+}
+
+void announcing_alone::finish() {
+    graph_->changes.set_busy(false);
+    if (!graph_->changes.is_quiet()) [[unlikely]] {
+        graph_->changes.settle(1);
+    }
+    this_values.reader = reader_;
+    graph_ = nullptr;
+    leave_one();
+}
+
+void announcing_alone::give_up() noexcept {
+    this_values.reader = reader_;
+    graph_->changes.set_busy(false);
+    leave_one();
+}
+
 void settle() {
     if (value_graph* const graph = this_values.graph; graph != nullptr) {
         graph->changes.settle();
@@ -118,7 +145,7 @@ bool check_use(const source_node& node, const char* what, std::source_location w
     return true;
 }
 
-bool may_change(const source_node& state, std::source_location where) {
+bool may_change_meanwhile(const source_node& state, std::source_location where) {
     if (state.in_use) [[unlikely]] {
         raise(
             fault_code::changed_in_use, severity::refused,

@@ -224,13 +224,41 @@ inline void note_read(source_node& source) {
 [[gnu::cold]] void report_ended_in_use(const source_node& node) noexcept;
 
 /// Whether a state may be changed now; if not, that has been reported.
-[[nodiscard]] bool may_change(const source_node& state, std::source_location where);
+[[nodiscard]] bool may_change_meanwhile(const source_node& state, std::source_location where);
+[[nodiscard]] inline bool may_change(const source_node& state, std::source_location where) {
+    return (!checked_build && !state.in_use && this_values.reader == nullptr) || may_change_meanwhile(state, where);
+}
 
 /// A formula has changed in the middle of changes made together.
 void note_changed(source_node& node);
 
 /// A state has changed: what depends on it is stale from now on.
 void touch(source_node& state);
+
+/// Around the announcement of a state that changes alone: nothing reads it, and nothing else is
+/// changing, held back or being announced. Then it is announced at once, and needs no place among
+/// what is to be announced. Not begun otherwise.
+class announcing_alone {
+public:
+    explicit announcing_alone(source_node& state) noexcept;
+    announcing_alone(const announcing_alone&) = delete;
+    announcing_alone& operator=(const announcing_alone&) = delete;
+    ~announcing_alone() {
+        if (graph_ != nullptr) {
+            give_up();
+        }
+    }
+
+    [[nodiscard]] bool begun() const noexcept { return graph_ != nullptr; }
+    /// Announces changes that handlers have made meanwhile; then it is over.
+    void finish();
+
+private:
+    void give_up() noexcept;
+
+    value_graph* graph_ = nullptr;
+    reader_node* reader_ = nullptr; ///< looks away meanwhile
+};
 
 /// Versions only rise, so that none is ever taken for another.
 [[nodiscard]] inline std::uint64_t next_version() noexcept {
