@@ -2,9 +2,11 @@
 #include "support.hpp"
 
 #include <courier/wiring/wiring_audit.hpp>
+#include <courier/wiring/wiring_edit.hpp>
 
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <memory>
 
 using namespace wired;
@@ -185,6 +187,41 @@ do = { action = "bell.ring", at = "south bell", parameters = { strokes = "{order
     h.hailed.publish_to(bell::north, {2});
     CHECK(h.said() == "");
     CHECK(h.wires.wires()[0].last_failure == "'bells.hailed': 'north bell' is a lamp, which it is not for");
+}
+
+TEST_CASE("an action at the object that the event is for, at once, later, and after another one") {
+    const std::string wire = "[[wire]]\nwhen = 'bells.hailed'\n";
+    const std::string ring = "action = 'bell.ring', at = '{at}', parameters = { strokes = '{order}' }";
+    for (const std::string& rest :
+         {"do = { " + ring + " }\n", "do = [{ action = 'horn.sound', done = { " + ring + " } }]\n",
+          "after = 1\ndo = { " + ring + " }\n", "at = 'south bell'\ndo = { " + ring + " }\n"}) {
+        CAPTURE(rest);
+        harbour h;
+        const courier::named_target south = h.wires.target("south bell", bell::south);
+        REQUIRE(h.load(wire + rest) == "");
+        h.hailed.publish_to(bell::south, {3});
+        h.pass(std::chrono::seconds(2));
+        CHECK(test::contains(h.said(), "south 3"));
+        h.hailed.publish_to(bell::north, {2});
+        h.pass(std::chrono::seconds(2));
+        CHECK(test::contains(h.said(), "north 2") == !rest.starts_with("at"));
+        h.hailed.publish({4}); // for all of them
+        h.pass(std::chrono::seconds(2));
+        CHECK_FALSE(test::contains(h.said(), "north 4"));
+        if (rest.starts_with("do")) {
+            CHECK(h.wires.wires()[0].last_failure == "'bell.ring': the event was for no object in particular");
+        }
+    }
+    harbour h;
+    CHECK(test::contains(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = { action = 'bell.ring', at = '{at}' }\n"),
+                         "'hoist.raised' is not for any one object, so there is no {at}"));
+    h.wires.action(h.in, "lamp.dim", lamp::big, [] {});
+    CHECK(test::contains(h.load(wire + "do = { action = 'lamp.dim', at = '{at}' }\n"),
+                         "the object of 'bells.hailed' is a bell, but 'lamp.dim' is for a lamp"));
+    const auto fits = courier::wiring_edit("f.toml", "", h.wires.catalogue()).actions_for("bells.hailed");
+    CHECK(std::count_if(fits.begin(), fits.end(), [](const courier::fitting_action& one) {
+              return !one.targets.empty() && one.targets[0] == "{at}";
+          }) == 1);
 }
 
 TEST_CASE("phases and sets switch wires on and off") {

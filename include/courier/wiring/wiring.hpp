@@ -227,6 +227,15 @@ public:
             [to_it = &to, f = std::move(function)](const Parameters& p) mutable { to_it->serve(f, p); }, {}, where);
     }
 
+    /// And without parameters.
+    template <class Address, class Function>
+        requires std::is_invocable_v<Function&>
+    void action(subscriber& owner, std::string_view name, const Address& at, Function function,
+                std::source_location where = std::source_location::current()) {
+        action<detail::no_parameters>(
+            owner, name, at, [f = std::move(function)](const detail::no_parameters&) mutable { return f(); }, where);
+    }
+
     /// Publishing on a channel as an action, under the channel's name: its parameters
     /// are the payload's fields. What leads back to itself is found out.
     template <class Payload>

@@ -19,6 +19,7 @@ namespace detail {
 struct value_scope {
     const value_shape* payload = nullptr; ///< null: the cause is not known
     std::string_view cause;               ///< its name
+    std::string_view target_kind;         ///< of the cause; empty: it is for no object in particular
     const value_shape* answer = nullptr;  ///< of the action before, if it has one
     bool has_why = false;                 ///< the action before has failed
 };
@@ -48,6 +49,7 @@ private:
     void cause(const data& from, wire_plan& made, value_scope& scope);
     void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
                    place_in& into_at);
+    bool is_at_event(const data& from, const action_entry& action, const value_scope& scope);
     void often(const data& from, wire_plan& made);
     void delayed(const std::vector<step_plan>& steps);
     void stage(const data& from, wire_plan& made);

@@ -78,6 +78,7 @@ struct step_plan {
     place_in at;
     std::size_t action = 0; ///< in the catalogue
     std::string target;     ///< empty: at none
+    bool at_event = false;  ///< at the object that the event is for
     place_in target_at;
     std::vector<parameter_plan> parameters;
     std::vector<step_plan> success;

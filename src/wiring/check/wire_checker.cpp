@@ -99,7 +99,7 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
     if (at->text == "*" || at->text.find_first_of("{}<>") != std::string_view::npos) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
                     in_quotes(at->text) + " cannot be the name of an object, so this would never match",
-                    "name one object");
+                    "name one object, or in an action write at = \"{at}\" for the object of the event");
         return;
     }
     into = at->text;
@@ -112,6 +112,25 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
                         std::string(kind),
                     "name a " + std::string(kind));
     }
+}
+
+/// Whether an action is for the object that the event is for: at = "{at}".
+bool wire_checker::is_at_event(const data& from, const action_entry& action, const value_scope& scope) {
+    const data* const at = from.find("at");
+    if (at == nullptr || at->kind != data_kind::text || at->text != "{at}" || action.target_kind.empty()) {
+        return false;
+    }
+    if (scope.target_kind.empty()) {
+        faults_.add(wiring_code::unknown_target_kind, at->at,
+                    in_quotes(scope.cause) + " is not for any one object, so there is no {at}",
+                    "name a " + action.target_kind);
+    } else if (scope.target_kind != action.target_kind) {
+        faults_.add(wiring_code::unknown_target_kind, at->at,
+                    "the object of " + in_quotes(scope.cause) + " is a " + std::string(scope.target_kind) + ", but " +
+                        in_quotes(action.name) + " is for a " + action.target_kind,
+                    "name a " + action.target_kind);
+    }
+    return true;
 }
 
 void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) {
@@ -128,6 +147,7 @@ void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) 
     made.cause = static_cast<std::size_t>(found - has_.channels.data());
     scope.payload = &found->payload;
     scope.cause = found->name;
+    scope.target_kind = found->target_kind;
     target_of(from, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     if (const data* const conditions = need(from, "if", data_kind::table)) {
         check_conditions(*this, *conditions, found->name, found->payload, made.conditions);
@@ -238,7 +258,10 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
     step_plan made;
     made.at = name.at;
     made.action = static_cast<std::size_t>(found - has_.actions.data());
-    target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
+    made.at_event = is_at_event(table, *found, scope);
+    if (!made.at_event) {
+        target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
+    }
     if (!found->target_kind.empty() && table.find("at") == nullptr) {
         faults_.add(wiring_code::missing_key, table.at,
                     in_quotes(found->name) + " needs 'at', the name of a " + found->target_kind, "write at = \"...\"");

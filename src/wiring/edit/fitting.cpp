@@ -81,6 +81,9 @@ std::vector<fitting_action> wiring_edit::actions_for(std::string_view when) cons
         fitting_action& made = all.emplace_back();
         made.name = one.name;
         made.target_kind = one.target_kind;
+        if (!one.target_kind.empty() && cause->target_kind == one.target_kind) {
+            made.targets.emplace_back("{at}");
+        }
         for (const target_entry& target : has_.targets) {
             if (!one.target_kind.empty() && target.kind == one.target_kind) {
                 made.targets.push_back(target.name);

@@ -11,7 +11,8 @@ namespace detail {
 
 live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action, const cause_base& cause,
                      const value_type* answer_before, const name_finder& find, std::source_location where)
-    : action_(std::move(action)), target_name_(plan.target), own_(action_), where_(where) {
+    : action_(std::move(action)), target_name_(plan.target), at_event_(plan.at_event), event_key_(cause.address_key),
+      own_(action_), where_(where) {
     parameters_.reserve(plan.parameters.size());
     for (const parameter_plan& one : plan.parameters) {
         const reach to(*action_->fields, one.to, false);
@@ -91,7 +92,8 @@ void note_failure(failure_log& log, const std::string& action, const std::string
 } // namespace
 
 template <class Then>
-void live_step::call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const {
+void live_step::call(const void* parameters, const void* event_address, failure_log& log, const bool& is_over,
+                     const Then& then) const {
     struct context {
         const live_step& step;
         failure_log& log;
@@ -117,8 +119,15 @@ void live_step::call(const void* parameters, failure_log& log, const bool& is_ov
     } here{*this, log, is_over, then};
     const auto come_back = [](void* known, const call_frame& frame) { static_cast<context*>(known)->follow(frame); };
     std::shared_ptr<const void> address; // its object may go meanwhile
-    if (target_ != nullptr) {
+    const void* to = event_address;
+    if (at_event_) {
+        if (to == nullptr || event_key_ != action_->address_key) {
+            here.fail("the event was for no object in particular");
+            return;
+        }
+    } else if (target_ != nullptr) {
         address = target_->address;
+        to = address.get();
         if (address == nullptr || target_->key != action_->address_key) {
             here.fail("'" + target_->name + (address == nullptr ? "' is not there" : "' is a " + target_->kind));
             return;
@@ -126,7 +135,7 @@ void live_step::call(const void* parameters, failure_log& log, const bool& is_ov
     }
 #if WIRED_COURIER_EXCEPTIONS
     try {
-        action_->call(address.get(), parameters, where_, &here, come_back);
+        action_->call(to, parameters, where_, &here, come_back);
     } catch (...) {
         if (here.has_come_back) { // what follows threw
             throw;
@@ -137,7 +146,7 @@ void live_step::call(const void* parameters, failure_log& log, const bool& is_ov
         thrown.rethrow();
     }
 #else
-    action_->call(address.get(), parameters, where_, &here, come_back);
+    action_->call(to, parameters, where_, &here, come_back);
 #endif
 }
 
@@ -162,21 +171,21 @@ void each_of(const Steps& steps, const bool& is_over, Do run) {
 
 void live_step::run(const value_sources& sources, failure_log& log, const bool& is_over) const {
     const auto follow = [&](bool done, const void* answer, const std::string& reason) {
-        const value_sources next{sources.payload, done ? answer : nullptr, done ? nullptr : &reason};
+        const value_sources next{sources.payload, done ? answer : nullptr, done ? nullptr : &reason, sources.address};
         each_of(done ? success : failure, is_over, [&](const live_step& one) { one.run(next, log, is_over); });
     };
     std::string why;
     if (!is_busy_) [[likely]] {
         const while_true now(is_busy_);
         if (write(sources, own_.object(), true, why)) [[likely]] {
-            call(own_.object(), log, is_over, follow);
+            call(own_.object(), sources.address, log, is_over, follow);
             return;
         }
     } else {
         const made_parameters apart(action_);
         write_constants(apart.object());
         if (write(sources, apart.object(), true, why)) {
-            call(apart.object(), log, is_over, follow);
+            call(apart.object(), sources.address, log, is_over, follow);
             return;
         }
     }
@@ -184,7 +193,10 @@ void live_step::run(const value_sources& sources, failure_log& log, const bool& 
 }
 
 filled_step live_step::fill(const value_sources& sources) const {
-    filled_step made{this, made_parameters(action_), true, {}, {}, {}};
+    filled_step made{this, made_parameters(action_), {}, true, {}, {}, {}};
+    if (at_event_ && sources.address != nullptr && event_key_ == action_->address_key) {
+        made.address = action_->copy_address(sources.address);
+    }
     write_constants(made.parameters.object());
     made.fits = write(sources, made.parameters.object(), false, made.why);
     for (const live_step& one : success) {
@@ -211,7 +223,7 @@ void live_step::run_filled(const filled_step& filled, const value_sources& sourc
         }
     }
     if (fits) {
-        call(filled.parameters.object(), log, is_over, follow);
+        call(filled.parameters.object(), filled.address.get(), log, is_over, follow);
     } else {
         note_failure(log, action_->name, why, where_, is_over, [&] { follow(false, nullptr, why); });
     }

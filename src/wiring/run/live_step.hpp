@@ -9,6 +9,7 @@
 #include <courier/wiring/action_failed.hpp>
 #include <courier/wiring/detail/action.hpp>
 
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <cstring>
@@ -88,6 +89,7 @@ class live_step;
 struct filled_step {
     const live_step* step;
     made_parameters parameters;
+    std::shared_ptr<const void> address; ///< of the event, if it is needed
     bool fits = true;
     std::string why;
     std::vector<filled_step> success;
@@ -112,7 +114,7 @@ public:
     /// Nothing but constants and bytes of the payload for one action, from which
     /// nothing follows: most steps are so.
     [[nodiscard]] bool is_quick() const noexcept {
-        return target_name_.empty() && success.empty() && failure.empty() && !varies_;
+        return target_name_.empty() && !at_event_ && success.empty() && failure.empty() && !varies_;
     }
     /// Does such a one; `run()` if it is busy.
     void run_quickly(const void* payload, failure_log& log, const bool& is_over) const {
@@ -127,6 +129,12 @@ public:
         if (!action_->call_only(object, where_, why)) [[unlikely]] {
             log.note(action_->name, why, where_);
         }
+    }
+    /// Whether it, or what follows, is for the object that the event is for.
+    [[nodiscard]] bool needs_event_address() const noexcept {
+        const auto needs = [](const live_step& one) { return one.needs_event_address(); };
+        return at_event_ || std::any_of(success.begin(), success.end(), needs) ||
+               std::any_of(failure.begin(), failure.end(), needs);
     }
     /// Calls `visit` with its target, if it has one, and with those of what follows.
     template <class Visit>
@@ -154,11 +162,14 @@ private:
         }
     }
     template <class Then>
-    void call(const void* parameters, failure_log& log, const bool& is_over, const Then& then) const;
+    void call(const void* parameters, const void* event_address, failure_log& log, const bool& is_over,
+              const Then& then) const;
 
     std::shared_ptr<action_base> action_;
     std::string target_name_;
     std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
+    bool at_event_;                        ///< for the object that the event is for
+    std::uint64_t event_key_;              ///< of that object's type
     /// Bytes of the payload that go into the parameters as they are.
     struct field_copy {
         std::uint32_t from;

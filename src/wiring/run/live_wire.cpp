@@ -9,11 +9,11 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void fire(live_wire& wire, const void* payload) {
+void fire(live_wire& wire, const void* payload, const void* address) {
     if (wire.is_quick) [[likely]] {
         wire.fire_quickly(payload);
     } else {
-        wire.fire(payload);
+        wire.fire(payload, address);
     }
 }
 
@@ -35,6 +35,8 @@ void live_wire::bind(target_finder& find) {
     for (live_step& one : steps) {
         one.bind(find);
     }
+    needs_address =
+        std::any_of(steps.begin(), steps.end(), [](const live_step& one) { return one.needs_event_address(); });
     is_quick = is_plain && steps.size() == 1 && steps.front().is_quick();
 }
 
@@ -62,7 +64,8 @@ void live_wire::attach() {
     if (target != nullptr && target->address != nullptr && target->key != cause->address_key) {
         log.keep(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
-        key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr, {place, during, where_});
+        key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
+                             {place, during, where_, needs_address});
     }
 }
 
@@ -84,7 +87,12 @@ bool live_wire::holds(const void* payload) const noexcept {
     return std::all_of(tests.begin(), tests.end(), [payload](const live_test& one) { return one.holds(payload); });
 }
 
-void live_wire::fire(const void* payload) {
+// That of its target, where it has one: then every event is for that object.
+std::shared_ptr<const void> live_wire::own_address() const {
+    return needs_address && target != nullptr ? target->address : nullptr;
+}
+
+void live_wire::fire(const void* payload, const void* address) {
     if (!holds(payload) || (last_ && hours->now() - *last_ < every)) {
         miss(turn::condition);
         return;
@@ -97,10 +105,12 @@ void live_wire::fire(const void* payload) {
     if (is_limited && --times == 0 && key_) { // before the actions, which may set it off once more
         in_->end(*std::exchange(key_, std::nullopt));
     }
+    const std::shared_ptr<const void> own = own_address();
+    const value_sources sources{payload, nullptr, nullptr, own != nullptr ? own.get() : address};
     if (after == game_time{}) {
-        run({payload, nullptr});
+        run(sources);
     } else {
-        delay(payload);
+        delay(sources);
     }
 }
 
@@ -109,7 +119,8 @@ bool live_wire::try_with(const void* payload) {
         return false;
     }
     const held until_then(*this);
-    run({payload, nullptr});
+    const std::shared_ptr<const void> own = own_address();
+    run({payload, nullptr, nullptr, own.get()});
     return true;
 }
 
@@ -133,10 +144,10 @@ void live_wire::run(const value_sources& sources) {
     thrown.rethrow();
 }
 
-void live_wire::delay(const void* payload) {
+void live_wire::delay(const value_sources& sources) {
     auto filled = std::make_shared<std::vector<filled_step>>();
     for (const live_step& one : steps) {
-        filled->push_back(one.fill({payload, nullptr}));
+        filled->push_back(one.fill(sources));
     }
     in_->after(
         *hours, after,

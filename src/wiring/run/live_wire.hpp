@@ -25,7 +25,7 @@ public:
     live_wire& operator=(const live_wire&) = delete;
     ~live_wire();
 
-    void fire(const void* payload);
+    void fire(const void* payload, const void* address);
     void fire_quickly(const void* payload);
 
     /// Does what it does with a payload, if its conditions hold; tells whether.
@@ -54,9 +54,10 @@ public:
     std::uint32_t times = 0; ///< left; 0 with `is_limited`: none
     bool is_limited = false;
     bool enabled = true;
-    bool is_quick = false; ///< and with one step that is quick
-    bool is_plain = true;  ///< neither delayed nor limited
-    bool on = true;        ///< its set
+    bool is_quick = false;      ///< and with one step that is quick
+    bool needs_address = false; ///< of the object that an event is for
+    bool is_plain = true;       ///< neither delayed nor limited
+    bool on = true;             ///< its set
     timetable* hours = nullptr;
     std::uint64_t caused = 0;
     failure_log log;
@@ -67,7 +68,8 @@ private:
     void leave_target() noexcept;
     [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
     void run(const value_sources& sources);
-    void delay(const void* payload);
+    void delay(const value_sources& sources);
+    [[nodiscard]] std::shared_ptr<const void> own_address() const;
 
     std::source_location where_;
     std::string target_name_;

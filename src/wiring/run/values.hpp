@@ -96,6 +96,7 @@ struct value_sources {
     const void* payload = nullptr; ///< null: it is gone
     const void* answer = nullptr;
     const std::string* why = nullptr; ///< the action before has failed
+    const void* address = nullptr;    ///< of the object that the event is for; null: none
 };
 
 /// One parameter, or piece of a text.

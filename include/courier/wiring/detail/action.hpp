@@ -9,6 +9,7 @@
 #include <courier/wiring/outcome.hpp>
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <source_location>
 #include <string>
@@ -55,6 +56,8 @@ public:
     /// Calls it, and then, while the answer is there, `then`.
     virtual void call(const void* address, const void* parameters, std::source_location where, void* context,
                       void (*then)(void* context, const call_frame& frame)) = 0;
+    /// An address of its own, for later.
+    [[nodiscard]] virtual std::shared_ptr<const void> copy_address(const void*) const { return nullptr; }
     /// The same for one that is for no object in particular, where nothing follows from
     /// it. False, with the reason, when it failed.
     virtual bool call_only(const void* parameters, std::source_location where, std::string& why) = 0;
@@ -211,12 +214,12 @@ public:
 
     void call(const void* address, const void* parameters, std::source_location where, void* context,
               void (*then)(void* context, const call_frame& frame)) override {
-        this->call_in(
-            [&] {
-                this->called.publish_to(*static_cast<const Address*>(address),
-                                        *static_cast<const Parameters*>(parameters), where);
-            },
-            context, then);
+        const Address to = *static_cast<const Address*>(address); // its owner may go meanwhile
+        this->call_in([&] { this->called.publish_to(to, *static_cast<const Parameters*>(parameters), where); }, context,
+                      then);
+    }
+    [[nodiscard]] std::shared_ptr<const void> copy_address(const void* address) const override {
+        return std::make_shared<const Address>(*static_cast<const Address*>(address));
     }
     bool call_only(const void*, std::source_location, std::string& why) override {
         why = "it needs an object";

@@ -22,13 +22,15 @@ namespace detail {
 
 class live_wire;
 /// A payload has come for it; it was not served if its conditions do not hold.
-void fire(live_wire& wire, const void* payload);
+/// `address`: of the object that it is for, where the wire asked for that.
+void fire(live_wire& wire, const void* payload, const void* address = nullptr);
 
 /// What is said when a wire is attached.
 struct wire_options {
     courier::stage place = ordinary;
     courier::during during = {};
     std::source_location where;
+    bool with_address = false; ///< the wire needs to know which object the event is for
 
     /// The same for a payload.
     template <class Payload>
@@ -130,6 +132,11 @@ public:
         delivery_options<Payload> how = options.of<Payload>();
         if (address != nullptr) {
             return in.subscribe(of_->at(*static_cast<const Address*>(address)), handler, std::move(how), options.where);
+        }
+        if (options.with_address) {
+            return in.subscribe(
+                *of_, [w = &wire](const Address* at, const Payload& payload) { fire(*w, &payload, at); },
+                std::move(how), options.where);
         }
         return in.subscribe(*of_, handler, std::move(how), options.where);
     }
