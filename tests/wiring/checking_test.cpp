@@ -295,7 +295,7 @@ TEST_CASE("random wirings do what an interpreter says that is slow and obviously
 }
 
 TEST_CASE("a name that no object can have is a mistake, and not a name to wait for") {
-    for (const char* const at : {"{bell}", "*", "<bell>", "bell {order}"}) {
+    for (const char* const at : {"{bell", "*", "<bell>", "bell {order}"}) {
         harbour h;
         CAPTURE(at);
         CHECK(test::contains(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = { action = 'bell.ring', at = '" +

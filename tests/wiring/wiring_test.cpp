@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <memory>
+#include <optional>
 
 using namespace wired;
 using namespace std::chrono_literals;
@@ -189,6 +190,16 @@ do = { action = "bell.ring", at = "south bell", parameters = { strokes = "{order
     CHECK(h.wires.wires()[0].last_failure == "'bells.hailed': 'north bell' is a lamp, which it is not for");
 }
 
+namespace {
+
+struct Called {
+    bell which;
+    std::optional<bell> second;
+    int times = 1;
+};
+
+} // namespace
+
 TEST_CASE("an action at the object that the event is for, at once, later, and after another one") {
     const std::string wire = "[[wire]]\nwhen = 'bells.hailed'\n";
     const std::string ring = "action = 'bell.ring', at = '{at}', parameters = { strokes = '{order}' }";
@@ -209,19 +220,40 @@ TEST_CASE("an action at the object that the event is for, at once, later, and af
         h.pass(std::chrono::seconds(2));
         CHECK_FALSE(test::contains(h.said(), "north 4"));
         if (rest.starts_with("do")) {
-            CHECK(h.wires.wires()[0].last_failure == "'bell.ring': the event was for no object in particular");
+            CHECK(h.wires.wires()[0].last_failure == "'bell.ring': the event names no object");
         }
     }
     harbour h;
+    courier::channel<Called> called{"bells.called"};
+    h.wires.offer(called);
+    const auto load = [&](const std::string& at, const std::string& more = "") {
+        return h.load("[[wire]]\nwhen = 'bells.called'\n" + more + "do = { action = 'bell.ring', at = '" + at +
+                      "', parameters = { strokes = 1 } }\n");
+    };
+    REQUIRE(load("{which}") == "");
+    called.publish({.which = bell::south, .second = {}});
+    CHECK(h.said() == "south 1");
+    REQUIRE(load("{second}", "after = 1\n") == "");
+    called.publish({.which = bell::south, .second = bell::north});
+    h.pass(2s);
+    CHECK(h.said() == "north 1");
+    called.publish({.which = bell::south, .second = {}});
+    h.pass(2s);
+    CHECK(h.wires.wires()[0].last_failure == "'bell.ring': the event names no object");
+    CHECK(test::contains(load("{times}"), "'{times}' is a whole number, but 'bell.ring' is for a bell"));
+    CHECK(test::contains(load("{wich}"), "did you mean 'which'?"));
     CHECK(test::contains(h.load("[[wire]]\nwhen = 'hoist.raised'\ndo = { action = 'bell.ring', at = '{at}' }\n"),
                          "'hoist.raised' is not for any one object, so there is no {at}"));
     h.wires.action(h.in, "lamp.dim", lamp::big, [] {});
     CHECK(test::contains(h.load(wire + "do = { action = 'lamp.dim', at = '{at}' }\n"),
-                         "the object of 'bells.hailed' is a bell, but 'lamp.dim' is for a lamp"));
-    const auto fits = courier::wiring_edit("f.toml", "", h.wires.catalogue()).actions_for("bells.hailed");
-    CHECK(std::count_if(fits.begin(), fits.end(), [](const courier::fitting_action& one) {
-              return !one.targets.empty() && one.targets[0] == "{at}";
-          }) == 1);
+                         "'{at}' is a bell, but 'lamp.dim' is for a lamp"));
+    const courier::wiring_edit edit("f.toml", "", h.wires.catalogue());
+    const auto targets = [&edit](const char* cause) {
+        const auto fits = edit.actions_for(cause);
+        return std::find_if(fits.begin(), fits.end(), [](const auto& one) { return one.name == "bell.ring"; })->targets;
+    };
+    CHECK(targets("bells.hailed") == std::vector<std::string>{"{at}"});
+    CHECK(targets("bells.called") == std::vector<std::string>{"{which}", "{second}"});
 }
 
 TEST_CASE("phases and sets switch wires on and off") {

@@ -45,7 +45,7 @@ struct fitting_parameter {
 struct fitting_action {
     std::string name;
     std::string target_kind;          ///< empty: it needs no `at`
-    std::vector<std::string> targets; ///< of that kind, that are there; "{at}" first, where it fits
+    std::vector<std::string> targets; ///< of that kind, that are there; "{at}" and fields first, where they fit
     std::vector<fitting_parameter> parameters;
 };
 

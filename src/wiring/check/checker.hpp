@@ -49,7 +49,7 @@ private:
     void cause(const data& from, wire_plan& made, value_scope& scope);
     void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
                    place_in& into_at);
-    bool is_at_event(const data& from, const action_entry& action, const value_scope& scope);
+    bool is_at_event(const data& from, const action_entry& action, const value_scope& scope, step_plan& made);
     void often(const data& from, wire_plan& made);
     void delayed(const std::vector<step_plan>& steps);
     void stage(const data& from, wire_plan& made);
@@ -62,6 +62,10 @@ private:
     fault_list& faults_;
 };
 
+/// Of an address's type, for people: "bell".
+[[nodiscard]] std::string kind_of_object(std::string_view type);
+/// Looks a dotted name up in a struct.
+[[nodiscard]] bool find_field(const value_shape& object, std::string_view name, field_path& into);
 /// "did you mean 'x'?", or what there is, if that is not too much.
 [[nodiscard]] std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names,
                                          std::string_view there_is);

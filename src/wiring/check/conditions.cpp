@@ -15,10 +15,6 @@ bool has_order(value_kind kind) noexcept {
 
 namespace {
 
-const value_shape& without_optional(const value_shape& shape) {
-    return shape.kind == value_kind::optional ? shape.inner.front() : shape;
-}
-
 double as_real(const constant& value, value_kind kind) noexcept {
     switch (kind) {
     case value_kind::integer:

@@ -9,6 +9,26 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+bool find_field(const value_shape& object, std::string_view name, field_path& into) {
+    const value_shape* at = &object;
+    while (true) {
+        const std::size_t dot = name.find('.');
+        const std::string_view first = name.substr(0, dot);
+        const auto found = std::find_if(at->fields.begin(), at->fields.end(),
+                                        [&](const named_shape& field) { return field.name == first; });
+        if (found == at->fields.end()) {
+            return false;
+        }
+        into.add(static_cast<std::size_t>(found - at->fields.begin()));
+        at = &found->shape;
+        if (dot == std::string_view::npos) {
+            into.shape = at;
+            return true;
+        }
+        name.remove_prefix(dot + 1);
+    }
+}
+
 namespace {
 
 bool is_number(value_kind kind) noexcept {
@@ -64,27 +84,6 @@ bool read_placeholder(std::string_view text, placeholder& into) {
     }
     into.name = trimmed(text);
     return !into.name.empty();
-}
-
-/// Looks a dotted name up in a struct.
-bool find_field(const value_shape& object, std::string_view name, field_path& into) {
-    const value_shape* at = &object;
-    while (true) {
-        const std::size_t dot = name.find('.');
-        const std::string_view first = name.substr(0, dot);
-        const auto found = std::find_if(at->fields.begin(), at->fields.end(),
-                                        [&](const named_shape& field) { return field.name == first; });
-        if (found == at->fields.end()) {
-            return false;
-        }
-        into.add(static_cast<std::size_t>(found - at->fields.begin()));
-        at = &found->shape;
-        if (dot == std::string_view::npos) {
-            into.shape = at;
-            return true;
-        }
-        name.remove_prefix(dot + 1);
-    }
 }
 
 class value_checker {
@@ -195,9 +194,7 @@ private:
         return true;
     }
 
-    static const value_shape& shape_of_value(const value_plan& made) {
-        return made.field.shape->kind == value_kind::optional ? made.field.shape->inner.front() : *made.field.shape;
-    }
+    static const value_shape& shape_of_value(const value_plan& made) { return without_optional(*made.field.shape); }
 
     bool resolve(const std::string& name, value_plan& into) {
         if (scope_.payload != nullptr && find_field(*scope_.payload, name, into.field)) {
@@ -250,7 +247,7 @@ private:
     bool fits(const value_plan& from, const value_shape& wanted, place_in at, std::string_view name) {
         const value_shape& have = *from.field.shape;
         const bool may_be_missing = have.kind == value_kind::optional && wanted.kind != value_kind::optional;
-        const value_shape& want = wanted.kind == value_kind::optional ? wanted.inner.front() : wanted;
+        const value_shape& want = without_optional(wanted);
         const value_shape& is = shape_of_value(from);
         const bool whole = want.kind == value_kind::integer || want.kind == value_kind::natural;
         const bool alike = value_fits(is, want) && (!whole || from.factor == 1);

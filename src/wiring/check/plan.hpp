@@ -9,6 +9,7 @@
 #include <array>
 #include <cstddef>
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -76,9 +77,10 @@ struct parameter_plan {
 
 struct step_plan {
     place_in at;
-    std::size_t action = 0; ///< in the catalogue
-    std::string target;     ///< empty: at none
-    bool at_event = false;  ///< at the object that the event is for
+    std::size_t action = 0;             ///< in the catalogue
+    std::string target;                 ///< empty: at none
+    bool at_event = false;              ///< at the object that the event is for
+    std::optional<field_path> at_field; ///< at the object that this field names
     place_in target_at;
     std::vector<parameter_plan> parameters;
     std::vector<step_plan> success;

@@ -1,5 +1,9 @@
 #include "wiring/check/checker.hpp"
 
+#include "data/trimmed.hpp"
+
+#include <courier/detail/base/type_name.hpp>
+
 #include <algorithm>
 #include <array>
 #include <limits>
@@ -84,6 +88,14 @@ std::vector<std::string> wire_checker::state_names() const {
     return all;
 }
 
+std::string kind_of_object(std::string_view type) {
+    std::string plain = type.empty() ? std::string() : plain_type_name(type);
+    if (const std::size_t colon = plain.rfind("::"); colon != std::string::npos) {
+        plain.erase(0, colon + 2);
+    }
+    return plain;
+}
+
 void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
                              place_in& into_at) {
     const data* const at = from.find("at");
@@ -99,7 +111,7 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
     if (at->text == "*" || at->text.find_first_of("{}<>") != std::string_view::npos) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
                     in_quotes(at->text) + " cannot be the name of an object, so this would never match",
-                    "name one object, or in an action write at = \"{at}\" for the object of the event");
+                    "name one object, or in an action write \"{at}\", the object of the event, or \"{field}\"");
         return;
     }
     into = at->text;
@@ -114,21 +126,38 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
     }
 }
 
-/// Whether an action is for the object that the event is for: at = "{at}".
-bool wire_checker::is_at_event(const data& from, const action_entry& action, const value_scope& scope) {
+/// Whether an action is for an object of the event: the one that it is for, at = "{at}", or
+/// one that a field names, at = "{who}".
+bool wire_checker::is_at_event(const data& from, const action_entry& action, const value_scope& scope,
+                               step_plan& made) {
     const data* const at = from.find("at");
-    if (at == nullptr || at->kind != data_kind::text || at->text != "{at}" || action.target_kind.empty()) {
+    if (at == nullptr || at->kind != data_kind::text || !at->text.starts_with('{') || !at->text.ends_with('}') ||
+        action.target_kind.empty() || scope.payload == nullptr) {
         return false;
     }
-    if (scope.target_kind.empty()) {
+    const std::string_view name = trimmed(at->text.substr(1, at->text.size() - 2));
+    const std::string advice = "name a " + action.target_kind;
+    std::string kind;
+    field_path field;
+    if (name == "at" && !scope.target_kind.empty()) {
+        made.at_event = true;
+        kind = scope.target_kind;
+    } else if (find_field(*scope.payload, name, field)) {
+        kind = kind_of_object(without_optional(*field.shape).type);
+        made.at_field = field;
+    } else {
+        const bool is_event = name == "at";
+        faults_.add(is_event ? wiring_code::unknown_target_kind : wiring_code::unknown_field, at->at,
+                    is_event ? in_quotes(scope.cause) + " is not for any one object, so there is no {at}"
+                             : in_quotes(scope.cause) + " has no field " + in_quotes(name),
+                    is_event ? advice : nearest_or_all(name, names_of(scope.payload->fields), "there are"));
+        return true;
+    }
+    if (kind != action.target_kind) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
-                    in_quotes(scope.cause) + " is not for any one object, so there is no {at}",
-                    "name a " + action.target_kind);
-    } else if (scope.target_kind != action.target_kind) {
-        faults_.add(wiring_code::unknown_target_kind, at->at,
-                    "the object of " + in_quotes(scope.cause) + " is a " + std::string(scope.target_kind) + ", but " +
+                    in_quotes(at->text) + " is " + (kind.empty() ? in_words(*field.shape) : "a " + kind) + ", but " +
                         in_quotes(action.name) + " is for a " + action.target_kind,
-                    "name a " + action.target_kind);
+                    advice);
     }
     return true;
 }
@@ -258,8 +287,7 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
     step_plan made;
     made.at = name.at;
     made.action = static_cast<std::size_t>(found - has_.actions.data());
-    made.at_event = is_at_event(table, *found, scope);
-    if (!made.at_event) {
+    if (!is_at_event(table, *found, scope, made)) {
         target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
     }
     if (!found->target_kind.empty() && table.find("at") == nullptr) {

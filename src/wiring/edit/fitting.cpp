@@ -11,10 +11,6 @@ namespace {
 
 using namespace detail;
 
-const value_shape& held(const value_shape& shape) noexcept {
-    return shape.kind == value_kind::optional ? shape.inner.front() : shape;
-}
-
 std::vector<std::string> tests_of(const value_shape& shape) {
     std::vector<std::string> all{"value", "list", "not"};
     if (has_order(shape.kind)) {
@@ -29,7 +25,7 @@ void each_field(const value_shape& object, const std::string& prefix, const Visi
     for (const named_shape& one : object.fields) {
         if (one.shape.kind == value_kind::object) {
             each_field(one.shape, prefix + one.name + ".", visit, has_default || one.has_default);
-        } else if (is_simple(held(one.shape).kind)) {
+        } else if (is_simple(without_optional(one.shape).kind)) {
             visit(prefix + one.name, one.shape, has_default || one.has_default);
         }
     }
@@ -37,10 +33,10 @@ void each_field(const value_shape& object, const std::string& prefix, const Visi
 
 /// Whether "{name}" is taken for a parameter.
 bool is_taken(const value_shape& from, const value_shape& parameter) noexcept {
-    const value_shape& want = held(parameter);
+    const value_shape& want = without_optional(parameter);
     const bool may_be_missing =
         from.kind == value_kind::optional && parameter.kind != value_kind::optional && want.kind != value_kind::text;
-    return !may_be_missing && (want.kind == value_kind::text || value_fits(held(from), want));
+    return !may_be_missing && (want.kind == value_kind::text || value_fits(without_optional(from), want));
 }
 
 } // namespace
@@ -53,7 +49,7 @@ std::vector<fitting_field> wiring_edit::conditions_for(std::string_view when) co
     std::vector<fitting_field> all;
     if (const channel_entry* const cause = has_.channel(when)) {
         each_field(cause->payload, "", [&](const std::string& name, const value_shape& shape, bool) {
-            all.push_back({name, shape, tests_of(held(shape))});
+            all.push_back({name, shape, tests_of(without_optional(shape))});
         });
     }
     return all;
@@ -62,9 +58,9 @@ std::vector<fitting_field> wiring_edit::conditions_for(std::string_view when) co
 std::vector<fitting_field> wiring_edit::state_conditions() const {
     std::vector<fitting_field> all;
     for (const channel_entry& one : has_.channels) {
-        if (one.is_state && is_simple(held(one.payload.fields.back().shape).kind)) {
+        if (one.is_state && is_simple(without_optional(one.payload.fields.back().shape).kind)) {
             const value_shape& shape = one.payload.fields.back().shape;
-            all.push_back({one.name, shape, tests_of(held(shape))});
+            all.push_back({one.name, shape, tests_of(without_optional(shape))});
         }
     }
     return all;
@@ -84,6 +80,11 @@ std::vector<fitting_action> wiring_edit::actions_for(std::string_view when) cons
         if (!one.target_kind.empty() && cause->target_kind == one.target_kind) {
             made.targets.emplace_back("{at}");
         }
+        each_field(cause->payload, "", [&](const std::string& field, const value_shape& is, bool) {
+            if (!one.target_kind.empty() && kind_of_object(without_optional(is).type) == one.target_kind) {
+                made.targets.push_back("{" + field + "}");
+            }
+        });
         for (const target_entry& target : has_.targets) {
             if (!one.target_kind.empty() && target.kind == one.target_kind) {
                 made.targets.push_back(target.name);

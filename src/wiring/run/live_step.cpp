@@ -13,6 +13,14 @@ live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action,
                      const value_type* answer_before, const name_finder& find, std::source_location where)
     : action_(std::move(action)), target_name_(plan.target), at_event_(plan.at_event), event_key_(cause.address_key),
       own_(action_), where_(where) {
+    if (plan.at_field) {
+        at_field_.emplace(*cause.fields, *plan.at_field, !cause.fields->can_write);
+        if (at_field_->type().name != action_->address_type) { // another type of that name: no object
+            at_field_.reset();
+            at_event_ = true;
+            event_key_ = 0;
+        }
+    }
     parameters_.reserve(plan.parameters.size());
     for (const parameter_plan& one : plan.parameters) {
         const reach to(*action_->fields, one.to, false);
@@ -49,6 +57,13 @@ void live_step::add_copy(field_copy made) {
         }
     }
     copies_.push_back(made);
+}
+
+const void* live_step::event_address(const value_sources& sources) const noexcept {
+    if (at_event_) {
+        return event_key_ == action_->address_key ? sources.address : nullptr;
+    }
+    return at_field_ && sources.payload != nullptr ? at_field_->in(sources.payload) : nullptr;
 }
 
 void live_step::write_constants(void* object) const {
@@ -120,9 +135,9 @@ void live_step::call(const void* parameters, const void* event_address, failure_
     const auto come_back = [](void* known, const call_frame& frame) { static_cast<context*>(known)->follow(frame); };
     std::shared_ptr<const void> address; // its object may go meanwhile
     const void* to = event_address;
-    if (at_event_) {
-        if (to == nullptr || event_key_ != action_->address_key) {
-            here.fail("the event was for no object in particular");
+    if (at_event_ || at_field_) {
+        if (to == nullptr) {
+            here.fail("the event names no object");
             return;
         }
     } else if (target_ != nullptr) {
@@ -178,14 +193,14 @@ void live_step::run(const value_sources& sources, failure_log& log, const bool& 
     if (!is_busy_) [[likely]] {
         const while_true now(is_busy_);
         if (write(sources, own_.object(), true, why)) [[likely]] {
-            call(own_.object(), sources.address, log, is_over, follow);
+            call(own_.object(), event_address(sources), log, is_over, follow);
             return;
         }
     } else {
         const made_parameters apart(action_);
         write_constants(apart.object());
         if (write(sources, apart.object(), true, why)) {
-            call(apart.object(), sources.address, log, is_over, follow);
+            call(apart.object(), event_address(sources), log, is_over, follow);
             return;
         }
     }
@@ -194,8 +209,8 @@ void live_step::run(const value_sources& sources, failure_log& log, const bool& 
 
 filled_step live_step::fill(const value_sources& sources) const {
     filled_step made{this, made_parameters(action_), {}, true, {}, {}, {}};
-    if (at_event_ && sources.address != nullptr && event_key_ == action_->address_key) {
-        made.address = action_->copy_address(sources.address);
+    if (const void* const address = event_address(sources); address != nullptr) {
+        made.address = action_->copy_address(address);
     }
     write_constants(made.parameters.object());
     made.fits = write(sources, made.parameters.object(), false, made.why);

@@ -14,6 +14,7 @@
 #include <cstdint>
 #include <cstring>
 #include <memory>
+#include <optional>
 #include <source_location>
 #include <string>
 #include <vector>
@@ -114,7 +115,7 @@ public:
     /// Nothing but constants and bytes of the payload for one action, from which
     /// nothing follows: most steps are so.
     [[nodiscard]] bool is_quick() const noexcept {
-        return target_name_.empty() && !at_event_ && success.empty() && failure.empty() && !varies_;
+        return target_name_.empty() && !at_event_ && !at_field_ && success.empty() && failure.empty() && !varies_;
     }
     /// Does such a one; `run()` if it is busy.
     void run_quickly(const void* payload, failure_log& log, const bool& is_over) const {
@@ -154,6 +155,8 @@ private:
         reach to;
         live_value value;
     };
+    /// Of the object of the event, if it is for that; null when there is none.
+    [[nodiscard]] const void* event_address(const value_sources& sources) const noexcept;
     void write_constants(void* object) const;
     bool write(const value_sources& sources, void* object, bool answers, std::string& why) const;
     void copy_fields(const void* payload, void* object) const noexcept {
@@ -170,6 +173,7 @@ private:
     std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
     bool at_event_;                        ///< for the object that the event is for
     std::uint64_t event_key_;              ///< of that object's type
+    std::optional<reach> at_field_;        ///< for the object that this field names
     /// Bytes of the payload that go into the parameters as they are.
     struct field_copy {
         std::uint32_t from;

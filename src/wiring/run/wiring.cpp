@@ -1,6 +1,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/wiring/wiring.hpp>
 
+#include "wiring/check/checker.hpp"
 #include "wiring/run/wiring_core.hpp"
 
 #include <courier/data/detail/shape.hpp>
@@ -130,11 +131,7 @@ void wiring::announce(std::string_view action, std::string_view channel) {
 named_target wiring::add_target(std::string_view text, std::string_view kind, std::uint64_t key,
                                 std::shared_ptr<const void> address) {
     std::shared_ptr<detail::target_place> place = core_->target(std::string(text));
-    std::string plain = detail::plain_type_name(kind);
-    if (const std::size_t colon = plain.rfind("::"); colon != std::string::npos) {
-        plain.erase(0, colon + 2);
-    }
-    place->kind = std::move(plain);
+    place->kind = detail::kind_of_object(kind);
     place->key = key;
     place->address = std::move(address);
     place->has_come = true;

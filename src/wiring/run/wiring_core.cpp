@@ -1,4 +1,5 @@
 #include "wiring/run/wiring_core.hpp"
+#include "wiring/check/checker.hpp"
 
 #include <courier/data/detail/shape.hpp>
 #include <courier/detail/base/hold_back.hpp>
@@ -16,20 +17,6 @@ wiring_core::~wiring_core() {
         place->told = nullptr;
     }
 }
-
-namespace {
-
-/// Of an address's type, as people say it.
-std::string kind_told(std::string_view type) {
-    if (type.empty()) {
-        return {};
-    }
-    std::string plain = plain_type_name(type);
-    const std::size_t colon = plain.rfind("::");
-    return colon == std::string::npos ? plain : plain.substr(colon + 2);
-}
-
-} // namespace
 
 std::shared_ptr<const offer_list> wiring_core::list() {
     if (listed_ == nullptr) {
@@ -54,13 +41,13 @@ catalogue wiring_core::make_list() const {
     catalogue all;
     all.program = name;
     for (const std::shared_ptr<cause_base>& one : causes) {
-        channel_entry entry{one->name, shape_of(one->fields, one->type), kind_told(one->address_type),
+        channel_entry entry{one->name, shape_of(one->fields, one->type), kind_of_object(one->address_type),
                             one->state != nullptr};
         all.channels.push_back(std::move(entry));
     }
     for (const std::shared_ptr<action_base>& one : actions) {
         action_entry entry{
-            one->name, shape_of(one->fields, one->parameters_type, true), kind_told(one->address_type), {}, {}};
+            one->name, shape_of(one->fields, one->parameters_type, true), kind_of_object(one->address_type), {}, {}};
         if (const auto known = announced.find(one->name); known != announced.end()) {
             entry.announces = known->second;
         }

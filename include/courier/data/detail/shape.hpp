@@ -17,6 +17,11 @@ namespace detail {
 /// texts that somebody else keeps are `other`: nobody would keep them.
 [[nodiscard]] value_shape shape_of(const field_table* fields, std::string_view type, bool to_fill = false);
 
+/// What an optional may hold; any other shape itself.
+[[nodiscard]] inline const value_shape& without_optional(const value_shape& shape) noexcept {
+    return shape.kind == value_kind::optional ? shape.inner.front() : shape;
+}
+
 /// "whale, gull, anchor"; of more than `most`, the first and how many more there are.
 [[nodiscard]] std::string list_of(const std::vector<std::string>& names, std::size_t most);
 inline constexpr std::size_t most_listed = 12; ///< in a message
