@@ -70,7 +70,7 @@ endif()
 if(TARGET wired_courier_wiring)
   add_executable(wiring_component_test allocations.cpp wiring/catalogue_test.cpp wiring/checking_test.cpp wiring/editing_test.cpp
     wiring/messages_test.cpp
-    wiring/reloading_test.cpp wiring/wiring_test.cpp)
+    wiring/reloading_test.cpp wiring/targets_test.cpp wiring/wiring_test.cpp)
   target_link_libraries(wiring_component_test PRIVATE WiredCourier::wiring doctest_main)
   target_compile_definitions(wiring_component_test PRIVATE WIRED_COURIER_TEST_FILES="${CMAKE_CURRENT_SOURCE_DIR}/wiring")
   wired_courier_warnings(wiring_component_test)
