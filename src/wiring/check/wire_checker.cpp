@@ -132,8 +132,11 @@ bool wire_checker::is_at_event(const data& from, const action_entry& action, con
                                step_plan& made) {
     const data* const at = from.find("at");
     if (at == nullptr || at->kind != data_kind::text || !at->text.starts_with('{') || !at->text.ends_with('}') ||
-        action.target_kind.empty() || scope.payload == nullptr) {
+        action.target_kind.empty()) {
         return false;
+    }
+    if (scope.payload == nullptr) { // its cause is not known, which has been said
+        return true;
     }
     const std::string_view name = trimmed(at->text.substr(1, at->text.size() - 2));
     const std::string advice = "name a " + action.target_kind;
