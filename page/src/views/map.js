@@ -114,7 +114,7 @@ export function RouteMap({ run, passes, filter, show }) {
   const [kind, name] = chosen ? [chosen.slice(0, chosen.indexOf(" ")), chosen.slice(chosen.indexOf(" ") + 1)] : [];
   const neighbours = routes.flatMap((r) => {
     const said = (ends, verb) => ends.filter((end) => (kind === "channel" ? r.channel : end.party) === name)
-      .map((end) => `${kind === "channel" ? `${end.party} ${verb}` : `${verb} ${r.channel}`}, ${end.events} times`);
+      .map((end) => `${kind === "channel" ? `${end.party} ${verb}` : `${verb} ${r.channel}`}, ${end.events === 1 ? "once" : `${end.events} times`}`);
     return [...said(r.from, "publishes"), ...said(r.to, "hears")];
   });
   const unheard = routes.filter((r) => r.events && r.unheard === r.events);
