@@ -111,7 +111,7 @@ void wire_checker::target_of(const data& from, std::string_view kind, std::strin
     if (at->text == "*" || at->text.find_first_of("{}<>") != std::string_view::npos) {
         faults_.add(wiring_code::unknown_target_kind, at->at,
                     in_quotes(at->text) + " cannot be the name of an object, so this would never match",
-                    "name one object, or in an action write \"{at}\", the object of the event, or \"{field}\"");
+                    R"(name one object, or in an action write "{at}", the object of the event, or "{field}")");
         return;
     }
     into = at->text;
