@@ -362,9 +362,7 @@ void add_explain(command_line& to) {
                                 [request] { return explain(*request); });
     options
         .required("FILE", request->named,
-                  "One or more recordings, then WHAT: an event's number, or a channel "
-                  "or a party for its "
-                  "latest event")
+                  "One or more recordings, then WHAT: an event's number, or a channel or a party for its latest event")
         .flag("--json", request->json, "Print JSON, for other tools")
         .text("--why-not", request->why_not,
               "Why this party did not hear --channel, or any that it subscribed to (in --frames); exit code 1 if "

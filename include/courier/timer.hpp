@@ -12,8 +12,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 class timetable; // courier: #include <courier/timetable.hpp>
 
-/// Owns a payload that a timetable is to post, once or at every interval. With
-/// the timer the payload is gone, too, and is not posted any more.
+/// Owns a payload that a timetable is to post, once or at every interval. The end
+/// of the timer destroys a payload that still waits.
 /// Movable; the timetable may end first. Belongs to the timetable's thread.
 class [[nodiscard("nothing is posted once this timer is destroyed; keep or release it")]] timer {
 public:

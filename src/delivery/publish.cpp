@@ -282,8 +282,7 @@ namespace {
         return refuse(core, where);
     }
     flight f; // NOLINT(cppcoreguidelines-pro-type-member-init): see there
-    f.begin(core, outer, where);
-    this_thread.nested = &f;
+    enter_nested(f, core, outer, where);
     const entry* const at = serve_entries<false>(f, core.base.entries, core.base.past, payload, plain_turns{});
     if (!f.is_usual()) [[unlikely]] {
         return finish(f, f.index_of(at));

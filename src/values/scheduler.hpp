@@ -42,7 +42,7 @@ public:
     /// Brings those that were collected up to date, in the order in which they were
     /// made: runs refreshers, announces formulas. The list is empty afterwards.
     void look_at(std::vector<reader_node*>& collected, first_failure& failed);
-    /// Announces and reruns until there is nothing more to do, or 100 times, `waves` having been.
+    /// Announces and reruns until there is nothing more to do, or 100 times, of which `waves` are over.
     void settle(int waves = 0);
     /// Whether `state`, which changes, is the only thing to announce, and nothing reads it.
     [[nodiscard]] bool is_alone(const source_node& state) const noexcept {

@@ -109,12 +109,11 @@ void announcing_alone::finish() {
     if (!graph_->changes.is_quiet()) [[unlikely]] {
         graph_->changes.settle(1);
     }
-    this_values.reader = reader_;
+    end();
     graph_ = nullptr;
-    leave_one();
 }
 
-void announcing_alone::give_up() noexcept {
+void announcing_alone::end() noexcept {
     this_values.reader = reader_;
     graph_->changes.set_busy(false);
     leave_one();

@@ -102,7 +102,7 @@ reply in_game(gateway_core& core, Ask ask) {
     std::optional<reply> made = core.calls.ask(std::move(ask));
     return made ? std::move(*made)
                 : refuse(gateway_code::not_answered,
-                         "the game did not answer in time; look whether it was carried out before you try again");
+                         "the game did not answer in time; check whether it was carried out before you try again");
 }
 
 reply answer_post(gateway_core& core, const Request& request) {

@@ -11,15 +11,11 @@ namespace detail {
 
 live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action, const cause_base& cause,
                      const value_type* answer_before, const name_finder& find, std::source_location where)
-    : action_(std::move(action)), target_name_(plan.target), at_event_(plan.at_event), event_key_(cause.address_key),
-      own_(action_), where_(where) {
+    : action_(std::move(action)), target_name_(plan.target), at_event_(plan.at_event),
+      fits_event_(cause.address_key == action_->address_key), own_(action_), where_(where) {
     if (plan.at_field) {
         at_field_.emplace(*cause.fields, *plan.at_field, !cause.fields->can_write);
-        if (at_field_->type().name != action_->address_type) { // another type of that name: no object
-            at_field_.reset();
-            at_event_ = true;
-            event_key_ = 0;
-        }
+        fits_event_ = at_field_->type().name == action_->address_type;
     }
     parameters_.reserve(plan.parameters.size());
     for (const parameter_plan& one : plan.parameters) {
@@ -60,10 +56,13 @@ void live_step::add_copy(field_copy made) {
 }
 
 const void* live_step::event_address(const value_sources& sources) const noexcept {
-    if (at_event_) {
-        return event_key_ == action_->address_key ? sources.address : nullptr;
+    if (!fits_event_) {
+        return nullptr;
     }
-    return at_field_ && sources.payload != nullptr ? at_field_->in(sources.payload) : nullptr;
+    if (at_field_) {
+        return sources.payload != nullptr ? at_field_->in(sources.payload) : nullptr;
+    }
+    return at_event_ ? sources.address : nullptr;
 }
 
 void live_step::write_constants(void* object) const {

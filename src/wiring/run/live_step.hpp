@@ -172,8 +172,8 @@ private:
     std::string target_name_;
     std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
     bool at_event_;                        ///< for the object that the event is for
-    std::uint64_t event_key_;              ///< of that object's type
     std::optional<reach> at_field_;        ///< for the object that this field names
+    bool fits_event_;                      ///< that object is of the action's type, and not only of its name
     /// Bytes of the payload that go into the parameters as they are.
     struct field_copy {
         std::uint32_t from;

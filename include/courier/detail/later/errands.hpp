@@ -71,8 +71,7 @@ public:
 
     /// `ring(who)` is called `delay` nanoseconds from now.
     void set(timetable_core& clock, outbox_core& box, std::int64_t delay, void (*ring)(void*), void* who);
-    /// The same, and is set on when it has rung: every `interval`, if that is not
-    /// 0, or when it is told to.
+    /// As `set()`, and stays: it rings again as `again` says, or when `ring_soon()` is called.
     void set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t delay, repetition again, void (*ring)(void*),
                      void* who);
     /// Of one that is still set: rings in the next round. False without memory for that.

@@ -245,7 +245,7 @@ public:
     announcing_alone& operator=(const announcing_alone&) = delete;
     ~announcing_alone() {
         if (graph_ != nullptr) {
-            give_up();
+            end();
         }
     }
 
@@ -254,7 +254,7 @@ public:
     void finish();
 
 private:
-    void give_up() noexcept;
+    void end() noexcept;
 
     value_graph* graph_ = nullptr;
     reader_node* reader_ = nullptr; ///< looks away meanwhile
