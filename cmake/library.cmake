@@ -16,6 +16,7 @@ set(WIRED_COURIER_CORE_SOURCES
     delivery/address_delivery.cpp
     delivery/batch.cpp
     delivery/channel_core.cpp
+    delivery/followers.cpp
     delivery/period.cpp
     delivery/phases.cpp
     delivery/oversight.cpp
@@ -29,6 +30,7 @@ set(WIRED_COURIER_CORE_SOURCES
     delivery/subscriber.cpp
     delivery/subscriptions.cpp
     routing/hub.cpp
+    routing/level.cpp
     routing/query.cpp
     later/address_index.cpp
     later/errands.cpp
@@ -102,6 +104,7 @@ set(WIRED_COURIER_DATA_SOURCES
     pack_value.cpp
     percent.cpp
     process_names.cpp
+    saved_values.cpp
     schema.cpp
     value_shape.cpp
     words.cpp)

@@ -9,6 +9,7 @@
 namespace {
 
 std::atomic<long> allocations{0}; // the thread sanitizer watches, too
+std::atomic<long> frees{0};
 
 constinit thread_local long left = 0; ///< until one fails; 0: none does
 constinit thread_local bool all_fail = false;
@@ -21,6 +22,11 @@ bool fails() {
     failed = true;
     left = all_fail ? 1 : 0;
     return true;
+}
+
+void give_back(void* memory) noexcept {
+    frees += memory != nullptr ? 1 : 0;
+    std::free(memory);
 }
 
 } // namespace
@@ -41,6 +47,10 @@ void test::memory_full::end() {
 
 long test::allocations_so_far() {
     return allocations;
+}
+
+long test::blocks_there() {
+    return allocations - frees;
 }
 
 void* operator new(std::size_t size) {
@@ -69,14 +79,14 @@ void* operator new(std::size_t size, std::align_val_t align) {
     throw std::bad_alloc{};
 }
 void operator delete(void* memory) noexcept {
-    std::free(memory);
+    give_back(memory);
 }
 void operator delete(void* memory, std::size_t) noexcept {
-    std::free(memory);
+    give_back(memory);
 }
 void operator delete(void* memory, std::align_val_t) noexcept {
-    std::free(memory);
+    give_back(memory);
 }
 void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
-    std::free(memory);
+    give_back(memory);
 }

@@ -4,6 +4,8 @@
 namespace test {
 
 long allocations_so_far();
+/// Allocated, and not given back.
+long blocks_there();
 
 /// Counts from when it is made.
 struct counted {

@@ -202,6 +202,17 @@ const std::vector<operation>& operations() {
              const courier::team storm = reef.add<squall>(long_name);
              reef.update(1ms);
          }},
+        {"a level",
+         [](world& w) {
+             courier::hub game{long_name};
+             courier::level reef{long_name, game, [&w](courier::level& here) {
+                                     here.make<courier::subscriber>(long_name).subscribe(*w.tide, [] {});
+                                     here.keep(w.tide->subscribe([] {}));
+                                 }};
+             reef.begin();
+             reef.sleep();
+             reef.restart();
+         }},
         {"reactions",
          [](world& w) {
              courier::reactions<int> mast{long_name,

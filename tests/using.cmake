@@ -3,7 +3,8 @@
 # The code in the documents compiles as it stands and prints what they say.
 courier_test(documents COMMAND ${CMAKE_COMMAND}
   -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
-  -DLIBRARY=$<TARGET_FILE:wired_courier_core> -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
+  "-DLIBRARY=$<TARGET_FILE:wired_courier_data>;$<TARGET_FILE:wired_courier_core>;-lfmt"
+  -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
   -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
 
 # Documents, public headers and messages are in plain English.

@@ -79,6 +79,9 @@ constexpr code_entry table[]{
     {"courier.changed-in-use", "Something was changed or ended by code that runs in the middle of a change to it.",
      "A comparison, hash, copy, move or destructor of a payload, value or member does more than that.",
      "Make the change from a handler or a refresher."},
+    {"courier.level-over", "Something was asked of a level that has not begun, or is ending.",
+     "Its hub or subscriber was used outside of its life, or a destructor makes something in it.",
+     "Call begin() first, ask live(), or make it when the level has begun."},
 
     // What an audit finds.
     {"courier.audit.growing", "A line of code makes things that do not end.",

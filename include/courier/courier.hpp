@@ -36,6 +36,7 @@
 #include <courier/item_change.hpp>
 #include <courier/keep_current.hpp>
 #include <courier/ledger.hpp>
+#include <courier/level.hpp>
 #include <courier/lifecycle.hpp>
 #include <courier/membership.hpp>
 #include <courier/modules.hpp>

@@ -46,8 +46,9 @@ enum class fault_code : std::uint8_t {
     system_missing,           ///< a system needs one that cannot be made, and was not lent
     system_there,             ///< an object is lent to systems that have one of its type
     changed_in_use,           ///< something was changed or ended by code that it runs in the middle of a change
+    level_over,               ///< something was asked of a level that has not begun, or is ending
 };
-inline constexpr std::size_t fault_codes = 29;
+inline constexpr std::size_t fault_codes = 30;
 
 /// How the program continues once the fault has been handed over.
 enum class severity : std::uint8_t {

@@ -52,7 +52,8 @@ struct frame_report {
 /// being done; the first exception is thrown at the end.
 ///
 /// An outbox is for one frame driver: its counts are of what happened since the
-/// report before. Everything it was given must outlive it, or be left out first (`leave()`).
+/// report before. Inboxes, timetables, systems and outboxes that end take no further
+/// part; anything else that it was given must outlive it, or be left out first (`leave()`).
 /// Belongs to their thread. Can be neither copied nor moved.
 class frame_driver {
 public:

@@ -4,12 +4,12 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/at_the_end.hpp>
+#include <courier/detail/delivery/followers.hpp>
 #include <courier/publisher.hpp>
 
 #include <source_location>
 #include <string>
 #include <string_view>
-#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -58,14 +58,24 @@ private:
     channel<courier::gone<Object>> gone_;
 };
 
+/// How an object begins.
+struct lifecycle_options {
+    bool awake = false; ///< it wakes as soon as it has appeared
+};
+
 /// Announces what becomes of the object it is a member of: `appeared` when it
 /// is made, `woke` and `slept` when that changes, and at the end, should
-/// it be woke, `slept`, then `gone`. Each comes exactly once.
+/// it be awake, `slept`, then `gone`. Each comes exactly once.
 ///
 ///     class Barge {
 ///         ...
 ///         courier::lifecycle<Barge> life_{*this, channels};   // the last member
 ///     };
+///
+/// Subscribers that follow it (`in_.follow(life_)`) serve nothing while the object is
+/// asleep, as it is at first, and end with it: timers, sequences, refreshers, answers
+/// and wired actions as well. Neither waking nor sleeping allocates, so that objects of a
+/// pool can be made once and used again and again.
 ///
 /// Declare it last: then every other member is there when it announces, at the
 /// beginning and at the end. For the same reason the class should be final.
@@ -77,11 +87,14 @@ private:
 template <class Object>
 class lifecycle {
 public:
-    lifecycle(Object& self, lifecycle_channels<Object>& on,
+    lifecycle(Object& self, lifecycle_channels<Object>& on, lifecycle_options how = {},
               std::source_location where = std::source_location::current())
         : self_(self), where_(where), woke_on_(on.woke_), slept_on_(on.slept_, on.slept_.name()),
           gone_on_(on.gone_, on.gone_.name()) {
         on.appeared_.publish({.object = self}, where);
+        if (how.awake) {
+            wake(where);
+        }
     }
     lifecycle(const lifecycle&) = delete;
     lifecycle& operator=(const lifecycle&) = delete;
@@ -90,23 +103,28 @@ public:
         detail::at_the_end(gone_on_.name(), [this] { gone_on_.publish({.object = self_}, where_); });
     }
 
-    /// Announces the change; does nothing when it is none.
+    /// Followers wake or sleep, and the change is announced; does nothing when it is none.
     void wake(std::source_location where = std::source_location::current()) {
-        if (!std::exchange(awake_, true)) {
+        if (!awake()) {
+            followers_.wake();
             woke_on_.publish({.object = self_}, where);
         }
     }
     void sleep(std::source_location where = std::source_location::current()) {
-        if (std::exchange(awake_, false)) {
+        if (awake()) {
+            followers_.sleep();
             slept_on_.publish({.object = self_}, where);
         }
     }
-    [[nodiscard]] bool awake() const noexcept { return awake_; }
+    [[nodiscard]] bool awake() const noexcept { return followers_.awake(); }
 
 private:
+    friend struct detail::access;
+    detail::followers& followers() noexcept { return followers_; }
+
     Object& self_;
     std::source_location where_; ///< that it was made at, and is said to end at
-    bool awake_ = false;
+    detail::followers followers_{false};
     publisher<woke<Object>> woke_on_;
     publisher<slept<Object>> slept_on_;
     publisher<gone<Object>> gone_on_;

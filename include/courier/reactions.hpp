@@ -5,6 +5,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/address_code.hpp>
+#include <courier/detail/delivery/followers.hpp>
 #include <courier/group.hpp>
 #include <courier/lifecycle.hpp>
 #include <courier/subscriber.hpp>
@@ -64,7 +65,7 @@ public:
     /// throws, they are not.
     bool attach(given who) {
         const detail::held own = core_; // which `how` may end
-        return own->attach(who);
+        return own->attach(who, in_);
     }
 
     /// Ends an object's subscriptions; false when it had none. Pausing
@@ -77,7 +78,7 @@ public:
     /// The subscriber of one object, or null. Good until it is detached.
     [[nodiscard]] subscriber* of(given who) noexcept {
         const auto found = core_->attached.find(key_of(who));
-        return found != core_->attached.end() ? found->second.get() : nullptr;
+        return found != core_->attached.end() ? &found->second->in : nullptr;
     }
 
     /// How many objects they are attached to.
@@ -95,21 +96,46 @@ public:
         in_.subscribe(
             whom.left(), [this](const group_left<key>& m) { detach(m.member); }, {}, where);
         for (std::size_t i = 0; i < members.size() && !own->over; ++i) {
-            own->attach(members[i]);
+            own->attach(members[i], in_);
         }
     }
 
     /// Attaches them to each object that is created from now on, until it is destroyed.
+    /// They serve nothing while it is asleep, as it is at first.
     template <class Object>
         requires std::is_same_v<Who, Object&>
     void follow(const lifecycle_channels<Object>& whom, std::source_location where = std::source_location::current()) {
         in_.subscribe(
-            whom.appeared(), [this](const appeared<Object>& c) { attach(c.object); }, {}, where);
+            whom.appeared(),
+            [this](const appeared<Object>& c) {
+                if (attach(c.object)) {
+                    put_to_sleep(c.object, true);
+                }
+            },
+            {}, where);
+        in_.subscribe(
+            whom.woke(), [this](const woke<Object>& w) { put_to_sleep(w.object, false); }, {}, where);
+        in_.subscribe(
+            whom.slept(), [this](const slept<Object>& s) { put_to_sleep(s.object, true); }, {}, where);
         in_.subscribe(
             whom.gone(), [this](const gone<Object>& d) { detach(d.object); }, {}, where);
     }
 
 private:
+    struct attached_to {
+        attached_to(const std::string& name, const subscriber& leader) : in(name) { in.follow(leader); }
+        subscriber in;
+        bool asleep = false;
+    };
+
+    void put_to_sleep(given who, bool asleep) {
+        const auto found = core_->attached.find(key_of(who));
+        if (found != core_->attached.end() && std::exchange(found->second->asleep, asleep) != asleep) {
+            detail::party& own = detail::access::party_of(found->second->in);
+            asleep ? detail::fall_asleep(own) : detail::wake_up(own);
+        }
+    }
+
     static key key_of(given who) {
         if constexpr (std::is_reference_v<Who>) {
             return &who;
@@ -123,12 +149,13 @@ private:
         template <class How>
         core(std::string_view its_name, How what) : name(its_name), how(std::move(what)) {}
 
-        bool attach(given who) {
+        bool attach(given who, const subscriber& leader) {
             const key known_as = key_of(who);
             if (attached.contains(known_as)) {
                 return false;
             }
-            subscriber& own = *attached.try_emplace(known_as, detail::make_owned<subscriber>(name)).first->second;
+            subscriber& own =
+                attached.try_emplace(known_as, detail::make_owned<attached_to>(name, leader)).first->second->in;
             detail::unless_done taken_back([&] { const auto gone = attached.extract(known_as); });
             how(own, who); // held by reactions::attach()
             taken_back.done();
@@ -138,7 +165,7 @@ private:
         bool over = false;
         std::string name;
         std::function<void(subscriber&, given)> how;
-        std::unordered_map<key, detail::owned<subscriber>, detail::address_hash, detail::address_equal> attached;
+        std::unordered_map<key, detail::owned<attached_to>, detail::address_hash, detail::address_equal> attached;
     };
 
     detail::held<core> core_;

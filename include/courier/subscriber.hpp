@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/followers.hpp>
 #include <courier/detail/delivery/party.hpp>
 #include <courier/game_time.hpp>
 #include <courier/timer_options.hpp>
@@ -199,6 +200,17 @@ public:
 
     [[nodiscard]] bool paused() const noexcept { return party_->paused; }
 
+    /// From now on sleeps and wakes with `whom`, a `lifecycle`, a `level` or another
+    /// subscriber: while that sleeps (or is paused), everything here is as if paused,
+    /// whatever `pause()` and `resume()` say. When it ends, so do all subscriptions. May
+    /// follow several, and sleeps while any does; following in a circle is not allowed.
+    template <class Leader>
+    void follow(Leader& whom) {
+        detail::access::followers_of(whom).add(*party_);
+    }
+    /// Whether any of those that it follows sleeps.
+    [[nodiscard]] bool asleep() const noexcept { return party_->asleep != 0; }
+
     /// Ends all subscriptions, the newest first.
     void clear() noexcept;
 
@@ -219,6 +231,8 @@ public:
     [[nodiscard]] std::size_t size() const noexcept { return party_->count; }
 
 private:
+    friend struct detail::access;
+    detail::followers& followers() const { return detail::followers_of(*party_); }
     template <class Source>
     static subscription_key keep(const Source& source, detail::slot* made, bool wants_retained,
                                  std::source_location where) {

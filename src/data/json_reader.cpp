@@ -19,6 +19,14 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+std::string pointer_part(std::string_view key) {
+    std::string made = "/";
+    for (const char c : key) {
+        c == '~' ? made += "~0" : c == '/' ? made += "~1" : made += c;
+    }
+    return made;
+}
+
 namespace {
 
 using nlohmann::json;
@@ -36,14 +44,8 @@ std::string pointer_to(const json_place* at) {
     if (at == nullptr) {
         return {};
     }
-    std::string made = pointer_to(at->above) + "/";
-    if (at->key.data() == nullptr) {
-        return made + std::to_string(at->index);
-    }
-    for (const char c : at->key) {
-        c == '~' ? made += "~0" : c == '/' ? made += "~1" : made += c;
-    }
-    return made;
+    return pointer_to(at->above) +
+           (at->key.data() == nullptr ? "/" + std::to_string(at->index) : pointer_part(at->key));
 }
 
 std::string json_in_words(const json& value) {
@@ -78,7 +80,8 @@ std::optional<std::int64_t> whole_number_in(const json& from) {
 template <class Target>
 class json_walk {
 public:
-    json_walk(std::vector<json_fault>& faults, const json_rules& rules) : faults_(faults), rules_(rules) {}
+    json_walk(std::vector<json_fault>& faults, const json_rules& rules, std::string_view below = {})
+        : faults_(faults), rules_(rules), below_(below) {}
 
     void fields(const json& from, const typename Target::field_list& into, const json_place* at, int depth) {
         if (!from.is_object()) {
@@ -233,12 +236,14 @@ private:
         fault(code, at, "must be " + in_words(into.shape()) + ", but is " + json_in_words(from));
     }
     void fault(json_code code, const json_place* at, std::string what, std::string advice = {}) {
+        std::string where = below_ + pointer_to(at);
         faults_.push_back(
-            {code, at == nullptr ? "the text " + what : std::move(what), pointer_to(at), std::move(advice)});
+            {code, where.empty() ? "the text " + what : std::move(what), std::move(where), std::move(advice)});
     }
 
     std::vector<json_fault>& faults_;
     const json_rules rules_;
+    const std::string below_;
 };
 
 } // namespace
@@ -269,9 +274,9 @@ std::vector<json_fault> read_fields(const json& from, const field_table* table, 
 }
 
 std::vector<json_fault> read_value(const json& from, const value_type& type, void* value, const json_rules& rules,
-                                   kept_texts* texts) {
+                                   kept_texts* texts, std::string_view below) {
     std::vector<json_fault> faults;
-    json_walk<typed_target>(faults, rules).fill(from, {type, value, texts}, nullptr, 0, false);
+    json_walk<typed_target>(faults, rules, below).fill(from, {type, value, texts}, nullptr, 0, false);
     return faults;
 }
 

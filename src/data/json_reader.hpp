@@ -10,6 +10,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -22,14 +23,18 @@ namespace detail {
 /// "a text", "a number", "an object", ...
 [[nodiscard]] std::string_view kind_in_words(const nlohmann::json& value) noexcept;
 
+/// Of a JSON pointer (RFC 6901): "/" and the key, escaped.
+[[nodiscard]] std::string pointer_part(std::string_view key);
+
 /// Fills in what `from` has, and returns all that does not fit; then `object` is filled in
 /// part. `table` null: there are no fields. `texts`: keeps texts that fields only refer to;
 /// without it these cannot be filled.
 [[nodiscard]] std::vector<json_fault> read_fields(const nlohmann::json& from, const field_table* table, void* object,
                                                   const json_rules& rules, kept_texts* texts = nullptr);
-/// The same for one value.
+/// The same for one value, which stands at the JSON pointer `below`.
 [[nodiscard]] std::vector<json_fault> read_value(const nlohmann::json& from, const value_type& type, void* value,
-                                                 const json_rules& rules, kept_texts* texts = nullptr);
+                                                 const json_rules& rules, kept_texts* texts = nullptr,
+                                                 std::string_view below = {});
 /// What read_value() would return, if views of texts can be filled; without the type.
 [[nodiscard]] std::vector<json_fault> misfits_of(const nlohmann::json& from, const value_shape& shape,
                                                  const json_rules& rules);

@@ -1,7 +1,8 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/subscriber.hpp>
 
-#include <courier/detail/base/hold_back.hpp>
+#include "delivery/making_for.hpp"
+
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
 #include <unordered_set>
@@ -68,12 +69,16 @@ void leave_party(slot& s) noexcept {
 subscriber::subscriber(std::string_view name) {
     auto made = detail::make_owned<detail::party>();
     made->name = name;
+    if (detail::making_for != nullptr) [[unlikely]] {
+        detail::making_for->add(*made, true);
+    }
     party_ = made.release();
 }
 
 subscriber::~subscriber() {
     const auto own = detail::held<detail::party>::taking_over(party_);
     own->ended = true;
+    delete std::exchange(own->led, nullptr);
     clear();
     if (detail::overseen()) [[unlikely]] {
         detail::looks_on().party_ended(*own);
@@ -81,25 +86,19 @@ subscriber::~subscriber() {
 }
 
 void subscriber::pause() noexcept {
-    party_->paused = true;
-    for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
-        detail::block(*s, detail::block_owner_paused);
+    if (!std::exchange(party_->paused, true) && party_->asleep == 0) {
+        detail::silence(*party_);
     }
 }
 
 void subscriber::resume() noexcept {
-    party_->paused = false;
-    const detail::hold_all_back until_then; // refreshers and sequences that go on may do anything
-    for (detail::slot* s = party_->first; s != nullptr; s = s->next) {
-        detail::unblock(*s, detail::block_owner_paused);
+    if (std::exchange(party_->paused, false) && party_->asleep == 0) {
+        detail::unsilence(*party_);
     }
 }
 
 void subscriber::clear() noexcept {
-    const detail::held own(party_); // a capture may hold this subscriber, and go
-    while (own->first != nullptr) {
-        detail::detach(*own->first);
-    }
+    detail::end_all_of(*party_);
 }
 
 std::size_t subscriber::leave_core(const detail::channel_core& core) noexcept {

@@ -223,7 +223,7 @@ slot* attach(channel_core& core, attach_request&& request) {
     }
     if (party* const owner = request.whose.owner; owner != nullptr) {
         enter_party(s);
-        if (owner->paused) {
+        if (owner->is_silent()) {
             block(s, block_owner_paused);
         }
         if (checked_build) {

@@ -40,11 +40,11 @@ void gateway::accept(wiring& of, std::string_view action) {
                             "wiring '" + of.name() + "' has no action '" + std::string(action) + "'", {},
                             "offer it first");
     }
-    core_->accepted.add(detail::access::wiring_of(of), action);
+    core_->accepted.add(detail::access::kept_core(of), action);
 }
 
 void gateway::accept_actions(wiring& of) {
-    core_->accepted.add(detail::access::wiring_of(of), {});
+    core_->accepted.add(detail::access::kept_core(of), {});
 }
 
 void gateway::accept_edits(wiring& of) {

@@ -18,25 +18,61 @@ void tell(detail::backlog_base& backlog) noexcept {
     backlog.told_turned_away = backlog.turned_away;
 }
 
+// What each of them stands for, which stays when it ends.
+detail::shared<detail::inbox_core> core_of(inbox& of) noexcept {
+    return detail::access::kept_core(of);
+}
+detail::held<detail::timetable_core> core_of(timetable& of) noexcept {
+    return detail::held(detail::access::hours(of));
+}
+detail::held<detail::systems_core> core_of(systems& of) noexcept {
+    return detail::held(detail::access::systems_of(of));
+}
+detail::held<detail::outbox_core> core_of(outbox& of) noexcept {
+    return detail::held(detail::access::outbox(of));
+}
+
+template <class Core>
+bool has_ended(const Core& core) noexcept {
+    if constexpr (requires { core.over; }) {
+        return core.over;
+    } else {
+        return core.closed;
+    }
+}
+
 /// Something that takes part; neither moves when a handler adds some.
 template <class What>
 struct part {
-    What* what; ///< null: left out
+    part(What& of, budget its_most, std::uint64_t before)
+        : most(std::move(its_most)), turned_away(before), what_(&of), core_(core_of(of)) {}
+
+    /// Null: it was left out, or has ended.
+    [[nodiscard]] What* what() const noexcept { return what_ != nullptr && !has_ended(*core_) ? what_ : nullptr; }
+    void leave(const void* gone) noexcept { what_ = what_ == gone ? nullptr : what_; }
+
     budget most;
-    std::uint64_t turned_away = 0; ///< as of the newest frame's report
+    std::uint64_t turned_away; ///< as of the newest frame's report
+
+private:
+    What* what_;
+    decltype(core_of(std::declval<What&>())) core_;
 };
 template <class What>
 using parts = std::vector<detail::owned<part<What>>>;
 
 template <class What>
 void add(parts<What>& to, What& what, budget most, std::uint64_t turned_away = 0) {
-    to.push_back(detail::owned<part<What>>(new part<What>{&what, std::move(most), turned_away}));
+    to.push_back(detail::make_owned<part<What>>(what, std::move(most), turned_away));
 }
 
 /// Of any class that takes in what comes from outside.
 template <>
 struct part<void> {
-    void* what; ///< null: left out
+    [[nodiscard]] void* what() const noexcept { return what_; }
+    void leave(const void* gone) noexcept { what_ = what_ == gone ? nullptr : what_; }
+
+    void* what_; ///< null: left out
     std::size_t (*take_in)(void*);
 };
 
@@ -46,8 +82,8 @@ public:
     explicit frame_of_systems(const parts<systems>& all) {
         cores_.reserve(all.size());
         for (const auto& one : all) {
-            if (one->what != nullptr) {
-                cores_.emplace_back(detail::access::systems_of(*one->what));
+            if (one->what() != nullptr) {
+                cores_.emplace_back(detail::access::systems_of(*one->what()));
                 cores_.back()->begin_frame();
             }
         }
@@ -68,7 +104,7 @@ private:
 template <class What>
 void remove_those_left_out(parts<What>& from) noexcept {
     for (std::size_t i = from.size(); i-- > 0;) {
-        if (i < from.size() && from[i]->what == nullptr) {
+        if (i < from.size() && from[i]->what() == nullptr) {
             const auto gone = detail::taken_from(from, i);
         }
     }
@@ -91,7 +127,7 @@ struct frame_driver::core : detail::counted<core> { // by the driver, and a fram
     void leave(parts<What>& from, const What* gone) noexcept {
         const detail::held until_then(*this); // a budget that ends may end the driver
         for (const auto& one : from) {
-            one->what = one->what == gone ? nullptr : one->what;
+            one->leave(gone);
         }
         if (!running) {
             remove_those_left_out(from);
@@ -201,20 +237,21 @@ void frame_driver::core::run(game_time step, detail::first_failure& failed) {
 
 void frame_driver::core::take_in(detail::first_failure& failed) {
     for (std::size_t i = 0; i < others.size() && !over; ++i) {
-        if (const part<void>& one = *others[i]; one.what != nullptr) {
-            failed.run([&] { report.arrived += one.take_in(one.what); });
+        if (const part<void>& one = *others[i]; one.what() != nullptr) {
+            failed.run([&] { report.arrived += one.take_in(one.what()); });
         }
     }
     for (std::size_t i = 0; i < sources.size() && !over; ++i) {
         part<inbox>& s = *sources[i];
-        if (s.what == nullptr) {
+        inbox* const from = s.what();
+        if (from == nullptr) {
             continue;
         }
-        if (!detail::access::feeds(*s.what).is_in_round()) {
-            failed.run([&] { report.arrived += s.what->take_in(s.most); });
+        if (!detail::access::feeds(*from).is_in_round()) {
+            failed.run([&] { report.arrived += from->take_in(s.most); });
         }
-        if (!over && s.what != nullptr) { // still
-            const std::uint64_t turned_away = s.what->turned_away();
+        if (!over && s.what() != nullptr) { // still
+            const std::uint64_t turned_away = from->turned_away();
             report.turned_away += static_cast<std::size_t>(turned_away - std::exchange(s.turned_away, turned_away));
         }
     }
@@ -222,7 +259,7 @@ void frame_driver::core::take_in(detail::first_failure& failed) {
 
 void frame_driver::core::advance(game_time step, detail::first_failure& failed) {
     for (std::size_t i = 0; i < timetables.size() && !over; ++i) {
-        if (timetable* const time = timetables[i]->what; time != nullptr) {
+        if (timetable* const time = timetables[i]->what(); time != nullptr) {
             failed.run([&] { report.due += time->advance(step); });
         }
     }
@@ -230,7 +267,7 @@ void frame_driver::core::advance(game_time step, detail::first_failure& failed) 
 
 void frame_driver::core::update(game_time step, detail::first_failure& failed) {
     for (std::size_t i = 0; i < updated.size() && !over; ++i) {
-        if (systems* const all = updated[i]->what; all != nullptr) {
+        if (systems* const all = updated[i]->what(); all != nullptr) {
             failed.run([&] { all->update(step); });
         }
     }
@@ -239,13 +276,14 @@ void frame_driver::core::update(game_time step, detail::first_failure& failed) {
 void frame_driver::core::deliver(detail::first_failure& failed) {
     for (std::size_t i = 0; i < stages.size() && !over; ++i) {
         part<outbox>& s = *stages[i];
-        if (s.what == nullptr) {
+        outbox* const which = s.what();
+        if (which == nullptr) {
             continue;
         }
-        detail::outbox_core& box = *detail::access::outbox(*s.what);
+        detail::outbox_core& box = *detail::access::outbox(*which);
         const detail::held until_then(box);
         const std::uint64_t before = box.delivered;
-        failed.run([&] { s.what->deliver(s.most); });
+        failed.run([&] { which->deliver(s.most); });
         report.delivered += box.delivered - before;
     }
 }
@@ -254,7 +292,11 @@ void frame_driver::core::count_channels() {
     report.channels.clear();
     report.waiting = 0;
     for (const auto& s : stages) {
-        for (const auto& backlog : detail::access::outbox(*s->what)->backlogs) {
+        outbox* const box = s->what();
+        if (box == nullptr) {
+            continue;
+        }
+        for (const auto& backlog : detail::access::outbox(*box)->backlogs) {
             const frame_line line{backlog->target->name, backlog->delivered - backlog->told_delivered,
                                   backlog->waiting() + backlog->left(),
                                   backlog->turned_away - backlog->told_turned_away};
@@ -273,7 +315,8 @@ void frame_driver::core::count_channels() {
 void frame_driver::core::end_frame(game_time step) {
     if (detail::overseen()) [[unlikely]] {
         elapsed += step;
-        detail::looks_on().frame_ended((timetables.empty() ? elapsed : timetables.front()->what->now()).count());
+        timetable* const first = timetables.empty() ? nullptr : timetables.front()->what();
+        detail::looks_on().frame_ended((first == nullptr ? elapsed : first->now()).count());
     }
 }
 

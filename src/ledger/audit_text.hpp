@@ -1,6 +1,8 @@
 // How findings and faults name things.
 #pragma once
 
+#include "delivery/subscription_words.hpp"
+
 #include <courier/books.hpp>
 #include <courier/config.hpp>
 
@@ -10,14 +12,6 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-inline std::string quoted(const std::string& name) {
-    return "'" + name + "'";
-}
-
-inline std::string who(const std::string& subscriber) {
-    return subscriber.empty() ? "a subscription without a subscriber" : quoted(subscriber);
-}
 
 inline std::string times(std::uint64_t count) {
     return count == 1 ? "once" : count == 2 ? "twice" : std::to_string(count) + " times";

@@ -34,8 +34,7 @@ ends_with_scope::~ends_with_scope() {
     }
     std::string list;
     for (const subscription_books& s : left) {
-        list += (list.empty() ? "" : ", ") + detail::quoted(s.channel) + " by " + detail::who(s.subscriber) + " from " +
-                s.where.text();
+        detail::add_words(list, s.channel, s.subscriber, s.where.text());
     }
     detail::raise(fault_code::subscriptions_left, severity::notice,
                   std::to_string(left.size()) + (left.size() == 1 ? " thing" : " things") +

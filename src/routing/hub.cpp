@@ -1,3 +1,4 @@
+#include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/nearest.hpp>
@@ -29,6 +30,16 @@ void end_post(hub_post& post) noexcept {
 
 } // namespace
 
+hub_watch::hub_watch(hub_core& of, std::function<void(channel_core&)> call) : of_(&of), call_(std::move(call)) {
+    of.watches_.push_back(this);
+}
+
+hub_watch::~hub_watch() {
+    if (of_ != nullptr) {
+        std::erase(of_->watches_, this);
+    }
+}
+
 struct text_index : std::unordered_multimap<std::string, hub_post*> {};
 
 hub_core::hub_core(std::string_view name, hub_core* parent)
@@ -42,6 +53,9 @@ hub_core::hub_core(std::string_view name, hub_core* parent)
 hub_core::~hub_core() {
     if (parent_ != nullptr) {
         std::erase(parent_->children_, this);
+    }
+    for (hub_watch* const one : watches_) {
+        one->of_ = nullptr;
     }
     for (hub_core* child : children_) {
         child->parent_ = nullptr;
@@ -144,7 +158,19 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
 #endif
     wanted.construct(made->object, *made->core);
     posts_.push_back(std::move(made));
-    return *posts_.back();
+    hub_post& kept = *posts_.back();
+    tell_watches(*kept.core);
+    return kept;
+}
+
+void hub_core::tell_watches(channel_core& made) const {
+    first_failure failed;
+    for (const hub_core* at = this; at != nullptr; at = at->parent_) {
+        for (const hub_watch* const one : at->watches_) {
+            failed.run([&] { one->call_(made); });
+        }
+    }
+    failed.rethrow();
 }
 
 void* hub_core::open(const hub_request& wanted, std::source_location where) {

@@ -24,6 +24,8 @@ struct value_graph {
     channel_core* refreshers_core = nullptr;
     dependency* free_dependencies = nullptr;
     std::vector<std::unique_ptr<dependency[]>> blocks;
+    std::vector<end_watch*> end_watches; ///< null where one is over
+    std::vector<std::uint32_t> free_end_watches;
 
     value_graph() = default;
     value_graph(const value_graph&) = delete;

@@ -59,7 +59,35 @@ void enter_graph(formula_node& node) {
     enter_graph(static_cast<source_node&>(node));
 }
 
+bool watch_end(source_node& node, end_watch& by) {
+    value_graph& graph = *this_values.graph;
+    if (node.end_watch != 0) {
+        return false;
+    }
+    if (graph.free_end_watches.empty()) {
+        const std::size_t count = graph.end_watches.size() + 1;
+        reserve_by_halves(graph.free_end_watches, count);
+        graph.end_watches.push_back(nullptr);
+        graph.free_end_watches.push_back(static_cast<std::uint32_t>(count));
+    }
+    node.end_watch = graph.free_end_watches.back();
+    graph.free_end_watches.pop_back();
+    graph.end_watches[node.end_watch - 1] = &by;
+    return true;
+}
+
+void unwatch_end(source_node& node) noexcept {
+    value_graph& graph = *this_values.graph;
+    graph.end_watches[node.end_watch - 1] = nullptr;
+    graph.free_end_watches.push_back(std::exchange(node.end_watch, 0)); // for which there is room
+}
+
 void leave_graph(source_node& node) noexcept {
+    if (node.end_watch != 0) {
+        end_watch& by = *this_values.graph->end_watches[node.end_watch - 1];
+        unwatch_end(node);
+        by.value_ended();
+    }
     while (node.readers != nullptr) { // what was read of it stays as it is
         dependency& d = *node.readers;
         unlink_source(d);

@@ -86,6 +86,8 @@ private:
     void end_level();
     void live_in_a_level();
     void live_in_systems();
+    void live_through_levels();
+    courier::level& reef();
     void wire_up();
     void assign_a_handle();
     courier::systems& systems();
@@ -134,6 +136,8 @@ private:
     place<courier::systems> systems_;
     place<courier::reactions<int>> reactions_;
     std::array<courier::team, 2> teams_;
+    courier::hub game_{"game"};
+    place<courier::level> reef_;
 };
 
 } // namespace acts

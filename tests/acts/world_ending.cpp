@@ -13,36 +13,23 @@ static void end_one(std::array<place<T>, N>& all, std::size_t which) {
 
 void world::end_later() {
     switch (roll(4)) {
-    case 0:
-        if (frame_ != nullptr && hours_ != nullptr) {
-            frame_->leave(*hours_);
-        }
-        {
-            const auto time = std::move(hours_);
-            const auto gone = std::move(wires_);
-        }
+    case 0: {
+        const auto time = std::move(hours_);
+        const auto gone = std::move(wires_);
         break;
-    case 1:
-        if (frame_ != nullptr && arrivals_ != nullptr) {
-            frame_->leave(*arrivals_);
-        }
-        { const auto gone = std::move(arrivals_); }
+    }
+    case 1: {
+        const auto gone = std::move(arrivals_);
         break;
+    }
     case 2: {
         const auto gone = std::move(frame_);
         break;
     }
-    default:
-        if (frame_ != nullptr && later_ != nullptr) {
-            frame_->leave(*later_);
-        }
-        if (frame_ != nullptr && arrivals_ != nullptr) {
-            frame_->leave(*arrivals_);
-        }
-        {
-            const auto gone = std::move(arrivals_); // which posts into the outbox
-            const auto box = std::move(later_);
-        }
+    default: {
+        const auto gone = std::move(arrivals_); // which posts into the outbox
+        const auto box = std::move(later_);
+    }
     }
 }
 
@@ -131,6 +118,7 @@ std::string world::finish() {
     end_all(assigned_);
     reactions_.reset();
     end_all(teams_);
+    reef_.reset();
     systems_.reset();
     end_all(senders_);
     arrivals_.reset();

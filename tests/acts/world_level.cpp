@@ -40,9 +40,47 @@ courier::reactions<int>& world::reactions() {
     return *reactions_;
 }
 
+courier::level& world::reef() {
+    if (reef_ == nullptr) {
+        still_ = true;
+        reef_ = std::make_unique<courier::level>("reef", game_, [this, last = Farewell()](courier::level& here) {
+            still_ = true; // it may not end before it is made
+            here.in().subscribe(channel(), heard());
+            here.make<System<5>>();
+            here.make<courier::subscriber>("of the level").subscribe(channel(), heard());
+            here.keep(hours().after(some_time(), channel(), Parcel(2)));
+            in().follow(here);
+            still_ = false;
+            meddle(true);
+        });
+        still_ = false;
+    }
+    return *reef_;
+}
+
+void world::live_through_levels() {
+    courier::level& one = reef();
+    switch (roll(6)) {
+    case 0:
+        one.end();
+        break;
+    case 1:
+        one.restart();
+        break;
+    case 2:
+        one.sleep();
+        break;
+    case 3:
+        one.wake();
+        break;
+    default:
+        one.begin();
+    }
+}
+
 void world::live_in_a_level() {
     try {
-        live_in_systems();
+        roll(3) == 0 ? live_through_levels() : live_in_systems();
     } catch (const courier::fault_error&) {} // one that is being made was asked for
 }
 
@@ -107,9 +145,13 @@ void world::assign_a_handle() {
 }
 
 void world::end_level() {
-    switch (roll(3)) {
+    switch (roll(4)) {
     case 0: {
         const auto gone = std::move(systems_);
+        break;
+    }
+    case 2: {
+        const auto gone = std::move(reef_);
         break;
     }
     case 1: {

@@ -71,7 +71,8 @@ struct wire_report {
     std::string target; ///< of the cause; else empty
     std::string file;
     std::uint32_t line = 0;
-    bool live = false;             ///< it is enabled, and its set is on
+    bool live = false;             ///< it is enabled, its set is on, and its cause is there
+    bool waits_for_cause = false;  ///< which has ended; another of its name may come
     bool waits_for_target = false; ///< which has not come, or has gone
     std::uint64_t caused = 0;      ///< how often its conditions held
     std::uint64_t failures = 0;    ///< of its actions
@@ -130,9 +131,9 @@ private:
 ///     courier::named_target bell = wires.target("north bell", bell_id::north);
 ///     wires.load("harbour.toml");                          // throws wiring_error, with all that is wrong
 ///
-/// docs/wiring.md has the grammar of a file. A cause is offered while it exists;
-/// it may end before the wiring, and then sets off nothing. An action ends with
-/// the subscriber that owns it. In force, wires are subscriptions of subscribers of
+/// docs/wiring.md has the grammar of a file. A cause may end before the wiring: its
+/// wires wait until one of that name and type is offered, as when a level begins
+/// again, and go on with it. An action ends with the subscriber that owns it. In force, wires are subscriptions of subscribers of
 /// their own, with the file and line of the wire, so that ledgers, recordings and the
 /// tool tell of them as of code. Wires that are new come behind those that were kept,
 /// in the order of the files. A delivery through a wire allocates nothing unless it
@@ -150,7 +151,9 @@ public:
 
     [[nodiscard]] const std::string& name() const noexcept;
 
-    /// A channel as a cause, by its name. The latest of several of one name counts.
+    /// A channel as a cause, by its name. The latest of several of one name counts: wires
+    /// of one before it wait for this one from now on, if it carries the same type; if
+    /// not, they go on until files are loaded again.
     template <class Payload>
     void offer(const channel<Payload>& cause) {
         add(std::make_unique<detail::channel_cause>(*detail::access::core(cause), detail::maker_of<Payload>()));
@@ -165,6 +168,7 @@ public:
     void offer(const state<T, Same>& cause, std::source_location where = std::source_location::current()) {
         static_assert(detail::fields_of<change<T>>() != nullptr,
                       "courier: wiring knows nothing of values of this type; see courier/fields.hpp");
+        const detail::followed_when_made none(nullptr);
         add(std::make_unique<detail::state_cause<state<T, Same>>>(cause, where));
     }
     /// A query, for the catalogue: wires do not ask.
@@ -177,8 +181,8 @@ public:
         made.answer = detail::shape_of(detail::known<answer>::type);
         add_query(std::move(made));
     }
-    /// All channels that a hub has now, but those with addresses, and its queries,
-    /// without their answers.
+    /// All channels of a hub and of the hubs below it, now and later, but those with
+    /// addresses, and its queries, without their answers. The hub may end first.
     void offer(hub& all);
     /// Phases, for `during`.
     template <class Phase>

@@ -10,7 +10,8 @@ function Wires({ wires, tryIt, goTo }) {
       <tbody>
         {wires.map((w) => (
           <tr key={w.file + w.line + w.name} class={w.live ? "" : "faint"}>
-            <td>{w.name}{!w.live && " (off)"}{w.waits_for_target && <span class="wrong"> waits for its object</span>}</td>
+            <td>{w.name}{!w.live && !w.waits_for_cause && " (off)"}
+              {w.waits_for_cause && <span class="wrong"> waits for its cause</span>}{w.waits_for_target && <span class="wrong"> waits for its object</span>}</td>
             <td class="channel">{w.cause}{w.target && ` of ${w.target}`}</td>
             <td class="number">{w.caused}</td>
             <td class={`number ${w.failures ? "wrong" : ""}`} title={w.last_failure}>{w.failures}</td>

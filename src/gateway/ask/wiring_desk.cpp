@@ -99,7 +99,7 @@ wiring_desk::wiring_desk(game_calls& calls)
 
 void wiring_desk::open(wiring& of) {
     of_ = &of;
-    is_there_ = access::wiring_of(of);
+    is_there_ = access::kept_core(of);
     is_open_.store(true, std::memory_order_release);
 }
 

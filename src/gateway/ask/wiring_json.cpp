@@ -15,6 +15,7 @@ json json_of(const wire_report& one) {
             {"file", one.file},
             {"line", one.line},
             {"live", one.live},
+            {"waits_for_cause", one.waits_for_cause},
             {"waits_for_target", one.waits_for_target},
             {"caused", one.caused},
             {"failures", one.failures},

@@ -40,6 +40,8 @@ class target_finder {
 public:
     virtual std::shared_ptr<target_place> target(const std::string& wanted) = 0;
     [[nodiscard]] virtual const std::shared_ptr<channel<action_failed>>& failures() const noexcept = 0;
+    /// That of the wiring, which all wires sleep with.
+    [[nodiscard]] virtual subscriber& leader() noexcept = 0;
 
 protected:
     ~target_finder() = default;

@@ -26,6 +26,7 @@ live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_p
       target_name_(plan.target) {}
 
 void live_wire::bind(target_finder& find) {
+    leader_ = &find.leader();
     log.told = find.failures();
     log.wire = &label;
     if (!target_name_.empty()) {
@@ -55,7 +56,10 @@ void live_wire::attach() {
         return;
     }
     if (!in_) {
+        const followed_when_made none(nullptr);
         in_.emplace(label);
+        in_->follow(*leader_);
+        access::party_of(*in_).comes_back = true;
         on ? in_->resume() : in_->pause();
     }
     if (key_) {

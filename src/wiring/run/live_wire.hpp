@@ -40,6 +40,7 @@ public:
     std::size_t end() noexcept;
     void switch_to(bool on);
 
+    [[nodiscard]] bool waits_for_cause() const noexcept { return !cause->is_there(); }
     [[nodiscard]] bool waits_for_target() const noexcept { return target != nullptr && target->address == nullptr; }
 
     std::string label;
@@ -73,6 +74,7 @@ private:
 
     std::source_location where_;
     std::string target_name_;
+    subscriber* leader_ = nullptr;
     std::optional<subscriber> in_; ///< none before it is attached, and once it has ended
     std::optional<subscription_key> key_;
     std::optional<game_time> last_;

@@ -23,6 +23,10 @@ channel_cause::channel_cause(channel_core& core, const payload_maker* its_maker)
     fields = core.kind != nullptr ? core.kind->fields : nullptr;
 }
 
+void channel_cause::take_over(cause_base& next) {
+    core_ = static_cast<const channel_cause&>(next).core_;
+}
+
 subscription_key channel_cause::attach(subscriber& in, live_wire& wire, const void*, wire_options options) {
     if (!is_there()) {
         return {};
@@ -57,37 +61,19 @@ const channel<action_failed>& wiring::failed() const noexcept {
 }
 
 void wiring::add(std::unique_ptr<detail::cause_base> cause) {
-    const bool is_replaced =
-        std::erase_if(core_->causes, [&](const auto& one) { return one->name == cause->name; }) != 0;
-    core_->offers_changed(is_replaced);
-    core_->causes.push_back(std::move(cause));
+    core_->add(std::move(cause));
 }
 
 void wiring::offer(hub& all) {
-    detail::access::hub_of(all).each_channel([&](detail::channel_core& core) {
-        if (core.book == nullptr && core.kind != nullptr && !core.kind->is_query && !core.kind->is_internal) {
-            add(std::make_unique<detail::channel_cause>(core));
-        } else if (core.kind != nullptr && core.kind->is_query) {
-            add_query({core.name, detail::shape_of(core.kind->fields, core.kind->name), {}});
-        }
-    });
+    core_->add(detail::access::hub_of(all));
 }
 
 void wiring::add_query(query_entry asked) {
-    std::erase_if(core_->queries, [&](const query_entry& one) { return one.name == asked.name; });
-    core_->queries.push_back(std::move(asked));
-    core_->offers_changed();
+    core_->add(std::move(asked));
 }
 
 void wiring::add_phases(std::string_view name, detail::phases_core& core) {
-    std::vector<detail::offered_phases>& all = core_->phases;
-    const auto known = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.name == name; });
-    if (known != all.end()) {
-        known->core = detail::held(core);
-    } else {
-        all.push_back({std::string(name), detail::held(core)});
-    }
-    core_->offers_changed(known != all.end());
+    core_->add(name, core);
 }
 
 void wiring::offer(courier::stage place) {
@@ -240,7 +226,8 @@ std::vector<wire_report> wiring::wires() const {
         made.target = one->target != nullptr ? one->target->name : std::string();
         made.file = table.files[row.at.file].name;
         made.line = row.at.line;
-        made.live = one->enabled && one->on && one->cause->is_there();
+        made.live = one->enabled && one->on && !one->waits_for_cause();
+        made.waits_for_cause = one->waits_for_cause();
         made.waits_for_target = one->waits_for_target();
         made.caused = one->caused;
         made.failures = one->log.failures;

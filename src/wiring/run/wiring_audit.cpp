@@ -64,13 +64,13 @@ private:
 
     void cause_ended() {
         for (const wire_row& row : of_.in_force->rows) {
-            if (const live_wire& wire = *row.wire; !wire.cause->is_there()) {
-                made_.findings.push_back({finding_code::cause_ended,
-                                          in_quotes(wire.label) + " waits for " + in_quotes(wire.cause->name) +
-                                              ", which has ended; it never fires any more",
-                                          of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line),
-                                          "offer what has come in its place, and load the wiring again",
-                                          wire.cause->name, wire.label, 0});
+            if (const live_wire& wire = *row.wire; wire.waits_for_cause()) {
+                made_.findings.push_back(
+                    {finding_code::cause_ended,
+                     in_quotes(wire.label) + " waits for " + in_quotes(wire.cause->name) + ", which has ended",
+                     of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line),
+                     "offer the channel of that name that takes its place, or the hub that makes it", wire.cause->name,
+                     wire.label, 0});
             }
         }
     }

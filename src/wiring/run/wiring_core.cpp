@@ -2,6 +2,7 @@
 #include "wiring/check/checker.hpp"
 
 #include <courier/data/detail/shape.hpp>
+#include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/hold_back.hpp>
 #include <courier/detail/base/type_name.hpp>
 
@@ -10,6 +11,17 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
+
+namespace {
+
+/// Of the phases that are offered under that name now; never once they are gone.
+struct test_of_phase {
+    std::shared_ptr<offered_phases> of;
+    std::size_t phase;
+    [[nodiscard]] bool holds() const noexcept { return !of->core->over && of->core->now == phase; }
+};
+
+} // namespace
 
 wiring_core::~wiring_core() {
     clear();
@@ -29,6 +41,74 @@ std::shared_ptr<const offer_list> wiring_core::list() {
         listed_ = std::move(made);
     }
     return listed_;
+}
+
+void wiring_core::add(std::unique_ptr<cause_base> cause) {
+    const auto [known, is_new] = cause_numbers_.try_emplace(cause->name, causes.size());
+    if (is_new) {
+        causes.push_back(std::move(cause));
+    } else if (cause_base& before = *causes[known->second]; before.is_alike(*cause)) {
+        before.maker = before.maker != nullptr ? before.maker : cause->maker;
+        before.take_over(*cause);
+        attach_wires_of(before);
+        return;
+    } else {
+        causes[known->second] = std::move(cause);
+    }
+    offers_changed(!is_new);
+}
+
+void wiring_core::attach_wires_of(const cause_base& cause) {
+    if (sorted_ != in_force) {
+        waiting_.clear();
+        for (const wire_row& row : in_force->rows) {
+            waiting_[row.wire->cause.get()].push_back(row.wire);
+        }
+        sorted_ = in_force;
+    }
+    if (const auto found = waiting_.find(&cause); found != waiting_.end()) {
+        first_failure thrown;
+        for (live_wire* const one : found->second) {
+            thrown.run([one] { one->attach(); });
+        }
+        thrown.rethrow();
+    }
+}
+
+void wiring_core::add(query_entry asked) {
+    std::erase_if(queries, [&](const query_entry& one) { return one.name == asked.name; });
+    queries.push_back(std::move(asked));
+    offers_changed();
+}
+
+void wiring_core::add(std::string_view its_name, phases_core& core) {
+    const auto known =
+        std::find_if(phases.begin(), phases.end(), [&](const auto& one) { return one->name == its_name; });
+    if (known != phases.end() && (*known)->core->names == core.names) {
+        (*known)->core = held(core);
+        return;
+    }
+    offers_changed(known != phases.end());
+    std::erase_if(phases, [&](const auto& one) { return one->name == its_name; });
+    phases.push_back(std::make_shared<offered_phases>(std::string(its_name), held(core)));
+}
+
+void wiring_core::add(hub_core& hub) {
+    const auto each = [this](channel_core& core) {
+        if (core.kind == nullptr || core.kind->is_internal) {
+            return;
+        }
+        if (core.kind->is_query) {
+            add(query_entry{core.name, shape_of(core.kind->fields, core.kind->name), {}});
+        } else if (core.book == nullptr) {
+            add(std::make_unique<channel_cause>(core));
+        }
+    };
+    std::erase_if(hubs_, [](const auto& one) { return one->of() == nullptr; });
+    if (std::none_of(hubs_.begin(), hubs_.end(), [&](const auto& one) { return one->of() == &hub; })) {
+        hubs_.push_back(std::make_unique<hub_watch>(hub, each));
+    }
+    hub.each_channel(each);
 }
 
 void wiring_core::offers_changed(bool is_replaced) noexcept {
@@ -56,11 +136,11 @@ catalogue wiring_core::make_list() const {
         }
         all.actions.push_back(std::move(entry));
     }
-    for (const offered_phases& one : phases) {
-        phases_entry entry{one.name, {}};
-        for (std::size_t i = 0; i < one.core->allowed.size(); ++i) {
-            if (!one.core->names[i].empty()) {
-                entry.phases.emplace_back(one.core->names[i]);
+    for (const std::shared_ptr<offered_phases>& one : phases) {
+        phases_entry entry{one->name, {}};
+        for (std::size_t i = 0; i < one->core->allowed.size(); ++i) {
+            if (!one->core->names[i].empty()) {
+                entry.phases.emplace_back(one->core->names[i]);
             }
         }
         all.phases.push_back(std::move(entry));
@@ -99,12 +179,12 @@ courier::during wiring_core::during_of(const std::vector<phase_plan>& wanted, co
     static const std::vector<phase_plan> none;
     const std::vector<phase_plan>& of_set = set != nullptr ? set->during : none;
     const auto tests_of = [&](const std::vector<phase_plan>& plans) {
-        std::vector<phase_test> tests;
+        std::vector<test_of_phase> tests;
         for (const phase_plan& plan : plans) {
-            for (const offered_phases& one : phases) {
-                for (std::size_t i = 0; i < one.core->allowed.size() && one.name == plan.phases; ++i) {
-                    if (one.core->names[i] == plan.phase) {
-                        tests.emplace_back(*one.core, bit_of(i));
+            for (const std::shared_ptr<offered_phases>& one : phases) {
+                for (std::size_t i = 0; i < one->core->allowed.size() && one->name == plan.phases; ++i) {
+                    if (one->core->names[i] == plan.phase) {
+                        tests.push_back({one, i});
                     }
                 }
             }
@@ -115,8 +195,9 @@ courier::during wiring_core::during_of(const std::vector<phase_plan>& wanted, co
         return {};
     }
     return [own = tests_of(wanted), sets = tests_of(of_set)] {
-        const auto any = [](const std::vector<phase_test>& tests) {
-            return tests.empty() || std::any_of(tests.begin(), tests.end(), [](const phase_test& t) { return t(); });
+        const auto any = [](const std::vector<test_of_phase>& tests) {
+            return tests.empty() ||
+                   std::any_of(tests.begin(), tests.end(), [](const auto& one) { return one.holds(); });
         };
         return any(own) && any(sets);
     };

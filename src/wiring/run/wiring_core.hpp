@@ -5,12 +5,14 @@
 
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/phases_core.hpp>
+#include <courier/detail/routing/hub_core.hpp>
 #include <courier/stage.hpp>
 #include <courier/wiring/wiring.hpp>
 
 #include <map>
 #include <memory>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -30,6 +32,12 @@ public:
 
     /// What can be wired; made once, until something more is offered.
     [[nodiscard]] std::shared_ptr<const offer_list> list();
+    /// A cause. Wires of one before it that had its name and its type wait for this one from now on.
+    void add(std::unique_ptr<cause_base> cause);
+    void add(query_entry asked);
+    void add(std::string_view its_name, phases_core& core);
+    /// What a hub has, and all that it makes later.
+    void add(hub_core& hub);
     /// Something more is offered, or is no more. `is_replaced`: what wires may hold.
     void offers_changed(bool is_replaced = false) noexcept;
     void targets_changed() noexcept { listed_.reset(); }
@@ -44,12 +52,14 @@ public:
     void target_has_come(const target_place& which);
     [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted) override;
     [[nodiscard]] const std::shared_ptr<channel<action_failed>>& failures() const noexcept override { return failed; }
+    [[nodiscard]] subscriber& leader() noexcept override { return in; }
 
     std::string name;
+    subscriber in{name}; ///< wires sleep with it, as it does with the level that the wiring belongs to
     std::shared_ptr<channel<action_failed>> failed = std::make_shared<channel<action_failed>>(name + ".failed");
     std::vector<std::shared_ptr<cause_base>> causes;
     std::vector<std::shared_ptr<action_base>> actions;
-    std::vector<offered_phases> phases;
+    std::vector<std::shared_ptr<offered_phases>> phases;
     std::vector<courier::stage> stages;
     std::vector<query_entry> queries;
     std::map<std::string, std::vector<std::string>> announced; ///< by actions, which may come later
@@ -60,12 +70,17 @@ public:
 
 private:
     [[nodiscard]] catalogue make_list() const;
+    void attach_wires_of(const cause_base& cause);
     void renew(draft_parts& draft);
     [[nodiscard]] bool is_on(const wire_table& table, std::uint32_t set) const;
     void switch_kept(const wire_table& before, const wire_table& after);
     [[nodiscard]] courier::during during_of(const std::vector<phase_plan>& wanted, const set_plan* set) const;
 
     std::map<std::string, bool, std::less<>> switched_; ///< by code
+    std::unordered_map<std::string, std::size_t> cause_numbers_;
+    std::vector<std::unique_ptr<hub_watch>> hubs_;
+    std::shared_ptr<const wire_table> sorted_; ///< of which these are the wires, by what they wait for:
+    std::unordered_map<const cause_base*, std::vector<live_wire*>> waiting_;
     std::shared_ptr<const offer_list> listed_;
     std::uint64_t offers_ = 0;
     bool is_replaced_ = false;

@@ -56,15 +56,25 @@ struct access {
         return *of.core_;
     }
 
+    /// Those who sleep, wake and end with something.
+    template <class Leader>
+    static auto& followers_of(Leader& whom) {
+        return whom.followers();
+    }
+    template <class Subscriber>
+    static auto& party_of(Subscriber& of) noexcept {
+        return *of.party_;
+    }
+
     /// A hub without its types.
     template <class Hub>
     static auto& hub_of(Hub& of) noexcept {
         return of.core();
     }
 
-    /// What a wiring stands for, which may go first.
-    template <class Wiring>
-    static const auto& wiring_of(const Wiring& of) noexcept {
+    /// What a wiring or an inbox stands for, which may go first.
+    template <class Owner>
+    static const auto& kept_core(const Owner& of) noexcept {
         return of.core_;
     }
 
@@ -128,10 +138,23 @@ struct access {
         return *of.box_;
     }
 
+    /// What formulas depend on in a value.
+    template <class Node, class Value>
+    static Node& node_of(Value& of) noexcept {
+        return of;
+    }
+
     /// What phases stand for.
     template <class Phases>
     static auto& phases(const Phases& of) noexcept {
         return *of.core_;
+    }
+    /// A move that need not be allowed.
+    template <class Phases, class Phase>
+    static void move_past(Phases& of, Phase to, std::source_location where) {
+        if (!of.is(to)) {
+            of.make(to, where);
+        }
     }
 
     /// A handle that owns `s`, which may be null.

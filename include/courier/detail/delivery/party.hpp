@@ -12,6 +12,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 struct party;
+class followers;
 
 /// Whose a subscription is.
 struct ownership {
@@ -45,11 +46,16 @@ struct party : counted<party> { // by the subscriber, stop notes, and its slots 
     party& operator=(const party&) = delete;
     ~party();
 
+    [[nodiscard]] bool is_silent() const noexcept { return paused || asleep != 0; }
+
     slot* first = nullptr;
     std::size_t count = 0;
     std::string name;
-    bool paused = false;
+    bool paused = false;         ///< by itself
     bool ended = false;          ///< the subscriber is gone
+    bool comes_back = false;     ///< it subscribes again to what takes the place of what has ended
+    std::uint32_t asleep = 0;    ///< how many of those that it follows sleep
+    followers* led = nullptr;    ///< owned; those who follow the subscriber
     key_index* keys = nullptr;   ///< owned
     party_walk* walks = nullptr; ///< the innermost
     std::uint32_t ledger = 0;    ///< that has a number for it; 0: none

@@ -46,6 +46,24 @@ struct hub_post {
     std::string made_at; ///< text of its own, since whoever asked first may be unloaded
 };
 
+class hub_core;
+
+/// Is called with each channel or query that a hub, or one below it, makes from now on.
+class hub_watch {
+public:
+    hub_watch(hub_core& of, std::function<void(channel_core&)> call);
+    hub_watch(const hub_watch&) = delete;
+    hub_watch& operator=(const hub_watch&) = delete;
+    ~hub_watch();
+
+    [[nodiscard]] const hub_core* of() const noexcept { return of_; } ///< null: it has ended
+
+private:
+    friend class hub_core;
+    hub_core* of_;
+    std::function<void(channel_core&)> call_;
+};
+
 class hub_core {
 public:
     hub_core(std::string_view name, hub_core* parent);
@@ -75,8 +93,10 @@ public:
     [[nodiscard]] void* find_text(const hub_request& wanted, std::string_view text, std::source_location where) const;
 
 private:
+    friend class hub_watch;
     hub_post& make(const hub_request& wanted, std::string_view name, bool named, std::source_location where);
     void know(std::uint32_t number, void* object);
+    void tell_watches(channel_core& made) const;
     void forget_parents() noexcept;
     [[nodiscard]] bool made(const void* object) const noexcept;
     [[nodiscard]] hub_post* own_post(std::uint32_t number) const noexcept;
@@ -94,6 +114,7 @@ private:
     std::string name_;
     hub_core* parent_;
     std::vector<hub_core*> children_;
+    std::vector<hub_watch*> watches_;
     std::uint32_t overseer_ = 0;
 };
 

@@ -56,6 +56,7 @@ struct source_node {
     std::uint32_t newest_reader = 0; ///< when the newest in the list was made
     std::uint32_t noted = not_noted; ///< its place in the list of what has changed
     std::uint32_t thread = 0;
+    std::uint32_t end_watch = 0; ///< its number in the thread's graph; 0: nobody waits for its end
     std::uint64_t version = 1;
     dependency* latest_read = nullptr; ///< that was noted out of its order
     dependency* readers = nullptr;
@@ -192,6 +193,21 @@ void leave_graph(source_node& node) noexcept;
 /// It reads nothing any more.
 void leave_graph(reader_node& node) noexcept;
 void leave_graph(formula_node& node) noexcept;
+/// Is told of the end of one value.
+class end_watch {
+public:
+    virtual void value_ended() noexcept = 0;
+
+protected:
+    end_watch() = default;
+    end_watch(const end_watch&) = default;
+    end_watch& operator=(const end_watch&) = default;
+    ~end_watch() = default;
+};
+/// False when there is one already. Lasts until the value's end or `unwatch_end()`.
+[[nodiscard]] bool watch_end(source_node& node, end_watch& by);
+void unwatch_end(source_node& node) noexcept;
+
 /// So that noting one more change needs no memory.
 void make_room_for_change();
 

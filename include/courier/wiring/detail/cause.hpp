@@ -71,9 +71,15 @@ public:
     /// `address` null: whatever address it is for. The cause may be gone; nothing comes then.
     virtual subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) = 0;
     [[nodiscard]] virtual bool is_there() const noexcept = 0;
+    /// From now on it stands for what `next`, which is alike, stands for.
+    virtual void take_over(cause_base& next) = 0;
+    [[nodiscard]] bool is_alike(const cause_base& next) const noexcept {
+        return key == next.key && fields == next.fields && type == next.type;
+    }
 
     std::string name;
-    std::string type; ///< of the payload
+    std::string type;      ///< of the payload
+    std::uint64_t key = 0; ///< of the class that it is of
     const field_table* fields = nullptr;
     std::string_view address_type;
     std::uint64_t address_key = 0;
@@ -107,6 +113,7 @@ public:
     explicit channel_cause(channel_core& core, const payload_maker* its_maker = nullptr);
     subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override;
     [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
+    void take_over(cause_base& next) override;
 
 private:
     held<channel_core> core_; ///< which may go first
@@ -118,6 +125,7 @@ public:
     explicit addressed_cause(const addressed_channel<Payload, Address>& of) : core_(*access::core(of)), of_(&of) {
         name = of.name();
         type = type_name<Payload>();
+        key = key_of_type<addressed_cause>();
         fields = fields_of<Payload>();
         address_type = type_name<Address>();
         address_key = key_of_type<Address>();
@@ -141,6 +149,11 @@ public:
         return in.subscribe(*of_, handler, std::move(how), options.where);
     }
     [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
+    void take_over(cause_base& next) override {
+        const auto& other = static_cast<const addressed_cause&>(next);
+        core_ = other.core_;
+        of_ = other.of_;
+    }
 
 private:
     held<channel_core> core_;                       ///< which may go first
@@ -158,13 +171,14 @@ class state_cause final : public state_base {
     using value_type_of = typename Source::value_type;
 
 public:
-    state_cause(const Source& of, std::source_location where) : of_(&of), latest_(of.glance()), in_("wiring") {
+    state_cause(const Source& of, std::source_location where)
+        : of_(&of), latest_(of.glance()), in_("wiring"), where_(where) {
         name = of.name();
         type = type_name<change<value_type_of>>();
+        key = key_of_type<state_cause>();
         fields = fields_of<change<value_type_of>>();
         state = &known<value_type_of>::type;
-        own_ = in_.subscribe(
-            of, [this](const change<value_type_of>& c) { latest_ = c.after(); }, {}, where);
+        watch();
     }
 
     subscription_key attach(subscriber& in, live_wire& wire, const void*, wire_options options) override {
@@ -176,13 +190,27 @@ public:
             options.where);
     }
     [[nodiscard]] bool is_there() const noexcept override { return in_.live(own_); }
+    void take_over(cause_base& next) override {
+        auto& other = static_cast<state_cause&>(next);
+        of_ = other.of_;
+        latest_ = std::move(other.latest_);
+        where_ = other.where_;
+        in_.clear();
+        watch();
+    }
     [[nodiscard]] const void* value() const noexcept override { return &latest_; }
 
 private:
+    void watch() {
+        own_ = in_.subscribe(
+            *of_, [this](const change<value_type_of>& c) { latest_ = c.after(); }, {}, where_);
+    }
+
     const Source* of_; ///< good while the subscription lives
     value_type_of latest_;
     subscriber in_;
     subscription_key own_;
+    std::source_location where_;
 };
 
 } // namespace detail

@@ -1,0 +1,228 @@
+// A part of the game that begins and ends as one, such as the reef or the harbour.
+#pragma once
+
+#include <courier/config.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/owned.hpp>
+#include <courier/detail/delivery/followers.hpp>
+#include <courier/hub.hpp>
+#include <courier/subscriber.hpp>
+
+#include <concepts>
+#include <cstdint>
+#include <functional>
+#include <source_location>
+#include <string>
+#include <string_view>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+
+class level;
+
+namespace detail {
+
+/// Something that a level owns.
+class level_part {
+public:
+    level_part() = default;
+    level_part(const level_part&) = delete;
+    level_part& operator=(const level_part&) = delete;
+    virtual ~level_part() = default;
+    virtual void pause() {}
+    virtual void resume() {}
+};
+
+template <class T>
+class level_part_of final : public level_part {
+public:
+    template <class... Parameters>
+    explicit level_part_of(Parameters&&... parameters) : it(std::forward<Parameters>(parameters)...) {}
+
+    void pause() override {
+        if constexpr (std::is_same_v<T, level>) {
+            sleeps_ = it.awake();
+            it.sleep();
+        } else if constexpr (can_pause) {
+            sleeps_ = !it.paused();
+            if (sleeps_) {
+                it.pause();
+            }
+        }
+    }
+    void resume() override {
+        if (!std::exchange(sleeps_, false)) {
+            return; // it was asleep already, and is not woken with the rest
+        }
+        if constexpr (std::is_same_v<T, level>) {
+            it.wake();
+        } else if constexpr (can_pause) {
+            it.resume();
+        }
+    }
+
+    T it;
+
+private:
+    static constexpr bool can_pause = requires(T& that) {
+        that.pause();
+        that.resume();
+        { that.paused() } -> std::convertible_to<bool>;
+    };
+    bool sleeps_ = false; ///< with the level
+};
+
+/// From one beginning of a level to its end.
+struct level_life : counted<level_life> {
+    level_life(const std::string& name, hub& above);
+
+    courier::hub hub;
+    subscriber in;
+    std::vector<owned<level_part>> parts;
+    detail::followers followers{true}; ///< end before the channels
+    bool ending = false;
+};
+
+struct level_core : counted<level_core> {
+    level_core(std::string_view its_name, hub& above_it, std::function<void(level&)> how, std::source_location place);
+
+    void begin(level& face);
+    void end() noexcept;
+    void sleep();
+    void wake();
+    /// Raises `level_over` when it has not begun, or is ending and `to_add` is set.
+    [[nodiscard]] level_life& here(bool to_add = false) const;
+
+    std::string name;
+    hub* above;
+    std::function<void(level&)> make;
+    std::source_location where;
+    held<level_life> life; ///< null: it has not begun
+    std::uint64_t begun = 0;
+};
+
+} // namespace detail
+
+/// A scope of the game that begins, ends and begins again: a map, a match, a room.
+/// It owns a hub below the game's, a subscriber, and all that its function makes:
+///
+///     courier::level reef{"reef", game, [&](courier::level& here) {
+///         auto& clock = here.make<courier::timetable>(later, "reef time");
+///         here.make<lamp>(here.hub(), clock);              // an object of the game's
+///         here.keep(wires.target("big lamp", lamp_id::big));
+///         here.in().subscribe(here.hub().channel<Bitten>(), on_bitten);
+///     }};
+///     reef.begin();
+///     ...
+///     reef.restart();
+///
+/// **Its end** destroys what it owns, the newest first, then ends its subscriber and at
+/// last its channels. Everything that was subscribed in it is gone then: what a
+/// subscriber still holds that was made by its function, and what others hold of its
+/// channels, ends too and is reported with its lines
+/// (`fault_code::subscriptions_left`, a notice). Publishers, askers and keys of its
+/// channels may stay; they do nothing.
+///
+/// **Asleep**, nothing in it is served: subscribers that its function made, its own, and
+/// those that follow it (`in.follow(reef)`), with their timers, sequences, refreshers,
+/// answers and wired actions. What it owns and has `pause()`, `resume()` and `paused()`,
+/// such as a timetable or a team of systems, is paused, unless it was already.
+///
+/// A subscriber of something outside, such as a display, that listens to its channels
+/// follows it, and is subscribed again by the function. The function makes objects that are
+/// to outlive the level in `outside()`.
+///
+/// There may be several at once, and levels in levels (`here.make<courier::level>(...)`).
+/// Every member may be called from handlers, also from those that a level ends with its
+/// objects; then nothing of theirs may be touched after `end()` or `restart()`. Belongs
+/// to the thread of its hub. Can be neither copied nor moved.
+class level {
+public:
+    /// `name` is that of its hub and subscriber, and is copied. `above` must outlive it.
+    /// `how` is called at each beginning; its captures must outlive the level.
+    template <class How>
+    level(std::string_view name, courier::hub& above, How how,
+          std::source_location where = std::source_location::current())
+        : core_(detail::held<detail::level_core>::taking_over(
+              new detail::level_core(name, above, std::move(how), where))) {
+        static_assert(std::is_invocable_v<How&, level&>,
+                      "courier: a level is made by a function that takes a courier::level&");
+    }
+    level(const level&) = delete;
+    level& operator=(const level&) = delete;
+    ~level() { end(); }
+
+    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+
+    /// Does nothing when it has begun already. When its function throws, all that it made
+    /// ends, and the exception comes out.
+    void begin() { core_->begin(*this); }
+    void end() noexcept {
+        const detail::held own = core_;
+        own->end();
+    }
+    void restart() {
+        const detail::held own = core_;
+        own->end();
+        own->begin(*this);
+    }
+    [[nodiscard]] bool live() const noexcept { return core_->life != nullptr; }
+    /// How often it has begun.
+    [[nodiscard]] std::uint64_t times_begun() const noexcept { return core_->begun; }
+
+    /// Does nothing when it has not begun; each beginning is awake.
+    void sleep() {
+        const detail::held own = core_;
+        own->sleep();
+    }
+    void wake() {
+        const detail::held own = core_;
+        own->wake();
+    }
+    [[nodiscard]] bool awake() const noexcept { return live() && core_->life->followers.awake(); }
+
+    /// Its channels and queries, and a subscriber of its own, while it is live; else misuse
+    /// (`fault_code::level_over`), as are `make()` and `keep()` once its end has begun.
+    [[nodiscard]] courier::hub& hub() { return core_->here().hub; }
+    [[nodiscard]] subscriber& in() { return core_->here().in; }
+
+    /// Makes an object that ends with the level, or earlier ones' end. Subscribers that are
+    /// made meanwhile belong to the level.
+    template <class T, class... Parameters>
+    T& make(Parameters&&... parameters) {
+        const detail::held life(core_->here(true));
+        detail::owned<detail::level_part_of<T>> made;
+        {
+            const detail::followed_when_made now(&life->followers);
+            made = detail::make_owned<detail::level_part_of<T>>(std::forward<Parameters>(parameters)...);
+        }
+        T& it = made->it;
+        if (!life->followers.awake()) {
+            made->pause();
+        }
+        life->parts.push_back(detail::owned<detail::level_part>(std::move(made)));
+        return it;
+    }
+    /// Takes over an object that is there: a name, a subscription, a timer, a team.
+    template <class T>
+    T& keep(T thing) {
+        return make<T>(std::move(thing));
+    }
+
+    /// Calls a function; subscribers that are made meanwhile do not belong to the level.
+    template <class Function>
+    decltype(auto) outside(Function&& function) {
+        const detail::followed_when_made now(nullptr);
+        return std::forward<Function>(function)();
+    }
+
+private:
+    friend struct detail::access;
+    detail::followers& followers() { return core_->here().followers; }
+
+    detail::held<detail::level_core> core_;
+};
+
+WIRED_COURIER_NAMESPACE_END

@@ -1,0 +1,239 @@
+#include <courier/data/saved_values.hpp>
+
+#include "data/json_reader.hpp"
+#include "data/json_text.hpp"
+#include "data/json_writer.hpp"
+#include "data/pack_value.hpp"
+
+#include <courier/fault.hpp>
+#include <courier/nearest.hpp>
+#include <courier/together.hpp>
+
+#include <algorithm>
+#include <unordered_map>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr int save_version = 1;
+
+/// Writes values of one type after the other, without looking at their fields each time.
+class value_writer {
+public:
+    void write(fmt::memory_buffer& to, const value_type& type, const void* value) {
+        const auto [known, is_new] = schemas_.try_emplace(&type);
+        if (is_new) {
+            known->second = node_of(type);
+        }
+        packed_.bytes().clear();
+        pack_value(type, value, packed_);
+        packed_reader in(packed_.bytes().data(), packed_.bytes().data() + packed_.size());
+        write_value(to, in, &known->second);
+    }
+
+private:
+    std::unordered_map<const value_type*, schema_node> schemas_;
+    packed_bytes packed_;
+};
+
+} // namespace
+
+struct saved_core {
+    std::string name;
+    period playing{"playing"};
+    std::vector<std::unique_ptr<saved_entry>> entries;
+    std::unordered_map<std::string, saved_entry*> by_name; ///< former names, too
+    bool is_restoring = false;
+
+    /// As many as are there; the rest goes when more are added.
+    void remove_ended() {
+        std::erase_if(by_name, [](const auto& named) { return !named.second->is_there(); });
+        std::erase_if(entries, [](const auto& one) { return !one->is_there(); });
+    }
+    [[nodiscard]] saved_entry* find(const std::string& text) const {
+        const auto found = by_name.find(text);
+        return found != by_name.end() && found->second->is_there() ? found->second : nullptr;
+    }
+    [[nodiscard]] std::vector<std::string> names() const {
+        std::vector<std::string> all;
+        for (const auto& one : entries) {
+            if (one->is_there()) {
+                all.push_back(one->name);
+            }
+        }
+        return all;
+    }
+
+    /// Fills copies of the values with what a text has for them.
+    std::vector<json_fault> prepare(const json& read, const json_rules& rules);
+    void drop_prepared() noexcept {
+        for (const auto& one : entries) {
+            one->drop();
+        }
+    }
+    void apply(std::source_location where);
+};
+
+namespace {
+
+std::vector<json_fault> faults_of_frame(const json& read) {
+    if (read.is_discarded()) {
+        return {{json_code::not_json, "the text is not JSON (RFC 8259), or nests more than 64 deep", {}, {}}};
+    }
+    const auto version = read.is_object() ? read.find("saved_values") : read.end();
+    if (!read.is_object() || version == read.end() || !read.contains("values") || !read["values"].is_object()) {
+        return {{json_code::wrong_type,
+                 "the text must be an object with 'saved_values' and 'values'",
+                 {},
+                 "restore what saved_values::to_json() wrote"}};
+    }
+    if (*version != save_version) {
+        return {{json_code::out_of_range, "must be the number 1, the version of the format", "/saved_values",
+                 "a newer version of the library wrote it"}};
+    }
+    return {};
+}
+
+} // namespace
+
+std::vector<json_fault> saved_core::prepare(const json& read, const json_rules& rules) {
+    std::vector<json_fault> faults = faults_of_frame(read);
+    if (!faults.empty()) {
+        return faults;
+    }
+    for (const auto& [key, value] : read["values"].items()) {
+        const std::string where = "/values" + pointer_part(key);
+        saved_entry* const entry = find(key);
+        if (entry == nullptr) {
+            if (rules.unknown == unknown_fields::refused) {
+                faults.push_back(
+                    {json_code::unknown_field, "names no value of this save", where, did_you_mean(key, names())});
+            }
+        } else if (key == entry->name || !read["values"].contains(entry->name)) {
+            for (json_fault& one : read_value(value, entry->type(), entry->prepare(), rules, nullptr, where)) {
+                faults.push_back(std::move(one));
+            }
+            if (!entry->is_valid()) {
+                faults.push_back(
+                    {json_code::unknown_value, "must be one of the phases of '" + entry->name + "'", where, {}});
+            }
+        }
+    }
+    for (const auto& one : entries) {
+        if (rules.missing == missing_fields::refused && one->is_there() && !one->is_prepared()) {
+            faults.push_back({json_code::missing_field, "is missing", "/values" + pointer_part(one->name), {}});
+        }
+    }
+    return faults;
+}
+
+void saved_core::apply(std::source_location where) {
+    struct restoring {
+        saved_core& own;
+        explicit restoring(saved_core& of) : own(of) {
+            own.playing.end();
+            own.is_restoring = true;
+        }
+        restoring(const restoring&) = delete;
+        restoring& operator=(const restoring&) = delete;
+        ~restoring() {
+            own.is_restoring = false;
+            own.playing.begin();
+        }
+    } const now(*this);
+    together([&] {
+        for (const bool at_once : {false, true}) {
+            for (std::size_t i = 0; i < entries.size(); ++i) { // handlers may add some
+                if (entries[i]->is_announced_at_once() == at_once) {
+                    entries[i]->apply(where);
+                }
+            }
+        }
+    });
+}
+
+} // namespace detail
+
+saved_values::saved_values(std::string_view name) : core_(std::make_shared<detail::saved_core>()) {
+    core_->name = name;
+}
+
+saved_values::~saved_values() = default;
+
+void saved_values::refuse(const std::string& name, const char* why, std::source_location where) const {
+    detail::raise(fault_code::name_clash, severity::refused,
+                  "value '" + name + "' " + why + " and is not added to the values of '" + core_->name + "'",
+                  "give one of them another name: add(value, {.name = \"...\"})", where);
+}
+
+bool saved_values::may_add(const std::string& name, std::string_view formerly, std::source_location where) {
+    detail::saved_core& own = *core_;
+    for (const std::string& one : {name, std::string(formerly)}) {
+        if (!one.empty() && own.find(one) != nullptr) {
+            refuse(one, "is there already", where);
+            return false;
+        }
+    }
+    if (own.entries.size() == own.entries.capacity() && !own.is_restoring) {
+        own.remove_ended();
+    }
+    return true;
+}
+
+void saved_values::enter(std::unique_ptr<detail::saved_entry> entry) {
+    detail::saved_core& own = *core_;
+    detail::reserve_by_halves(own.entries, own.entries.size() + 1);
+    own.by_name.insert_or_assign(entry->name, entry.get());
+    if (!entry->formerly.empty()) {
+        own.by_name.insert_or_assign(entry->formerly, entry.get());
+    }
+    own.entries.push_back(std::move(entry));
+}
+
+std::string saved_values::to_json() const {
+    fmt::memory_buffer text;
+    detail::value_writer writer;
+    detail::write_raw(text, "{\"saved_values\":1,\"of\":");
+    detail::write_text(text, core_->name);
+    detail::write_raw(text, ",\"values\":{");
+    std::string_view before = "\n";
+    for (const auto& one : core_->entries) {
+        if (one->is_there()) {
+            detail::write_raw(text, before);
+            detail::write_text(text, one->name);
+            detail::write_raw(text, ":");
+            writer.write(text, one->type(), one->value());
+            before = ",\n";
+        }
+    }
+    detail::write_raw(text, "\n}}\n");
+    return fmt::to_string(text);
+}
+
+std::vector<json_fault> saved_values::restore(std::string_view text, const json_rules& rules,
+                                              std::source_location where) {
+    const std::shared_ptr<detail::saved_core> own = core_;
+    if (own->is_restoring) {
+        return {{json_code::not_writable, "these values are being restored", {}, "restore them when that is over"}};
+    }
+    const detail::unless_done dropped([&] { own->drop_prepared(); });
+    std::vector<json_fault> faults = own->prepare(detail::parsed_json(text), rules);
+    if (faults.empty()) {
+        own->apply(where);
+    }
+    return faults;
+}
+
+const period& saved_values::playing() const noexcept {
+    return core_->playing;
+}
+
+std::vector<std::string> saved_values::names() const {
+    return core_->names();
+}
+
+WIRED_COURIER_NAMESPACE_END

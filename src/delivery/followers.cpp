@@ -1,0 +1,112 @@
+#include <courier/detail/delivery/followers.hpp>
+
+#include "delivery/making_for.hpp"
+#include "delivery/slots.hpp"
+#include "delivery/subscriptions.hpp"
+
+#include <courier/detail/base/hold_back.hpp>
+
+#include <utility>
+
+WIRED_COURIER_NAMESPACE_BEGIN
+namespace detail {
+
+constinit thread_local followers* making_for = nullptr;
+
+followed_when_made::followed_when_made(followers* whom) noexcept : before_(std::exchange(making_for, whom)) {}
+
+followed_when_made::~followed_when_made() {
+    making_for = before_;
+}
+
+void silence(party& who) noexcept {
+    for (slot* s = who.first; s != nullptr; s = s->next) {
+        block(*s, block_owner_paused);
+    }
+    if (who.led != nullptr) {
+        who.led->sleep();
+    }
+}
+
+void unsilence(party& who) noexcept {
+    const hold_all_back until_then; // refreshers and sequences that go on may do anything
+    for (slot* s = who.first; s != nullptr; s = s->next) {
+        unblock(*s, block_owner_paused);
+    }
+    if (who.led != nullptr) {
+        who.led->wake();
+    }
+}
+
+void end_all_of(party& who) noexcept {
+    const held own(who); // a capture may hold its subscriber, and go
+    while (own->first != nullptr) {
+        detach(*own->first);
+    }
+}
+
+void fall_asleep(party& who) noexcept {
+    if (who.asleep++ == 0 && !who.paused) {
+        silence(who);
+    }
+}
+
+void wake_up(party& who) noexcept {
+    if (--who.asleep == 0 && !who.paused) {
+        unsilence(who);
+    }
+}
+
+followers& followers_of(party& who) {
+    if (who.led == nullptr) {
+        who.led = new followers(!who.is_silent());
+    }
+    return *who.led;
+}
+
+followers::~followers() {
+    over_ = true;
+    while (!all_.empty()) {
+        const held<party> last = std::move(all_.back().who);
+        all_.pop_back();
+        end_all_of(*last);
+        if (!awake_) {
+            wake_up(*last);
+        }
+    }
+}
+
+void followers::add(party& who, bool is_made_inside) {
+    if (over_) {
+        return;
+    }
+    if (all_.size() == all_.capacity()) {
+        std::erase_if(all_, [](const follower& one) { return one.who->ended; });
+        all_.reserve(2 * all_.size() + 1);
+    }
+    all_.push_back({held(who), is_made_inside});
+    if (!awake_) {
+        fall_asleep(who);
+    }
+}
+
+void followers::wake() noexcept {
+    if (!std::exchange(awake_, true)) {
+        const hold_all_back until_then;
+        for (const follower& one : all_) {
+            wake_up(*one.who);
+        }
+    }
+}
+
+void followers::sleep() noexcept {
+    if (std::exchange(awake_, false)) {
+        const hold_all_back until_then;
+        for (const follower& one : all_) {
+            fall_asleep(*one.who);
+        }
+    }
+}
+
+} // namespace detail
+WIRED_COURIER_NAMESPACE_END
