@@ -167,6 +167,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     check/constants.cpp
     check/parameters.cpp
     check/patterns.cpp
+    check/targets.cpp
     check/together.cpp
     check/wire_checker.cpp
     edit/edit_text.cpp

@@ -105,6 +105,7 @@ public:
 
 private:
     friend class membership<Address>;
+    friend struct detail::access;
 
     void leave_once(const Address& member, std::uint64_t number, std::source_location where) {
         detail::membership_count* const there = core_->members.find(member);

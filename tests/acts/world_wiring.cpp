@@ -12,8 +12,8 @@ struct Nothing {};
 constexpr std::array<const char*, 5> texts{{
     "[[wire]]\nwhen = 'one'\ndo = ['act']",
     "[[wire]]\nwhen = 'one'\ndo = ['act', 'act']\ntimes = 2\n[[wire]]\nwhen = 'one'\nevery = '3 ms'\ndo = ['act']",
-    "[[wire]]\nwhen = 'one'\nafter = '2 ms'\ndo = [{ action = 'act', failure = ['act'] }]",
-    "[[wire]]\nset = 'storm'\nwhen = 'one'\ndo = [{ action = 'act', success = [{ action = 'act' }] }]",
+    "[[wire]]\nwhen = 'one'\nafter = '2 ms'\ndo = [{ action = 'act', failed = ['act'] }]",
+    "[[wire]]\nset = 'storm'\nwhen = 'one'\ndo = [{ action = 'act', done = [{ action = 'act' }] }]",
     "[[wire]]\nwhen = 'two'\ndo = ['act']", // nobody offers it
 }};
 

@@ -1,12 +1,14 @@
 // Wires for one object among many, by its name or as the event says.
 #include "support.hpp"
 
+#include <courier/group.hpp>
 #include <courier/wiring/wiring_edit.hpp>
 
 #include <doctest/doctest.h>
 
 #include <algorithm>
 #include <chrono>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -107,4 +109,85 @@ TEST_CASE("an action at the object that the event is for, at once, later, and af
     };
     CHECK(targets("bells.hailed") == std::vector<std::string>{"{at}"});
     CHECK(targets("bells.called") == std::vector<std::string>{"{which}", "{second}"});
+}
+
+TEST_CASE("actions of several objects: lists, all of a kind, groups and the rest of a group") {
+    harbour h;
+    auto watch_bells = std::make_unique<courier::group<bell>>("watch bells");
+    courier::group<lamp> lamps("lamps");
+    h.wires.offer(*watch_bells);
+    h.wires.offer(lamps);
+    const courier::named_target north = h.wires.target("north bell", bell::north);
+    const courier::named_target south = h.wires.target("south bell", bell::south);
+    courier::membership<bell> first = watch_bells->join(bell::south);
+    const auto second = watch_bells->join(bell::north);
+    const auto ring = [](const std::string& at, const std::string& more = "") {
+        return "[[wire]]\nwhen = 'bells.hailed'\n" + more + "do = { action = 'bell.ring', at = " + at +
+               ", parameters = { strokes = '{order}' }, failed = { action = 'board.write', parameters = { text = "
+               "'{why}' } } }\n";
+    };
+    const auto said = [&](const std::string& text, bell which = bell::north) {
+        const std::string faults = h.load(text);
+        if (!faults.empty()) {
+            return faults.substr(0, faults.find(" [courier"));
+        }
+        h.hailed.publish_to(which, {3});
+        return h.said();
+    };
+    const std::string in_group = "at = { group = 'watch bells' }\n";
+    const std::string later = "after = '1 s'\n";
+    struct row {
+        std::string at;
+        std::string more;
+        std::string does;
+    };
+    const row rows[] = {
+        {"['south bell', '{at}']", "", "south 3 | north 3"},
+        {"{ all = 'bell' }", "", "north 3 | south 3"},
+        {"{ group = 'watch bells' }", "", "south 3 | north 3"},
+        {"{ group = 'watch bells', except = '{at}' }", "", "south 3"},
+        {"{ group = 'watch bells', except = 'south bell' }", in_group, "north 3"},
+        {"{ group = 'watch bells', except = 'no bell' }", "", "south 3 | north 3"},
+        {"'{at}'", in_group, "north 3"},
+        {"{ group = 'lamps' }", "", "harbour.toml:3:35: 'lamps' is a group of lamps, but 'bell.ring' is for a bell"},
+        {"{ group = 'watch bell' }", "", "harbour.toml:3:45: there is no group 'watch bell'"},
+        {"{ all = 'lamp' }", "", "harbour.toml:3:35: 'bell.ring' is for a bell, and not for a 'lamp'"},
+        {"{ all = 'bell', except = '{at}' }", "", "harbour.toml:3:60: 'except' goes with a group, and not with 'all'"},
+        {"{ all = 'bell', group = 'lamps' }", "", "harbour.toml:3:35: this needs one of 'group' and 'all'"},
+        {"[]", "", "harbour.toml:3:35: no object is named"},
+        {"[3]", "", "harbour.toml:3:36: 'at' must be a text, but this is a whole number"},
+        {"'{at}'", "at = { all = 'bell' }\n", "harbour.toml:3:8: 'at' has no 'all'"},
+        {"'{at}'", "at = { group = 'lamps' }\n",
+         "harbour.toml:3:6: 'lamps' is a group of lamps, but 'bells.hailed' is for a bell"},
+    };
+    for (const row& one : rows) {
+        CAPTURE(one.at);
+        CAPTURE(one.more);
+        CHECK(said(ring(one.at, one.more)) == one.does);
+        if (one.does.find(".toml") == std::string::npos) { // the same, later
+            CHECK(said(ring(one.at, one.more + later)) == "");
+            h.pass(1s);
+            CHECK(h.said() == one.does);
+        }
+    }
+    CHECK(said(ring("{ group = 'watch bells', except = '{at}' }", in_group)) == "south 3");
+    CHECK(h.wires.wires()[0].target == "group watch bells");
+    first.end();
+    h.hailed.publish_to(bell::south, {1}); // it has left
+    CHECK(h.said() == "");
+    h.hailed.publish_to(bell::north, {1});
+    CHECK(h.said() == "the group 'watch bells' has no member for it");
+    h.hailed.publish({1}); // to all
+    CHECK(h.said() == "north 1");
+    watch_bells.reset();
+    h.hailed.publish({1});
+    CHECK(h.said() == "the group 'watch bells' is not there");
+    courier::group<bell> anew("watch bells");
+    const auto again = anew.join(bell::south);
+    h.wires.offer(anew);
+    h.hailed.publish_to(bell::south, {2});
+    CHECK(h.said() == "the group 'watch bells' has no member for it");
+    h.hailed.publish({2});
+    CHECK(h.said() == "south 2");
+    CHECK(h.wires.catalogue().groups.size() == 2);
 }

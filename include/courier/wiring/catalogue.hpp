@@ -45,6 +45,13 @@ struct target_entry {
     std::string kind;
 };
 
+struct group_entry {
+    friend bool operator==(const group_entry&, const group_entry&) = default;
+
+    std::string name;
+    std::string kind; ///< of its members
+};
+
 struct query_entry {
     friend bool operator==(const query_entry&, const query_entry&) = default;
 
@@ -63,6 +70,7 @@ struct catalogue {
     std::vector<phases_entry> phases;
     std::vector<std::string> stages;
     std::vector<target_entry> targets;
+    std::vector<group_entry> groups;
     std::vector<query_entry> queries;
 
     [[nodiscard]] const channel_entry* channel(std::string_view name) const noexcept;

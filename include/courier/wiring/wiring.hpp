@@ -6,6 +6,7 @@
 #include <courier/config.hpp>
 #include <courier/data/detail/shape.hpp>
 #include <courier/game_time.hpp>
+#include <courier/group.hpp>
 #include <courier/hub.hpp>
 #include <courier/phases.hpp>
 #include <courier/publisher.hpp>
@@ -18,6 +19,7 @@
 #include <courier/wiring/catalogue.hpp>
 #include <courier/wiring/detail/action.hpp>
 #include <courier/wiring/detail/cause.hpp>
+#include <courier/wiring/detail/group_source.hpp>
 #include <courier/wiring/outcome.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
@@ -133,11 +135,10 @@ private:
 ///
 /// docs/wiring.md has the grammar of a file. A cause may end before the wiring: its
 /// wires wait until one of that name and type is offered, as when a level begins
-/// again, and go on with it. An action ends with the subscriber that owns it. In force, wires are subscriptions of subscribers of
-/// their own, with the file and line of the wire, so that ledgers, recordings and the
-/// tool tell of them as of code. Wires that are new come behind those that were kept,
-/// in the order of the files. A delivery through a wire allocates nothing unless it
-/// is delayed, sets a text, or comes in the middle of itself.
+/// again, and go on with it. An action ends with the subscriber that owns it. In force, wires are subscriptions of
+/// subscribers of their own, with the file and line of the wire, so that ledgers, recordings and the tool tell of them
+/// as of code. Wires that are new come behind those that were kept, in the order of the files. A delivery through a
+/// wire allocates nothing unless it is delayed, sets a text, or comes in the middle of itself.
 ///
 /// Belongs to one thread. A handler or action may load, switch, or destroy it. Can be
 /// neither copied nor moved.
@@ -188,6 +189,12 @@ public:
     template <class Phase>
     void offer(const phases<Phase>& which) {
         add_phases(which.name(), detail::access::phases(which));
+    }
+    /// A group, for `at = { group = "convoy" }`; its members are those of each moment. It may
+    /// end first.
+    template <class Address>
+    void offer(const group<Address>& members) {
+        add_group(std::make_shared<detail::group_source_of<Address>>(members));
     }
     /// A stage, for `stage`; its name has to stay.
     void offer(courier::stage place);
@@ -329,6 +336,7 @@ private:
     friend struct detail::access;
     void add(std::unique_ptr<detail::cause_base> cause);
     void add_query(query_entry asked);
+    void add_group(std::shared_ptr<const detail::group_source> members);
     void add_phases(std::string_view name, detail::phases_core& core);
     [[nodiscard]] named_target add_target(std::string_view text, std::string_view kind, std::uint64_t key,
                                           std::shared_ptr<const void> address);

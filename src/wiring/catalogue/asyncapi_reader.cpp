@@ -54,6 +54,9 @@ public:
             made.phases.push_back({name, texts(phases, "/x-phases/" + name)});
         }
         made.stages = texts(part("x-stages"), "/x-stages");
+        for (const json& one : part("x-groups")) {
+            made.groups.push_back({text(one, "/x-groups", "name"), text(one, "/x-groups", "kind")});
+        }
         for (const json& one : part("x-targets")) {
             made.targets.push_back({text(one, "/x-targets", "name"), text(one, "/x-targets", "kind")});
         }

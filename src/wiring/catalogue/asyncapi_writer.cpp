@@ -53,6 +53,10 @@ public:
             made["x-phases"][one.name] = one.phases;
         }
         made["x-stages"] = all_.stages;
+        made["x-groups"] = json::array();
+        for (const group_entry& one : all_.groups) {
+            made["x-groups"].push_back({{"name", one.name}, {"kind", one.kind}});
+        }
         made["x-targets"] = json::array();
         for (const target_entry& one : all_.targets) {
             made["x-targets"].push_back({{"name", one.name}, {"kind", one.kind}});

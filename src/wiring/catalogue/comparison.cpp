@@ -47,6 +47,8 @@ public:
                 [&](const phases_entry& a, const phases_entry& b) { names("phase", a.phases, b.phases); });
         entries("target", before.targets, after.targets,
                 [&](const target_entry& a, const target_entry& b) { target_kinds(a.kind, b.kind); });
+        entries("group", before.groups, after.groups,
+                [&](const group_entry& a, const group_entry& b) { target_kinds(a.kind, b.kind); });
         where_ = "the program";
         names("stage", before.stages, after.stages);
         return std::move(all_);

@@ -19,14 +19,14 @@ public:
     }
 
     void add(const wire_plan& wire) {
-        add(wire.target, wire.target_at);
+        add(wire.target.name, wire.target.at);
         add(wire.steps);
     }
 
 private:
     void add(const std::vector<step_plan>& steps) {
         for (const step_plan& one : steps) {
-            add(one.target, one.target_at);
+            add(one.target.name, one.target.at);
             add(one.success);
             add(one.failure);
         }

@@ -24,6 +24,12 @@ struct value_scope {
     bool has_why = false;                 ///< the action before has failed
 };
 
+/// Whose `at` it is, and which objects belong there.
+struct wanted_object {
+    std::string name; ///< in quotes
+    std::string kind; ///< empty: none
+};
+
 class wire_checker {
 public:
     wire_checker(const catalogue& has, fault_list& faults) : has_(has), faults_(faults) {}
@@ -47,9 +53,12 @@ public:
 
 private:
     void cause(const data& from, wire_plan& made, value_scope& scope);
-    void target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
-                   place_in& into_at);
-    bool is_at_event(const data& from, const action_entry& action, const value_scope& scope, step_plan& made);
+    void cause_target(const data& at, const channel_entry& cause, target_plan& made);
+    std::vector<target_plan> action_targets(const data& step, const action_entry& action, const value_scope& scope);
+    void action_target(const data& at, const action_entry& action, const value_scope& scope, target_plan& made);
+    void object_named(const data& at, const wanted_object& whose, target_plan& made);
+    void object_of_event(const data& at, const wanted_object& whose, const value_scope& scope, target_plan& made);
+    void objects_of(const data& at, const wanted_object& whose, target_plan& made);
     void often(const data& from, wire_plan& made);
     void delayed(const std::vector<step_plan>& steps);
     void stage(const data& from, wire_plan& made);

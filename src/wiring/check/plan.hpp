@@ -75,13 +75,20 @@ struct parameter_plan {
     value_plan what;
 };
 
+/// Which objects. With a group, `name`, `is_event` and `field` say which of it is left out.
+struct target_plan {
+    std::string name;
+    std::string group;
+    bool is_all = false;             ///< every object of the kind
+    bool is_event = false;           ///< the object that the event is for
+    std::optional<field_path> field; ///< the object that this field names
+    place_in at;
+};
+
 struct step_plan {
     place_in at;
-    std::size_t action = 0;             ///< in the catalogue
-    std::string target;                 ///< empty: at none
-    bool at_event = false;              ///< at the object that the event is for
-    std::optional<field_path> at_field; ///< at the object that this field names
-    place_in target_at;
+    std::size_t action = 0; ///< in the catalogue
+    target_plan target;
     std::vector<parameter_plan> parameters;
     std::vector<step_plan> success;
     std::vector<step_plan> failure;
@@ -98,8 +105,7 @@ struct wire_plan {
     std::string use;  ///< of a pattern, with its parameters: "bell answers(north, 1)"; else empty
     std::string note;
     std::size_t cause = 0; ///< in the catalogue
-    std::string target;
-    place_in target_at;
+    target_plan target;    ///< one object, or a group
     std::vector<phase_plan> during;
     std::vector<condition_plan> conditions;
     std::vector<step_plan> steps;

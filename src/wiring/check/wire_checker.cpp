@@ -1,9 +1,5 @@
 #include "wiring/check/checker.hpp"
 
-#include "data/trimmed.hpp"
-
-#include <courier/detail/base/type_name.hpp>
-
 #include <algorithm>
 #include <array>
 #include <limits>
@@ -88,83 +84,6 @@ std::vector<std::string> wire_checker::state_names() const {
     return all;
 }
 
-std::string kind_of_object(std::string_view type) {
-    std::string plain = type.empty() ? std::string() : plain_type_name(type);
-    if (const std::size_t colon = plain.rfind("::"); colon != std::string::npos) {
-        plain.erase(0, colon + 2);
-    }
-    return plain;
-}
-
-void wire_checker::target_of(const data& from, std::string_view kind, std::string_view whose, std::string& into,
-                             place_in& into_at) {
-    const data* const at = from.find("at");
-    if (at == nullptr || at->kind != data_kind::text) {
-        static_cast<void>(need(from, "at", data_kind::text));
-        return;
-    }
-    if (kind.empty()) {
-        faults_.add(wiring_code::unknown_target_kind, at->at, std::string(whose) + " is not for any one object",
-                    "leave 'at' out");
-        return;
-    }
-    if (at->text == "*" || at->text.find_first_of("{}<>") != std::string_view::npos) {
-        faults_.add(wiring_code::unknown_target_kind, at->at,
-                    in_quotes(at->text) + " cannot be the name of an object, so this would never match",
-                    R"(name one object, or in an action write "{at}", the object of the event, or "{field}")");
-        return;
-    }
-    into = at->text;
-    into_at = at->at;
-    const auto found = std::find_if(has_.targets.begin(), has_.targets.end(),
-                                    [&](const target_entry& target) { return target.name == at->text; });
-    if (found != has_.targets.end() && found->kind != kind) {
-        faults_.add(wiring_code::unknown_target_kind, at->at,
-                    in_quotes(at->text) + " is a " + found->kind + ", but " + std::string(whose) + " is for a " +
-                        std::string(kind),
-                    "name a " + std::string(kind));
-    }
-}
-
-/// Whether an action is for an object of the event: the one that it is for, at = "{at}", or
-/// one that a field names, at = "{who}".
-bool wire_checker::is_at_event(const data& from, const action_entry& action, const value_scope& scope,
-                               step_plan& made) {
-    const data* const at = from.find("at");
-    if (at == nullptr || at->kind != data_kind::text || !at->text.starts_with('{') || !at->text.ends_with('}') ||
-        action.target_kind.empty()) {
-        return false;
-    }
-    if (scope.payload == nullptr) { // its cause is not known, which has been said
-        return true;
-    }
-    const std::string_view name = trimmed(at->text.substr(1, at->text.size() - 2));
-    const std::string advice = "name a " + action.target_kind;
-    std::string kind;
-    field_path field;
-    if (name == "at" && !scope.target_kind.empty()) {
-        made.at_event = true;
-        kind = scope.target_kind;
-    } else if (find_field(*scope.payload, name, field)) {
-        kind = kind_of_object(without_optional(*field.shape).type);
-        made.at_field = field;
-    } else {
-        const bool is_event = name == "at";
-        faults_.add(is_event ? wiring_code::unknown_target_kind : wiring_code::unknown_field, at->at,
-                    is_event ? in_quotes(scope.cause) + " is not for any one object, so there is no {at}"
-                             : in_quotes(scope.cause) + " has no field " + in_quotes(name),
-                    is_event ? advice : nearest_or_all(name, names_of(scope.payload->fields), "there are"));
-        return true;
-    }
-    if (kind != action.target_kind) {
-        faults_.add(wiring_code::unknown_target_kind, at->at,
-                    in_quotes(at->text) + " is " + (kind.empty() ? in_words(*field.shape) : "a " + kind) + ", but " +
-                        in_quotes(action.name) + " is for a " + action.target_kind,
-                    advice);
-    }
-    return true;
-}
-
 void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) {
     const data* const when = need(from, "when", data_kind::text, true);
     if (when == nullptr) {
@@ -180,7 +99,9 @@ void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) 
     scope.payload = &found->payload;
     scope.cause = found->name;
     scope.target_kind = found->target_kind;
-    target_of(from, found->target_kind, in_quotes(found->name), made.target, made.target_at);
+    if (const data* const at = from.find("at")) {
+        cause_target(*at, *found, made.target);
+    }
     if (const data* const conditions = need(from, "if", data_kind::table)) {
         check_conditions(*this, *conditions, found->name, found->payload, made.conditions);
     }
@@ -290,13 +211,7 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
     step_plan made;
     made.at = name.at;
     made.action = static_cast<std::size_t>(found - has_.actions.data());
-    if (!is_at_event(table, *found, scope, made)) {
-        target_of(table, found->target_kind, in_quotes(found->name), made.target, made.target_at);
-    }
-    if (!found->target_kind.empty() && table.find("at") == nullptr) {
-        faults_.add(wiring_code::missing_key, table.at,
-                    in_quotes(found->name) + " needs 'at', the name of a " + found->target_kind, "write at = \"...\"");
-    }
+    const std::vector<target_plan> targets = action_targets(table, *found, scope);
     check_parameters(*this, need(table, "parameters", data_kind::table), *found, name.at, scope, made.parameters);
     value_scope inside = scope;
     inside.answer = found->answer.kind != value_kind::other ? &found->answer : nullptr;
@@ -309,7 +224,10 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
         failed.has_why = true;
         made.failure = steps(*then, failed, depth + 1);
     }
-    into.push_back(std::move(made));
+    for (const target_plan& one : targets) {
+        made.target = one;
+        into.push_back(made);
+    }
 }
 
 std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& scope, int depth) {

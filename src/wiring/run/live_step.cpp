@@ -11,10 +11,10 @@ namespace detail {
 
 live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action, const cause_base& cause,
                      const value_type* answer_before, const name_finder& find, std::source_location where)
-    : action_(std::move(action)), target_name_(plan.target), at_event_(plan.at_event),
-      fits_event_(cause.address_key == action_->address_key), own_(action_), where_(where) {
-    if (plan.at_field) {
-        at_field_.emplace(*cause.fields, *plan.at_field, !cause.fields->can_write);
+    : action_(std::move(action)), plan_(plan.target), fits_event_(cause.address_key == action_->address_key),
+      own_(action_), where_(where) {
+    if (plan_.field) {
+        at_field_.emplace(*cause.fields, *plan_.field, !cause.fields->can_write);
         fits_event_ = at_field_->type().name == action_->address_type;
     }
     parameters_.reserve(plan.parameters.size());
@@ -32,8 +32,11 @@ live_step::live_step(const step_plan& plan, std::shared_ptr<action_base> action,
 }
 
 void live_step::bind(target_finder& find) {
-    if (!target_name_.empty()) {
-        target_ = find.target(target_name_);
+    if (!plan_.name.empty()) {
+        target_ = find.target(plan_.name);
+    }
+    if (!plan_.group.empty()) {
+        group_ = find.group(plan_.group);
     }
     for (live_step& one : success) {
         one.bind(find);
@@ -62,7 +65,7 @@ const void* live_step::event_address(const value_sources& sources) const noexcep
     if (at_field_) {
         return sources.payload != nullptr ? at_field_->in(sources.payload) : nullptr;
     }
-    return at_event_ ? sources.address : nullptr;
+    return plan_.is_event ? sources.address : nullptr;
 }
 
 void live_step::write_constants(void* object) const {
@@ -105,63 +108,113 @@ void note_failure(failure_log& log, const std::string& action, const std::string
 
 } // namespace
 
+/// One call of an action, and what follows from it.
+template <class Then>
+struct live_step::calling {
+    const live_step& step;
+    const void* parameters;
+    failure_log& log;
+    const bool& is_over;
+    const Then& then;
+    bool has_come_back = false;
+
+    void follow(const call_frame& frame) {
+        has_come_back = true;
+        if (frame.has_failed) [[unlikely]] {
+            note_failure(log, step.action_->name, frame.why, step.where_, is_over,
+                         [&] { then(false, nullptr, frame.why); });
+        } else if (!is_over) {
+            then(true, frame.answer, frame.why);
+        }
+    }
+    void fail(std::string why) {
+        call_frame frame;
+        frame.has_failed = true;
+        frame.why = std::move(why);
+        follow(frame);
+    }
+    void call_at(const void* to) {
+        has_come_back = false;
+        const auto come_back = [](void* known, const call_frame& frame) {
+            static_cast<calling*>(known)->follow(frame);
+        };
+#if WIRED_COURIER_EXCEPTIONS
+        try {
+            step.action_->call(to, parameters, step.where_, this, come_back);
+        } catch (...) {
+            if (has_come_back) { // what follows threw
+                throw;
+            }
+            first_failure thrown;
+            thrown.run([] { throw; });
+            thrown.run([&] { fail("it threw an exception"); });
+            thrown.rethrow();
+        }
+#else
+        step.action_->call(to, parameters, step.where_, this, come_back);
+#endif
+    }
+};
+
+std::string live_step::find_object(const void* event_address, std::shared_ptr<const void>& kept,
+                                   const void*& to) const {
+    if (plan_.is_event || at_field_) {
+        to = event_address;
+        return to == nullptr ? "the event names no object" : "";
+    }
+    if (target_ != nullptr) {
+        kept = target_->address;
+        to = kept.get();
+        if (to == nullptr || target_->key != action_->address_key) {
+            return "'" + target_->name + (to == nullptr ? "' is not there" : "' is a " + target_->kind);
+        }
+    }
+    return {};
+}
+
+template <class Then>
+void live_step::call_group(const void* event_address, calling<Then>& with) const {
+    const std::shared_ptr<const group_source> members = group_->members; // another may take its place meanwhile
+    if (members == nullptr || !members->is_there() || members->address_key != action_->address_key) {
+        with.fail("the group '" + group_->name + "' is not there");
+        return;
+    }
+    std::shared_ptr<const void> kept; // its object may go meanwhile
+    const void* except = nullptr;
+    static_cast<void>(find_object(event_address, kept, except)); // who is not there need not be left out
+    struct visited {
+        calling<Then>& with;
+        first_failure thrown;
+        bool any = false;
+    } each{with, {}};
+    members->each(except, &each, [](void* context, const void* address) {
+        auto& now = *static_cast<visited*>(context);
+        now.any = true;
+        if (!now.with.is_over) {
+            now.thrown.run([&] { now.with.call_at(address); });
+        }
+    });
+    if (!each.any) {
+        with.fail("the group '" + group_->name + "' has no member for it");
+    }
+    each.thrown.rethrow();
+}
+
 template <class Then>
 void live_step::call(const void* parameters, const void* event_address, failure_log& log, const bool& is_over,
                      const Then& then) const {
-    struct context {
-        const live_step& step;
-        failure_log& log;
-        const bool& is_over;
-        const Then& then;
-        bool has_come_back = false;
-
-        void follow(const call_frame& frame) {
-            has_come_back = true;
-            if (frame.has_failed) [[unlikely]] {
-                note_failure(log, step.action_->name, frame.why, step.where_, is_over,
-                             [&] { then(false, nullptr, frame.why); });
-            } else if (!is_over) {
-                then(true, frame.answer, frame.why);
-            }
-        }
-        void fail(std::string why) {
-            call_frame frame;
-            frame.has_failed = true;
-            frame.why = std::move(why);
-            follow(frame);
-        }
-    } here{*this, log, is_over, then};
-    const auto come_back = [](void* known, const call_frame& frame) { static_cast<context*>(known)->follow(frame); };
-    std::shared_ptr<const void> address; // its object may go meanwhile
-    const void* to = event_address;
-    if (at_event_ || at_field_) {
-        if (to == nullptr) {
-            here.fail("the event names no object");
-            return;
-        }
-    } else if (target_ != nullptr) {
-        address = target_->address;
-        to = address.get();
-        if (address == nullptr || target_->key != action_->address_key) {
-            here.fail("'" + target_->name + (address == nullptr ? "' is not there" : "' is a " + target_->kind));
-            return;
-        }
+    calling<Then> here{*this, parameters, log, is_over, then};
+    if (group_ != nullptr) {
+        call_group(event_address, here);
+        return;
     }
-#if WIRED_COURIER_EXCEPTIONS
-    try {
-        action_->call(to, parameters, where_, &here, come_back);
-    } catch (...) {
-        if (here.has_come_back) { // what follows threw
-            throw;
-        }
-        first_failure thrown;
-        thrown.run([] { throw; });
-        thrown.run([&] { here.fail("it threw an exception"); });
-        thrown.rethrow();
+    std::shared_ptr<const void> kept; // its object may go meanwhile
+    const void* to = nullptr;
+    if (std::string why = find_object(event_address, kept, to); !why.empty()) {
+        here.fail(std::move(why));
+    } else {
+        here.call_at(to);
     }
-#else
-    action_->call(to, parameters, where_, &here, come_back);
-#endif
 }
 
 namespace {

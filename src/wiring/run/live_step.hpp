@@ -8,6 +8,7 @@
 #include <courier/publisher.hpp>
 #include <courier/wiring/action_failed.hpp>
 #include <courier/wiring/detail/action.hpp>
+#include <courier/wiring/detail/group_source.hpp>
 
 #include <algorithm>
 #include <cstddef>
@@ -35,10 +36,17 @@ struct target_place {
     std::vector<live_wire*> users;       ///< whose cause is at it
 };
 
+/// A group, by its name; another one may take its place.
+struct group_place {
+    std::string name;
+    std::shared_ptr<const group_source> members; ///< null: it has not come
+};
+
 /// Finds objects by their names, whether or not they have come.
 class target_finder {
 public:
     virtual std::shared_ptr<target_place> target(const std::string& wanted) = 0;
+    virtual std::shared_ptr<group_place> group(const std::string& wanted) = 0;
     [[nodiscard]] virtual const std::shared_ptr<channel<action_failed>>& failures() const noexcept = 0;
     /// That of the wiring, which all wires sleep with.
     [[nodiscard]] virtual subscriber& leader() noexcept = 0;
@@ -117,7 +125,7 @@ public:
     /// Nothing but constants and bytes of the payload for one action, from which
     /// nothing follows: most steps are so.
     [[nodiscard]] bool is_quick() const noexcept {
-        return target_name_.empty() && !at_event_ && !at_field_ && success.empty() && failure.empty() && !varies_;
+        return action_->address_type.empty() && success.empty() && failure.empty() && !varies_;
     }
     /// Does such a one; `run()` if it is busy.
     void run_quickly(const void* payload, failure_log& log, const bool& is_over) const {
@@ -136,7 +144,7 @@ public:
     /// Whether it, or what follows, is for the object that the event is for.
     [[nodiscard]] bool needs_event_address() const noexcept {
         const auto needs = [](const live_step& one) { return one.needs_event_address(); };
-        return at_event_ || std::any_of(success.begin(), success.end(), needs) ||
+        return plan_.is_event || std::any_of(success.begin(), success.end(), needs) ||
                std::any_of(failure.begin(), failure.end(), needs);
     }
     /// Calls `visit` with its target, if it has one, and with those of what follows.
@@ -167,15 +175,23 @@ private:
         }
     }
     template <class Then>
+    struct calling;
+    /// Calls it for each object that it is for.
+    template <class Then>
     void call(const void* parameters, const void* event_address, failure_log& log, const bool& is_over,
               const Then& then) const;
+    template <class Then>
+    void call_group(const void* event_address, calling<Then>& with) const;
+    /// Why it cannot be done, or nothing; then `to` is the address of its one object, if it has one.
+    [[nodiscard]] std::string find_object(const void* event_address, std::shared_ptr<const void>& kept,
+                                          const void*& to) const;
 
     std::shared_ptr<action_base> action_;
-    std::string target_name_;
-    std::shared_ptr<target_place> target_; ///< null: it is for no object in particular
-    bool at_event_;                        ///< for the object that the event is for
-    std::optional<reach> at_field_;        ///< for the object that this field names
-    bool fits_event_;                      ///< that object is of the action's type, and not only of its name
+    target_plan plan_;
+    std::shared_ptr<target_place> target_; ///< one object, or the one of a group that is left out
+    std::shared_ptr<group_place> group_;
+    std::optional<reach> at_field_; ///< the object that this field names
+    bool fits_event_;               ///< that object is of the action's type, and not only of its name
     /// Bytes of the payload that go into the parameters as they are.
     struct field_copy {
         std::uint32_t from;

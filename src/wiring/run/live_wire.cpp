@@ -23,22 +23,25 @@ live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_p
       after(time_span(std::chrono::duration<double>(plan.after))),
       every(time_span(std::chrono::duration<double>(plan.every))), times(plan.times), is_limited(plan.times != 0),
       enabled(plan.enabled), is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0), where_(where),
-      target_name_(plan.target) {}
+      plan_(plan.target) {}
 
 void live_wire::bind(target_finder& find) {
     leader_ = &find.leader();
     log.told = find.failures();
     log.wire = &label;
-    if (!target_name_.empty()) {
-        target = find.target(target_name_);
+    if (!plan_.name.empty()) {
+        target = find.target(plan_.name);
         target->users.push_back(this);
+    }
+    if (!plan_.group.empty()) {
+        group = find.group(plan_.group);
     }
     for (live_step& one : steps) {
         one.bind(find);
     }
-    needs_address =
-        std::any_of(steps.begin(), steps.end(), [](const live_step& one) { return one.needs_event_address(); });
-    is_quick = is_plain && steps.size() == 1 && steps.front().is_quick();
+    needs_address = group != nullptr || std::any_of(steps.begin(), steps.end(),
+                                                    [](const live_step& one) { return one.needs_event_address(); });
+    is_quick = is_plain && group == nullptr && steps.size() == 1 && steps.front().is_quick();
 }
 
 live_wire::~live_wire() {
@@ -96,8 +99,15 @@ std::shared_ptr<const void> live_wire::own_address() const {
     return needs_address && target != nullptr ? target->address : nullptr;
 }
 
+// What is published for all is for each of them.
+bool live_wire::is_for_group(const void* address) const {
+    return group == nullptr || address == nullptr ||
+           (group->members != nullptr && group->members->address_key == cause->address_key &&
+            group->members->has(address));
+}
+
 void live_wire::fire(const void* payload, const void* address) {
-    if (!holds(payload) || (last_ && hours->now() - *last_ < every)) {
+    if (!is_for_group(address) || !holds(payload) || (last_ && hours->now() - *last_ < every)) {
         miss(turn::condition);
         return;
     }

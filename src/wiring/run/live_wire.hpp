@@ -46,6 +46,7 @@ public:
     std::string label;
     std::shared_ptr<cause_base> cause;
     std::shared_ptr<target_place> target; ///< of the cause; null: none
+    std::shared_ptr<group_place> group;   ///< whose members events have to be for; null: none
     std::vector<live_test> tests;
     std::vector<live_step> steps;
     courier::stage place = ordinary;
@@ -66,6 +67,7 @@ public:
 
 private:
     [[nodiscard]] bool holds(const void* payload) const noexcept;
+    [[nodiscard]] bool is_for_group(const void* address) const;
     void leave_target() noexcept;
     [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
     void run(const value_sources& sources);
@@ -73,7 +75,7 @@ private:
     [[nodiscard]] std::shared_ptr<const void> own_address() const;
 
     std::source_location where_;
-    std::string target_name_;
+    target_plan plan_;
     subscriber* leader_ = nullptr;
     std::optional<subscriber> in_; ///< none before it is attached, and once it has ended
     std::optional<subscription_key> key_;

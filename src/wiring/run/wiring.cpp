@@ -72,6 +72,10 @@ void wiring::add_query(query_entry asked) {
     core_->add(std::move(asked));
 }
 
+void wiring::add_group(std::shared_ptr<const detail::group_source> members) {
+    core_->add(std::move(members));
+}
+
 void wiring::add_phases(std::string_view name, detail::phases_core& core) {
     core_->add(name, core);
 }
@@ -223,7 +227,9 @@ std::vector<wire_report> wiring::wires() const {
         wire_report& made = all.emplace_back();
         made.name = one->label;
         made.cause = one->cause->name;
-        made.target = one->target != nullptr ? one->target->name : std::string();
+        made.target = one->target != nullptr  ? one->target->name
+                      : one->group != nullptr ? "group " + one->group->name
+                                              : std::string();
         made.file = table.files[row.at.file].name;
         made.line = row.at.line;
         made.live = one->enabled && one->on && !one->waits_for_cause();

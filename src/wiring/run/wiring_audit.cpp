@@ -84,7 +84,7 @@ private:
                      in_quotes(wire.label) + " failed each of " + std::to_string(wire.caused) +
                          " times: " + wire.log.last,
                      of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line),
-                     "see whether what it acts on is there then, or say what is to follow: failure = ...",
+                     "see whether what it acts on is there then, or say what is to follow: failed = ...",
                      wire.cause->name, wire.label, 0});
             }
         }

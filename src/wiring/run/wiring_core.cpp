@@ -149,6 +149,11 @@ catalogue wiring_core::make_list() const {
         all.stages.emplace_back(one.name());
     }
     all.queries = queries;
+    for (const auto& [named, place] : groups) {
+        if (place->members != nullptr) {
+            all.groups.push_back({named, kind_of_object(place->members->address_type)});
+        }
+    }
     for (const auto& [named, place] : targets) {
         if (place->address != nullptr) {
             all.targets.push_back({named, place->kind});
@@ -165,6 +170,23 @@ std::shared_ptr<target_place> wiring_core::target(const std::string& wanted) {
         there->told = this;
     }
     return there;
+}
+
+std::shared_ptr<group_place> wiring_core::group(const std::string& wanted) {
+    std::shared_ptr<group_place>& there = groups[wanted];
+    if (there == nullptr) {
+        there = std::make_shared<group_place>(wanted, nullptr);
+    }
+    return there;
+}
+
+void wiring_core::add(std::shared_ptr<const group_source> members) {
+    const std::shared_ptr<group_place> place = group(members->name);
+    const bool is_alike = place->members != nullptr && place->members->address_key == members->address_key;
+    place->members = std::move(members);
+    if (!is_alike) {
+        offers_changed();
+    }
 }
 
 void wiring_core::target_has_come(const target_place& which) {

@@ -36,6 +36,7 @@ public:
     void add(std::unique_ptr<cause_base> cause);
     void add(query_entry asked);
     void add(std::string_view its_name, phases_core& core);
+    void add(std::shared_ptr<const group_source> members);
     /// What a hub has, and all that it makes later.
     void add(hub_core& hub);
     /// Something more is offered, or is no more. `is_replaced`: what wires may hold.
@@ -51,6 +52,7 @@ public:
 
     void target_has_come(const target_place& which);
     [[nodiscard]] std::shared_ptr<target_place> target(const std::string& wanted) override;
+    [[nodiscard]] std::shared_ptr<group_place> group(const std::string& wanted) override;
     [[nodiscard]] const std::shared_ptr<channel<action_failed>>& failures() const noexcept override { return failed; }
     [[nodiscard]] subscriber& leader() noexcept override { return in; }
 
@@ -64,6 +66,7 @@ public:
     std::vector<query_entry> queries;
     std::map<std::string, std::vector<std::string>> announced; ///< by actions, which may come later
     std::map<std::string, std::shared_ptr<target_place>> targets;
+    std::map<std::string, std::shared_ptr<group_place>> groups;
     timetable* hours = nullptr;
     std::vector<std::filesystem::path> files; ///< in force, as they were named
     std::shared_ptr<const wire_table> in_force = std::make_shared<const wire_table>();

@@ -72,7 +72,7 @@ struct access {
         return of.core();
     }
 
-    /// What a wiring or an inbox stands for, which may go first.
+    /// What a wiring, an inbox or a group stands for, which may go first.
     template <class Owner>
     static const auto& kept_core(const Owner& of) noexcept {
         return of.core_;

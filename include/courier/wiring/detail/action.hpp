@@ -53,7 +53,8 @@ public:
     /// Parameters as they are when nobody has set them.
     [[nodiscard]] virtual void* make() const = 0;
     virtual void destroy(void* parameters) const noexcept = 0;
-    /// Calls it, and then, while the answer is there, `then`.
+    /// Calls it, and then, while the answer is there, `then`. `address` null: all objects
+    /// that offer it; the last one's answer counts.
     virtual void call(const void* address, const void* parameters, std::source_location where, void* context,
                       void (*then)(void* context, const call_frame& frame)) = 0;
     /// An address of its own, for later.
@@ -214,9 +215,13 @@ public:
 
     void call(const void* address, const void* parameters, std::source_location where, void* context,
               void (*then)(void* context, const call_frame& frame)) override {
+        const Parameters& what = *static_cast<const Parameters*>(parameters);
+        if (address == nullptr) {
+            this->call_in([&] { this->called.publish(what, where); }, context, then);
+            return;
+        }
         const Address to = *static_cast<const Address*>(address); // its owner may go meanwhile
-        this->call_in([&] { this->called.publish_to(to, *static_cast<const Parameters*>(parameters), where); }, context,
-                      then);
+        this->call_in([&] { this->called.publish_to(to, what, where); }, context, then);
     }
     [[nodiscard]] std::shared_ptr<const void> copy_address(const void* address) const override {
         return std::make_shared<const Address>(*static_cast<const Address*>(address));
