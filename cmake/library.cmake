@@ -122,6 +122,7 @@ set(WIRED_COURIER_RECORDING_SOURCES
     write/event_packer.cpp
     write/line_writer.cpp
     write/output_file.cpp
+    write/narrator.cpp
     write/recorder.cpp
     read/event_taker.cpp
     read/forget.cpp

@@ -3,6 +3,7 @@
 #include "reef_night.hpp"
 
 #include <courier/ledger.hpp>
+#include <courier/recording/narrator.hpp>
 #include <courier/recording/read_run.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/replay.hpp>
@@ -74,6 +75,17 @@ night_result record_night(const night_options& options, const std::string& file,
                               }
                               to_file.reset();
                           }});
+}
+
+night_result narrate_night(const night_options& options, const std::string& channels,
+                           const std::function<void(std::string_view line)>& sink) {
+    std::optional<courier::narrator> narrator;
+    const auto is_told = [&](std::string_view channel) { return channel.starts_with(channels); };
+    return run_night(
+        options, [](const log_line&) {},
+        {.begin =
+             [&](courier::ledger& overseer) { narrator.emplace(overseer, courier::narrator_options{is_told}, sink); },
+         .end = [&] { narrator.reset(); }});
 }
 
 replayed_night replay_night(const std::string& file) {

@@ -4,14 +4,21 @@
 #include "night.hpp"
 
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
+#include <string_view>
 
 namespace reef {
 
 /// Runs the night as `run_night()` does, and records it into `file`. Throws
 /// `courier::recording_error` when that cannot be written.
 night_result record_night(const night_options& options, const std::string& file, const night_log::line_sink& sink);
+
+/// Runs the night as `run_night()` does, with its log left out, and tells of all that happens on channels
+/// whose names begin with `channels`.
+night_result narrate_night(const night_options& options, const std::string& channels,
+                           const std::function<void(std::string_view line)>& sink);
 
 /// The result of a recorded night that was run once more.
 struct replayed_night {

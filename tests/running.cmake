@@ -37,7 +37,7 @@ endif()
 if(TARGET wired_courier_recording)
   find_package(nlohmann_json REQUIRED)
   add_executable(recording_component_test allocations.cpp recording/broken_recordings_test.cpp recording/recorded_details_test.cpp
-    recording/recording_test.cpp recording/replay_test.cpp recording/run_image_test.cpp recording/takers_test.cpp recording/whole_truth_test.cpp)
+    recording/recording_test.cpp recording/replay_test.cpp recording/run_image_test.cpp recording/narrator_test.cpp recording/takers_test.cpp recording/whole_truth_test.cpp)
   target_link_libraries(recording_component_test PRIVATE WiredCourier::recording doctest_main nlohmann_json::nlohmann_json Threads::Threads)
   wired_courier_warnings(recording_component_test)
   courier_test(recording COMMAND recording_component_test)

@@ -11,6 +11,7 @@
 #include <memory>
 #include <stdexcept>
 #include <string>
+#include <string_view>
 
 namespace tool {
 
@@ -22,8 +23,10 @@ struct demo_request : night_request {
     int port = 0;
     int pace = 0; ///< frames a second; 0: as fits what is run
     std::string folder;
-    int reefs = 0;      ///< above 0: several, each a process
-    int lighthouse = 0; ///< above 0: this process is that one of them
+    bool narrate = false; ///< what the library tells, in place of the night's own log
+    std::string only;     ///< what the names of channels begin with that are told of
+    int reefs = 0;        ///< above 0: several, each a process
+    int lighthouse = 0;   ///< above 0: this process is that one of them
     bool returns = false;
 };
 
@@ -78,7 +81,13 @@ int run_demo(const demo_request& request) {
     if (request.record == "-") {
         throw std::invalid_argument("--record - : a recording goes into a file, since the night is printed; name one");
     }
+    if (request.narrate && !request.record.empty()) {
+        throw std::invalid_argument("--narrate prints what --record records; leave one of them out");
+    }
     print_night(request, [&](const reef::night_log::line_sink& sink) {
+        if (request.narrate) {
+            return reef::narrate_night(request.night, request.only, [](std::string_view line) { print("{}\n", line); });
+        }
         return request.record.empty() ? reef::run_night(request.night, sink)
                                       : reef::record_night(request.night, request.record, sink);
     });
@@ -92,6 +101,8 @@ void add_demo(command_line& to) {
     option_set options = to.add("demo", night_command, [request] { return run_demo(*request); });
     add_night_options(options, *request);
     options.file("--record", request->record, "Record the night into this file, for the other commands")
+        .flag("--narrate", request->narrate, "Print a line for each event, as courier::narrator tells it")
+        .text("--only", request->only, "With --narrate: channels whose names begin so, such as wyrms.")
         .flag("--serve", request->serve, "Run night after night, and show them on a web page")
         .number("--port", request->port, "With --serve: the port to listen on; 0: any that is free", 0, 65535)
         .number("--pace", request->pace, "Frames per second, 1 to 1000; 0: 8 with --serve, 40 with --processes", 0,
@@ -104,7 +115,7 @@ void add_demo(command_line& to) {
         .hidden()
         .file("--folder", request->folder, "With --serve: files to serve beside the page, such as examples/hud")
         .examples({"courier demo --seed 7", "courier demo --seed 7 --quiet --record night.jsonl",
-                   "courier demo --careless --record careless.jsonl --quiet",
+                   "courier demo --narrate --only wyrms.", "courier demo --careless --record careless.jsonl --quiet",
                    "courier demo --wiring demo/reef.toml --quiet", "courier demo --serve --folder examples/hud",
                    "courier demo --processes 3 --record night.jsonl"});
 }

@@ -86,20 +86,20 @@ struct level_life : counted<level_life> {
 };
 
 struct level_core : counted<level_core> {
-    level_core(std::string_view its_name, hub& above_it, std::function<void(level&)> how, std::source_location place);
+    level_core(std::string_view its_name, hub& above_it, std::function<void(level&)> how);
 
-    void begin(level& face);
+    void begin(level& face, std::source_location place);
     void end() noexcept;
     void sleep();
     void wake();
     /// Raises `level_over` when it has not begun, or is ending and `to_add` is set.
-    [[nodiscard]] level_life& here(bool to_add = false) const;
+    [[nodiscard]] level_life& here(std::source_location place, bool to_add = false) const;
 
     std::string name;
     hub* above;
     std::function<void(level&)> make;
-    std::source_location where;
-    held<level_life> life; ///< null: it has not begun
+    std::source_location where; ///< where it has begun
+    held<level_life> life;      ///< null: it has not begun
     std::uint64_t begun = 0;
 };
 
@@ -142,12 +142,12 @@ class level {
 public:
     /// `name` is that of its hub and subscriber, and is copied. `above` must outlive it.
     /// `how` is called at each beginning; its captures must outlive the level.
-    template <class How>
-    level(std::string_view name, courier::hub& above, How how,
-          std::source_location where = std::source_location::current())
-        : core_(detail::held<detail::level_core>::taking_over(
-              new detail::level_core(name, above, std::move(how), where))) {
-        static_assert(std::is_invocable_v<How&, level&>,
+    level(std::string_view name, courier::hub& above, std::function<void(level&)> how)
+        : core_(detail::held<detail::level_core>::taking_over(new detail::level_core(name, above, std::move(how)))) {}
+    template <class Other>
+        requires(!std::is_invocable_v<Other&, level&>)
+    level(std::string_view, courier::hub&, Other) {
+        static_assert(detail::always_false<Other>,
                       "courier: a level is made by a function that takes a courier::level&");
     }
     level(const level&) = delete;
@@ -158,15 +158,15 @@ public:
 
     /// Does nothing when it has begun already. When its function throws, all that it made
     /// ends, and the exception comes out.
-    void begin() { core_->begin(*this); }
+    void begin(std::source_location where = std::source_location::current()) { core_->begin(*this, where); }
     void end() noexcept {
         const detail::held own = core_;
         own->end();
     }
-    void restart() {
+    void restart(std::source_location where = std::source_location::current()) {
         const detail::held own = core_;
         own->end();
-        own->begin(*this);
+        own->begin(*this, where);
     }
     [[nodiscard]] bool live() const noexcept { return core_->life != nullptr; }
     /// How often it has begun.
@@ -185,14 +185,18 @@ public:
 
     /// Its channels and queries, and a subscriber of its own, while it is live; else misuse
     /// (`fault_code::level_over`), as are `make()` and `keep()` once its end has begun.
-    [[nodiscard]] courier::hub& hub() { return core_->here().hub; }
-    [[nodiscard]] subscriber& in() { return core_->here().in; }
+    [[nodiscard]] courier::hub& hub(std::source_location where = std::source_location::current()) {
+        return core_->here(where).hub;
+    }
+    [[nodiscard]] subscriber& in(std::source_location where = std::source_location::current()) {
+        return core_->here(where).in;
+    }
 
     /// Makes an object that ends with the level, or earlier ones' end. Subscribers that are
     /// made meanwhile belong to the level.
     template <class T, class... Parameters>
     T& make(Parameters&&... parameters) {
-        const detail::held life(core_->here(true));
+        const detail::held life(core_->here({}, true));
         detail::owned<detail::level_part_of<T>> made;
         {
             const detail::followed_when_made now(&life->followers);
@@ -220,7 +224,7 @@ public:
 
 private:
     friend struct detail::access;
-    detail::followers& followers() { return core_->here().followers; }
+    detail::followers& followers() { return core_->here({}).followers; }
 
     detail::held<detail::level_core> core_;
 };

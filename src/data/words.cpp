@@ -25,17 +25,6 @@ void put_inside(const value_type& type, const void* value, std::string& to) {
     to += is_struct ? ")" : "";
 }
 
-void put_fields(const field_table& table, const void* object, std::string& to) {
-    std::vector<const void*> places(table.entries.size());
-    table.locate(object, places.data());
-    for (std::size_t i = 0; i < places.size(); ++i) {
-        const field_entry& field = table.entries[i];
-        to += i == 0 ? "" : ", ";
-        to.append(field.name).append(" ");
-        put_inside(*field.type, places[i], to);
-    }
-}
-
 void put_items(const value_type& type, const void* list, std::string& to) {
     struct items {
         const value_type& type;
@@ -52,6 +41,17 @@ void put_items(const value_type& type, const void* list, std::string& to) {
 }
 
 } // namespace
+
+void put_fields(const field_table& table, const void* object, std::string& to) {
+    std::vector<const void*> places(table.entries.size());
+    table.locate(object, places.data());
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const field_entry& field = table.entries[i];
+        to += i == 0 ? "" : ", ";
+        to.append(field.name).append(" ");
+        put_inside(*field.type, places[i], to);
+    }
+}
 
 void put_name(const value_type& type, std::int64_t value, std::string& to) {
     if (const std::string_view name = name_of_value(type, value); !name.empty()) {

@@ -124,8 +124,5 @@ void note_order(ledger_core& ledger, std::uint32_t channel, std::uint32_t first_
 /// Gives a subscription its note.
 void enter_note(ledger_core& ledger, slot& s) noexcept;
 
-/// The site of a subscription that was made not too long ago; else UINT32_MAX.
-[[nodiscard]] std::uint32_t site_of(const ledger_core& ledger, std::uint32_t subscription) noexcept;
-
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -77,24 +77,24 @@ level_life::level_life(const std::string& name, courier::hub& above) : hub(name,
     followers.add(access::party_of(in));
 }
 
-level_core::level_core(std::string_view its_name, courier::hub& above_it, std::function<void(level&)> how,
-                       std::source_location place)
-    : name(its_name), above(&above_it), make(std::move(how)), where(place) {}
+level_core::level_core(std::string_view its_name, courier::hub& above_it, std::function<void(level&)> how)
+    : name(its_name), above(&above_it), make(std::move(how)) {}
 
-level_life& level_core::here(bool to_add) const {
+level_life& level_core::here(std::source_location place, bool to_add) const {
     if (life == nullptr || (to_add && life->ending)) {
         refuse_for_good(fault_code::level_over,
                         "level '" + name + (life == nullptr ? "' has not begun" : "' is ending and takes nothing more"),
                         life == nullptr ? "call begin() first, or ask live()" : "make it when the level has begun",
-                        where);
+                        place);
     }
     return *life;
 }
 
-void level_core::begin(level& face) {
+void level_core::begin(level& face, std::source_location place) {
     if (life != nullptr) {
         return;
     }
+    where = place;
     const held until_then(*this);
     life = held<level_life>::taking_over(new level_life(name, *above));
     ++begun;

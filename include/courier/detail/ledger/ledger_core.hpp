@@ -196,6 +196,9 @@ void copy_state(const ledger_core& ledger, books& to);
 void add_taker(ledger_core& ledger, event_sink& to);
 void remove_taker(ledger_core& ledger, const event_sink& which) noexcept;
 
+/// Where a subscription was made, which may have ended; UINT32_MAX: not remembered.
+[[nodiscard]] std::uint32_t site_of(const ledger_core& ledger, std::uint32_t subscription) noexcept;
+
 /// The busiest frame so far, the one that goes on included.
 [[nodiscard]] std::uint64_t max_in_frame(const account& books) noexcept;
 
