@@ -148,6 +148,7 @@ public:
 private:
     friend class detail::value_source<list_change<T>, announced_list<T, Same>>;
     friend struct detail::access;
+    friend struct detail::saving_access;
 
     // Serves the present items on request; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {

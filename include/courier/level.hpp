@@ -12,11 +12,9 @@
 #include <cstdint>
 #include <functional>
 #include <source_location>
-#include <string>
 #include <string_view>
 #include <type_traits>
 #include <utility>
-#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
@@ -75,32 +73,24 @@ private:
 };
 
 /// From one beginning of a level to its end.
-struct level_life : counted<level_life> {
-    level_life(const std::string& name, hub& above);
+struct level_life;
+struct level_core;
+void retain(level_core& core) noexcept;
+void release(level_core& core) noexcept;
+level_core* open_level(std::string_view name, hub& above, std::function<void(level&)> make);
 
-    courier::hub hub;
-    subscriber in;
-    std::vector<owned<level_part>> parts;
-    detail::followers followers{true}; ///< end before the channels
-    bool ending = false;
-};
+/// While it lives, something is made that belongs to a level; raises `level_over` when nothing may be.
+class making_in_level {
+public:
+    explicit making_in_level(const level_core& in);
+    making_in_level(const making_in_level&) = delete;
+    making_in_level& operator=(const making_in_level&) = delete;
+    ~making_in_level();
+    void keep(owned<level_part> made) const;
 
-struct level_core : counted<level_core> {
-    level_core(std::string_view its_name, hub& above_it, std::function<void(level&)> how);
-
-    void begin(level& face, std::source_location place);
-    void end() noexcept;
-    void sleep();
-    void wake();
-    /// Raises `level_over` when it has not begun, or is ending and `to_add` is set.
-    [[nodiscard]] level_life& here(std::source_location place, bool to_add = false) const;
-
-    std::string name;
-    hub* above;
-    std::function<void(level&)> make;
-    std::source_location where; ///< where it has begun
-    held<level_life> life;      ///< null: it has not begun
-    std::uint64_t begun = 0;
+private:
+    level_life* life_; ///< held
+    followed_when_made now_;
 };
 
 } // namespace detail
@@ -143,7 +133,7 @@ public:
     /// `name` is that of its hub and subscriber, and is copied. `above` must outlive it.
     /// `how` is called at each beginning; its captures must outlive the level.
     level(std::string_view name, courier::hub& above, std::function<void(level&)> how)
-        : core_(detail::held<detail::level_core>::taking_over(new detail::level_core(name, above, std::move(how)))) {}
+        : core_(detail::held<detail::level_core>::taking_over(detail::open_level(name, above, std::move(how)))) {}
     template <class Other>
         requires(!std::is_invocable_v<Other&, level&>)
     level(std::string_view, courier::hub&, Other) {
@@ -154,59 +144,35 @@ public:
     level& operator=(const level&) = delete;
     ~level() { end(); }
 
-    [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+    [[nodiscard]] std::string_view name() const noexcept;
 
     /// Does nothing when it has begun already. When its function throws, all that it made
     /// ends, and the exception comes out.
-    void begin(std::source_location where = std::source_location::current()) { core_->begin(*this, where); }
-    void end() noexcept {
-        const detail::held own = core_;
-        own->end();
-    }
-    void restart(std::source_location where = std::source_location::current()) {
-        const detail::held own = core_;
-        own->end();
-        own->begin(*this, where);
-    }
-    [[nodiscard]] bool live() const noexcept { return core_->life != nullptr; }
+    void begin(std::source_location where = std::source_location::current());
+    void end() noexcept;
+    void restart(std::source_location where = std::source_location::current());
+    [[nodiscard]] bool live() const noexcept;
     /// How often it has begun.
-    [[nodiscard]] std::uint64_t times_begun() const noexcept { return core_->begun; }
+    [[nodiscard]] std::uint64_t times_begun() const noexcept;
 
     /// Does nothing when it has not begun; each beginning is awake.
-    void sleep() {
-        const detail::held own = core_;
-        own->sleep();
-    }
-    void wake() {
-        const detail::held own = core_;
-        own->wake();
-    }
-    [[nodiscard]] bool awake() const noexcept { return live() && core_->life->followers.awake(); }
+    void sleep();
+    void wake();
+    [[nodiscard]] bool awake() const noexcept;
 
     /// Its channels and queries, and a subscriber of its own, while it is live; else misuse
     /// (`fault_code::level_over`), as are `make()` and `keep()` once its end has begun.
-    [[nodiscard]] courier::hub& hub(std::source_location where = std::source_location::current()) {
-        return core_->here(where).hub;
-    }
-    [[nodiscard]] subscriber& in(std::source_location where = std::source_location::current()) {
-        return core_->here(where).in;
-    }
+    [[nodiscard]] courier::hub& hub(std::source_location where = std::source_location::current());
+    [[nodiscard]] subscriber& in(std::source_location where = std::source_location::current());
 
     /// Makes an object that ends with the level, or earlier ones' end. Subscribers that are
     /// made meanwhile belong to the level.
     template <class T, class... Parameters>
     T& make(Parameters&&... parameters) {
-        const detail::held life(core_->here({}, true));
-        detail::owned<detail::level_part_of<T>> made;
-        {
-            const detail::followed_when_made now(&life->followers);
-            made = detail::make_owned<detail::level_part_of<T>>(std::forward<Parameters>(parameters)...);
-        }
+        const detail::making_in_level now(*core_);
+        auto made = detail::make_owned<detail::level_part_of<T>>(std::forward<Parameters>(parameters)...);
         T& it = made->it;
-        if (!life->followers.awake()) {
-            made->pause();
-        }
-        life->parts.push_back(detail::owned<detail::level_part>(std::move(made)));
+        now.keep(std::move(made));
         return it;
     }
     /// Takes over an object that is there: a name, a subscription, a timer, a team.
@@ -224,7 +190,7 @@ public:
 
 private:
     friend struct detail::access;
-    detail::followers& followers() { return core_->here({}).followers; }
+    detail::followers& followers();
 
     detail::held<detail::level_core> core_;
 };

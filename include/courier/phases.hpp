@@ -180,6 +180,7 @@ public:
 
 private:
     friend struct detail::access;
+    friend struct detail::saving_access;
     using move_channel = detail::owned<channel<phase_move<Phase>>>;
     using channel_list = std::array<move_channel, count>;
     struct step {

@@ -134,6 +134,7 @@ public:
 private:
     friend class detail::value_source<change<T>, state<T, Same>>;
     friend struct detail::access;
+    friend struct detail::saving_access;
 
     // Serves the present value on request; see `delivery_options::retained`.
     void serve_current(detail::slot* s, std::source_location where) const {

@@ -5,7 +5,6 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/in_use.hpp>
-#include <courier/detail/delivery/followers.hpp>
 #include <courier/detail/delivery/party.hpp>
 #include <courier/game_time.hpp>
 #include <courier/timer_options.hpp>
@@ -206,7 +205,7 @@ public:
     /// follow several, and sleeps while any does; following in a circle is not allowed.
     template <class Leader>
     void follow(Leader& whom) {
-        detail::access::followers_of(whom).add(*party_);
+        detail::add_follower(detail::access::followers_of(whom), *party_);
     }
     /// Whether any of those that it follows sleeps.
     [[nodiscard]] bool asleep() const noexcept { return party_->asleep != 0; }

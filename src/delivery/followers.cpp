@@ -1,6 +1,6 @@
 #include <courier/detail/delivery/followers.hpp>
 
-#include "delivery/making_for.hpp"
+#include "delivery/follower_list.hpp"
 #include "delivery/slots.hpp"
 #include "delivery/subscriptions.hpp"
 
@@ -64,45 +64,54 @@ followers& followers_of(party& who) {
     return *who.led;
 }
 
+void add_follower(followers& to, party& who) {
+    to.add(who);
+}
+
 followers::~followers() {
     over_ = true;
-    while (!all_.empty()) {
-        const held<party> last = std::move(all_.back().who);
-        all_.pop_back();
+    while (all_ != nullptr && !all_->each.empty()) {
+        const held<party> last = std::move(all_->each.back().who);
+        all_->each.pop_back();
         end_all_of(*last);
         if (!awake_) {
             wake_up(*last);
         }
     }
+    delete all_;
 }
 
 void followers::add(party& who, bool is_made_inside) {
     if (over_) {
         return;
     }
-    if (all_.size() == all_.capacity()) {
-        std::erase_if(all_, [](const follower& one) { return one.who->ended; });
-        all_.reserve(2 * all_.size() + 1);
+    if (all_ == nullptr) {
+        all_ = new follower_list;
     }
-    all_.push_back({held(who), is_made_inside});
+    std::vector<follower>& each = all_->each;
+    if (each.size() == each.capacity()) {
+        std::erase_if(each, [](const follower& one) { return one.who->ended; });
+        each.reserve(2 * each.size() + 1);
+    }
+    each.push_back({held(who), is_made_inside});
     if (!awake_) {
         fall_asleep(who);
     }
 }
 
 void followers::wake() noexcept {
-    if (!std::exchange(awake_, true)) {
+    if (!std::exchange(awake_, true) && all_ != nullptr) {
         const hold_all_back until_then;
-        for (const follower& one : all_) {
+        for (const follower& one : all_->each) {
             wake_up(*one.who);
         }
     }
 }
 
 void followers::sleep() noexcept {
-    if (std::exchange(awake_, false)) {
+    if (std::exchange(awake_, false) && all_ != nullptr) {
         const hold_all_back until_then;
-        for (const follower& one : all_) {
+        for (const follower& one : all_->each) {
             fall_asleep(*one.who);
         }
     }

@@ -1,7 +1,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/subscriber.hpp>
 
-#include "delivery/making_for.hpp"
+#include "delivery/follower_list.hpp"
 
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/onlooker.hpp>

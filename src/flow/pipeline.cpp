@@ -64,6 +64,11 @@ void pipe_root::take(pipe_node* node) {
     nodes_.push_back(std::move(own));
 }
 
+// Both here, since what its lists are made of costs every includer.
+pipe_root::pipe_root(std::source_location where, stage place, const party* made_for) noexcept
+    : where_(where), place_(place), made_for_(made_for) {}
+pipe_root::~pipe_root() = default;
+
 void pipe_root::end(pipe_root& root) noexcept {
     root.ended_ = true;
     root.anchor = nullptr;

@@ -1,6 +1,7 @@
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/routing/hub_core.hpp>
+#include <courier/detail/routing/hub_watch.hpp>
 #include <courier/nearest.hpp>
 
 #include <courier/fault.hpp>
@@ -30,13 +31,16 @@ void end_post(hub_post& post) noexcept {
 
 } // namespace
 
-hub_watch::hub_watch(hub_core& of, std::function<void(channel_core&)> call) : of_(&of), call_(std::move(call)) {
-    of.watches_.push_back(this);
-}
+hub_watch::hub_watch(hub_core& of, std::function<void(channel_core&)> call)
+    : of_(&of), next_(std::exchange(of.watches_, this)), call_(std::move(call)) {}
 
 hub_watch::~hub_watch() {
     if (of_ != nullptr) {
-        std::erase(of_->watches_, this);
+        hub_watch** at = &of_->watches_;
+        while (*at != this) {
+            at = &(*at)->next_;
+        }
+        *at = next_;
     }
 }
 
@@ -54,7 +58,7 @@ hub_core::~hub_core() {
     if (parent_ != nullptr) {
         std::erase(parent_->children_, this);
     }
-    for (hub_watch* const one : watches_) {
+    for (hub_watch* one = watches_; one != nullptr; one = one->next_) {
         one->of_ = nullptr;
     }
     for (hub_core* child : children_) {
@@ -166,7 +170,7 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
 void hub_core::tell_watches(channel_core& made) const {
     first_failure failed;
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
-        for (const hub_watch* const one : at->watches_) {
+        for (const hub_watch* one = at->watches_; one != nullptr; one = one->next_) {
             failed.run([&] { one->call_(made); });
         }
     }

@@ -1,5 +1,6 @@
 #include <courier/level.hpp>
 
+#include "delivery/follower_list.hpp"
 #include "delivery/slots.hpp"
 #include "delivery/subscription_words.hpp"
 
@@ -10,10 +11,41 @@
 #include <algorithm>
 #include <cstddef>
 #include <string>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
+
+struct level_life : counted<level_life> {
+    level_life(const std::string& name, courier::hub& above);
+
+    courier::hub hub;
+    subscriber in;
+    std::vector<owned<level_part>> parts;
+    courier::detail::followers followers{true}; ///< end before the channels
+    bool ending = false;
+};
+
+struct level_core {
+    level_core(std::string_view its_name, hub& above_it, std::function<void(level&)> how)
+        : name(its_name), above(&above_it), make(std::move(how)) {}
+
+    void begin(level& face, std::source_location place);
+    void end() noexcept;
+    void sleep();
+    void wake();
+    /// Raises `level_over` when it has not begun, or is ending and `to_add` is set.
+    [[nodiscard]] level_life& here(std::source_location place, bool to_add = false) const;
+
+    std::uint32_t refs = 1; ///< the level, and whoever is in the middle of one of its functions
+    std::string name;
+    hub* above;
+    std::function<void(level&)> make;
+    std::source_location where; ///< where it has begun
+    held<level_life> life;      ///< null: it has not begun
+    std::uint64_t begun = 0;
+};
 
 namespace {
 
@@ -21,7 +53,7 @@ namespace {
 class leftovers {
 public:
     explicit leftovers(level_life& of) {
-        for (const follower& one : of.followers.all()) {
+        for (const follower& one : of.followers.all()->each) { // of which its own subscriber is one
             known_.push_back(one.who.get());
             if (one.is_made_inside && !one.who->ended) {
                 for (const slot* s = one.who->first; s != nullptr; s = s->next) {
@@ -77,8 +109,15 @@ level_life::level_life(const std::string& name, courier::hub& above) : hub(name,
     followers.add(access::party_of(in));
 }
 
-level_core::level_core(std::string_view its_name, courier::hub& above_it, std::function<void(level&)> how)
-    : name(its_name), above(&above_it), make(std::move(how)) {}
+void retain(level_core& core) noexcept {
+    ++core.refs;
+}
+
+void release(level_core& core) noexcept {
+    if (--core.refs == 0) {
+        delete &core;
+    }
+}
 
 level_life& level_core::here(std::source_location place, bool to_add) const {
     if (life == nullptr || (to_add && life->ending)) {
@@ -147,5 +186,77 @@ void level_core::wake() {
     mine->followers.wake();
 }
 
+making_in_level::making_in_level(const level_core& in)
+    : life_(held(in.here({}, true)).let_go()), now_(&life_->followers) {}
+
+making_in_level::~making_in_level() {
+    static_cast<void>(held<level_life>::taking_over(life_));
+}
+
+void making_in_level::keep(owned<level_part> made) const {
+    if (!life_->followers.awake()) {
+        made->pause();
+    }
+    life_->parts.push_back(std::move(made));
+}
+
+level_core* open_level(std::string_view name, hub& above, std::function<void(level&)> make) {
+    return new level_core(name, above, std::move(make));
+}
+
 } // namespace detail
+
+std::string_view level::name() const noexcept {
+    return core_->name;
+}
+
+void level::begin(std::source_location where) {
+    core_->begin(*this, where);
+}
+
+void level::end() noexcept {
+    const detail::held own = core_;
+    own->end();
+}
+
+void level::restart(std::source_location where) {
+    const detail::held own = core_;
+    own->end();
+    own->begin(*this, where);
+}
+
+bool level::live() const noexcept {
+    return core_->life != nullptr;
+}
+
+std::uint64_t level::times_begun() const noexcept {
+    return core_->begun;
+}
+
+void level::sleep() {
+    const detail::held own = core_;
+    own->sleep();
+}
+
+void level::wake() {
+    const detail::held own = core_;
+    own->wake();
+}
+
+bool level::awake() const noexcept {
+    return live() && core_->life->followers.awake();
+}
+
+hub& level::hub(std::source_location where) {
+    return core_->here(where).hub;
+}
+
+subscriber& level::in(std::source_location where) {
+    return core_->here(where).in;
+}
+
+detail::followers& level::followers() {
+    return core_->here({}).followers;
+}
+
 WIRED_COURIER_NAMESPACE_END

@@ -5,6 +5,7 @@
 #include "values/scheduler.hpp"
 
 #include <courier/detail/delivery/channel_core.hpp>
+#include <courier/detail/values/end_watch.hpp>
 #include <courier/detail/values/value_core.hpp>
 
 #include <cstddef>

@@ -60,7 +60,7 @@ struct game {
         roll(3) == 0 ? orders.clear() : static_cast<void>(orders.add(some()));
         berths.set(std::to_string(roll(4)) + "/~", some());
         berths.remove(std::to_string(roll(4)) + "/~");
-        courier::detail::access::move_past(hours, static_cast<watch>(roll(3)), {});
+        courier::detail::saving_access::move_past(hours, static_cast<watch>(roll(3)), {});
     }
 };
 

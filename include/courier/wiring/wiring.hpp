@@ -5,6 +5,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/data/detail/shape.hpp>
+#include <courier/detail/delivery/followers.hpp>
 #include <courier/game_time.hpp>
 #include <courier/group.hpp>
 #include <courier/hub.hpp>

@@ -66,9 +66,9 @@ public:
     }
 
     void expect(std::uint64_t bytes) {
-        constexpr std::uint64_t usual_line = 250;
+        constexpr std::uint64_t bytes_in_a_line = 250;
         constexpr std::uint64_t most = 1U << 24;
-        run_.events.reserve(static_cast<std::size_t>(std::min(bytes / usual_line, most)));
+        run_.events.reserve(static_cast<std::size_t>(std::min(bytes / bytes_in_a_line, most)));
     }
 
     void done() {

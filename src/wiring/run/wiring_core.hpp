@@ -6,6 +6,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/phases_core.hpp>
 #include <courier/detail/routing/hub_core.hpp>
+#include <courier/detail/routing/hub_watch.hpp>
 #include <courier/stage.hpp>
 #include <courier/wiring/wiring.hpp>
 

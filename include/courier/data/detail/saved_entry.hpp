@@ -8,6 +8,7 @@
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/value_type.hpp>
 #include <courier/detail/delivery/phases_core.hpp>
+#include <courier/detail/values/end_watch.hpp>
 #include <courier/detail/values/value_core.hpp>
 #include <courier/phases.hpp>
 #include <courier/state.hpp>
@@ -22,6 +23,21 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
+
+/// What saving needs of values.
+struct saving_access {
+    template <class Value>
+    static source_node& node_of(Value& of) noexcept {
+        return of;
+    }
+    /// A move that need not be allowed.
+    template <class Phase>
+    static void move_past(phases<Phase>& of, Phase to, std::source_location where) {
+        if (!of.is(to)) {
+            of.make(to, where);
+        }
+    }
+};
 
 class saved_entry {
 public:
@@ -68,11 +84,11 @@ public:
     explicit saved_source(Source& of) : of_(&of) {}
     ~saved_source() override {
         if (is_watching_ && of_ != nullptr) {
-            unwatch_end(access::node_of<source_node>(*of_));
+            unwatch_end(saving_access::node_of(*of_));
         }
     }
     /// False when another save has it.
-    [[nodiscard]] bool watch() { return is_watching_ = watch_end(access::node_of<source_node>(*of_), *this); }
+    [[nodiscard]] bool watch() { return is_watching_ = watch_end(saving_access::node_of(*of_), *this); }
     [[nodiscard]] bool is_there() const noexcept override { return of_ != nullptr; }
 
 protected:
@@ -175,7 +191,7 @@ public:
     }
     void apply(std::source_location where) override {
         if (const auto next = std::exchange(this->next_, std::nullopt); next && is_there()) {
-            access::move_past(*of_, *next, where);
+            saving_access::move_past(*of_, *next, where);
         }
     }
 

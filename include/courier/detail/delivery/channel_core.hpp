@@ -29,6 +29,8 @@ class hub_core;
 class flight;
 struct relay_link;
 
+struct saving_access; ///< the component data's
+
 /// How one part of the library comes to what another one keeps to itself.
 struct access {
     /// What a channel, publisher or query stands for.
@@ -138,23 +140,10 @@ struct access {
         return *of.box_;
     }
 
-    /// What formulas depend on in a value.
-    template <class Node, class Value>
-    static Node& node_of(Value& of) noexcept {
-        return of;
-    }
-
     /// What phases stand for.
     template <class Phases>
     static auto& phases(const Phases& of) noexcept {
         return *of.core_;
-    }
-    /// A move that need not be allowed.
-    template <class Phases, class Phase>
-    static void move_past(Phases& of, Phase to, std::source_location where) {
-        if (!of.is(to)) {
-            of.make(to, where);
-        }
     }
 
     /// A handle that owns `s`, which may be null.

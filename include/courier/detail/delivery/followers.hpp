@@ -2,28 +2,17 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/party.hpp>
-
-#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
-
-class followers;
 
 /// It serves nothing until as many calls of `wake_up()`.
 void fall_asleep(party& who) noexcept;
 void wake_up(party& who) noexcept;
 
-/// Those who follow a subscriber.
-[[nodiscard]] followers& followers_of(party& who);
-
-/// A subscriber that follows something.
-struct follower {
-    held<party> who;
-    bool is_made_inside; ///< it was made by what belongs there, rather than told to follow
-};
+/// In the source file, since its type costs every includer.
+struct follower_list;
 
 class followers {
 public:
@@ -33,14 +22,15 @@ public:
     /// Ends the subscriptions of all, the newest follower first.
     ~followers();
 
+    /// `is_made_inside`: it was made by what belongs there, rather than told to follow.
     void add(party& who, bool is_made_inside = false);
     void wake() noexcept;
     void sleep() noexcept;
     [[nodiscard]] bool awake() const noexcept { return awake_; }
-    [[nodiscard]] const std::vector<follower>& all() const noexcept { return all_; }
+    [[nodiscard]] const follower_list* all() const noexcept { return all_; } ///< null: none
 
 private:
-    std::vector<follower> all_; ///< at most half of them have ended
+    follower_list* all_ = nullptr; ///< owned
     bool awake_;
     bool over_ = false;
 };

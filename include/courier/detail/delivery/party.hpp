@@ -62,6 +62,11 @@ struct party : counted<party> { // by the subscriber, stop notes, and its slots 
     std::uint32_t number = 0;
 };
 
+/// Those who follow a subscriber.
+[[nodiscard]] followers& followers_of(party& who);
+/// Adds one to those who follow something.
+void add_follower(followers& to, party& who);
+
 /// Puts a subscription into its owner's list, or takes it out.
 void enter_party(slot& s) noexcept;
 void leave_party(slot& s) noexcept;

@@ -32,10 +32,10 @@ public:
 class pipe_root {
 public:
     /// `made_for` is looked at while its sources are connected only.
-    pipe_root(std::source_location where, stage place, const party* made_for) noexcept
-        : where_(where), place_(place), made_for_(made_for) {}
+    pipe_root(std::source_location where, stage place, const party* made_for) noexcept;
     pipe_root(const pipe_root&) = delete;
     pipe_root& operator=(const pipe_root&) = delete;
+    ~pipe_root();
 
     /// Everything ends; memory goes once nothing of it is running.
     static void end(pipe_root& root) noexcept;

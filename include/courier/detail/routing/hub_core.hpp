@@ -46,23 +46,7 @@ struct hub_post {
     std::string made_at; ///< text of its own, since whoever asked first may be unloaded
 };
 
-class hub_core;
-
-/// Is called with each channel or query that a hub, or one below it, makes from now on.
-class hub_watch {
-public:
-    hub_watch(hub_core& of, std::function<void(channel_core&)> call);
-    hub_watch(const hub_watch&) = delete;
-    hub_watch& operator=(const hub_watch&) = delete;
-    ~hub_watch();
-
-    [[nodiscard]] const hub_core* of() const noexcept { return of_; } ///< null: it has ended
-
-private:
-    friend class hub_core;
-    hub_core* of_;
-    std::function<void(channel_core&)> call_;
-};
+class hub_watch;
 
 class hub_core {
 public:
@@ -114,7 +98,7 @@ private:
     std::string name_;
     hub_core* parent_;
     std::vector<hub_core*> children_;
-    std::vector<hub_watch*> watches_;
+    hub_watch* watches_ = nullptr;
     std::uint32_t overseer_ = 0;
 };
 

@@ -193,21 +193,6 @@ void leave_graph(source_node& node) noexcept;
 /// It reads nothing any more.
 void leave_graph(reader_node& node) noexcept;
 void leave_graph(formula_node& node) noexcept;
-/// Is told of the end of one value.
-class end_watch {
-public:
-    virtual void value_ended() noexcept = 0;
-
-protected:
-    end_watch() = default;
-    end_watch(const end_watch&) = default;
-    end_watch& operator=(const end_watch&) = default;
-    ~end_watch() = default;
-};
-/// False when there is one already. Lasts until the value's end or `unwatch_end()`.
-[[nodiscard]] bool watch_end(source_node& node, end_watch& by);
-void unwatch_end(source_node& node) noexcept;
-
 /// So that noting one more change needs no memory.
 void make_room_for_change();
 

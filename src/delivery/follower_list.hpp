@@ -1,10 +1,22 @@
 // Between subscribers and what they follow.
 #pragma once
 
+#include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/followers.hpp>
+
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
+
+struct follower {
+    held<party> who;
+    bool is_made_inside;
+};
+
+struct follower_list {
+    std::vector<follower> each; ///< at most half of them have ended
+};
 
 /// Subscribers that are made on this thread follow these; null: none.
 extern constinit thread_local followers* making_for;
