@@ -34,6 +34,10 @@ courier_test(light_headers COMMAND ${CMAKE_COMMAND}
   -DCOMPILER=${CMAKE_CXX_COMPILER} -DINCLUDE=${PROJECT_SOURCE_DIR}/include
   -P ${CMAKE_CURRENT_SOURCE_DIR}/light_headers.cmake)
 
+# One header and one source file are the core.
+courier_test(single_header COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/single_header/check
+  ${CMAKE_CXX_COMPILER} ${PROJECT_SOURCE_DIR} ${CMAKE_CURRENT_BINARY_DIR}/single_header)
+
 # What headers cost is within budgets; with one compiler, since ratios differ.
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
   courier_test(costs COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/costs/check
