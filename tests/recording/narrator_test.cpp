@@ -78,7 +78,7 @@ TEST_CASE("what happens is told as it happens, outer events first, with who hear
     courier::ledger night{"night"};
     night.attach_everything();
     for (const char* const name : {"a", "b", "c"}) {
-        lamp.subscribe(wyrms, [&] { throw std::runtime_error(name); });
+        lamp.subscribe(wyrms, [name] { throw std::runtime_error(name); });
     }
     const courier::narrator tell{night, {.frames = true, .names = 0}, take};
     for (int i = 0; i < 2; ++i) {
