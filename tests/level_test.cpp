@@ -1,6 +1,7 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
+#include <courier/group.hpp>
 #include <courier/hub.hpp>
 #include <courier/level.hpp>
 #include <courier/lifecycle.hpp>
@@ -8,8 +9,12 @@
 #include <courier/reactions.hpp>
 #include <courier/sequence.hpp>
 #include <courier/state.hpp>
+#include <courier/tally.hpp>
 #include <courier/timetable.hpp>
+#include <courier/wait/arrivals.hpp>
 #include <courier/wait/elapsed.hpp>
+#include <courier/wait/next.hpp>
+#include <courier/wait/of_group.hpp>
 
 #include <doctest/doctest.h>
 
@@ -224,6 +229,60 @@ TEST_CASE("levels end in the middle of events, when they cannot be made, and in 
     CHECK(said() == "? ! -inner -first ");
     CHECK(reef == nullptr);
     CHECK(scored.size() == 0);
+    struct last_word {
+        std::unique_ptr<courier::level>& all;
+        ~last_word() { all.reset(); }
+    };
+    int begun = 0;
+    reef = std::make_unique<courier::level>("reef", game, [&](courier::level& here) {
+        ++begun;
+        here.make<last_word>(reef);
+    });
+    reef->begin();
+    reef->restart(); // it is gone before it begins again
+    CHECK((begun == 1 && reef == nullptr));
+}
+
+TEST_CASE("what leaves because its level ends completes nothing, in an event and out of one") {
+    courier::hub game{"game"};
+    courier::channel<Scored>& scored = game.channel<Scored>();
+    for (const bool in_event : {false, true}) {
+        courier::group<int> crew{"crew"};
+        courier::tally<int> ready{"ready"};
+        courier::subscriber in{"quest"};
+        std::string log;
+        ready.expect_group(crew);
+        in.subscribe(ready.completed(), [&log] { log += "ready "; });
+        std::vector<courier::membership<int>*> hands;
+        courier::level ship{"ship", game, [&](courier::level& here) {
+                                hands.clear();
+                                for (int hand = 1; hand <= 3; ++hand) {
+                                    hands.push_back(&here.keep(crew.join(hand)));
+                                }
+                            }};
+        const auto wait = [](courier::group<int>& who, courier::channel<Scored>& on,
+                             std::string& to) -> courier::sequence<> {
+            co_await courier::all_in(who, [&on](int) { return courier::next(on); });
+            to += "all ";
+        };
+        const auto end = [&] {
+            const courier::subscription ending = scored.subscribe([&ship] { ship.end(); });
+            in_event ? static_cast<void>(scored.publish({})) : ship.end();
+        };
+        ship.begin();
+        in.start(wait(crew, scored, log));
+        ready.report(1);
+        ready.report(2);
+        hands[2]->end(); // this one has left the game
+        CHECK(std::exchange(log, {}) == "ready ");
+        ready.reset();
+        ship.restart();
+        ready.report(1);
+        CHECK(ready.expected() == 3);
+        end();
+        CHECK(ready.expected() == 1); // its report counts on
+        CHECK(log.empty());
+    }
 }
 
 TEST_CASE("two levels at once, ten thousand times: no bytes stay") {

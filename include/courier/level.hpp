@@ -142,7 +142,7 @@ public:
     }
     level(const level&) = delete;
     level& operator=(const level&) = delete;
-    ~level() { end(); }
+    ~level();
 
     [[nodiscard]] std::string_view name() const noexcept;
 

@@ -139,7 +139,9 @@ public:
         const Member copy = member;
         if (at_the_end_.ask()) {
             leaving_.push_back(copy); // first, as it may fail
-            members_.find(copy)->is_leaving = true;
+            standing& its = *members_.find(copy);
+            its.is_leaving = true;
+            its.is_torn_down = detail::is_level_ending();
         } else {
             take_out(copy);
         }
@@ -147,8 +149,8 @@ public:
     }
 
     /// Expects the members of a group, those that join later too, and no
-    /// longer those that leave it. The group may end first; its members are
-    /// expected on.
+    /// longer those that leave it. Those that leave because their level ends complete
+    /// nothing. The group may end first; its members are expected on.
     void expect_group(const group<Member>& from, std::source_location where = std::source_location::current()) {
         in_.subscribe(
             from.joined(), [this](const group_joined<Member>& m) { expect(m.member); }, {}, where);
@@ -276,8 +278,9 @@ private:
 
     struct standing {
         bool reported = false;
-        bool gone = false;       ///< it has left, and its report still counts
-        bool is_leaving = false; ///< when the event that is being handled is over
+        bool gone = false;         ///< it has left, and its report still counts
+        bool is_leaving = false;   ///< when the event that is being handled is over
+        bool is_torn_down = false; ///< with a level that ends
     };
     struct threshold {
         threshold(const std::string& name, std::size_t n)
@@ -299,7 +302,7 @@ private:
     // A handler may reset or destroy this tally, or change it, which announces
     // its new count; so nothing is taken for granted after a publish. A
     // handler that throws does not keep the rest from being announced.
-    void announce(const Member& member, tally_change change) {
+    void announce(const Member& member, tally_change change, bool completes = true) {
         const publisher<tally_completed> alive{completed_};
         const std::uint32_t round = round_;
         const auto same_round = [&] { return alive.connected() && round_ == round; };
@@ -310,7 +313,7 @@ private:
                 failed.run([&] { thresholds_[i]->reached_by.publish({reported_, expected()}, where_); });
             }
         }
-        if (same_round() && !complete_ && reported_ != 0 && reported_ == expected()) {
+        if (completes && same_round() && !complete_ && reported_ != 0 && reported_ == expected()) {
             complete_ = true;
             failed.run([&] { completed_.publish({reported_, round}, where_); });
         }
@@ -323,13 +326,15 @@ private:
             return;
         }
         its->is_leaving = false;
+        const bool is_torn_down = its->is_torn_down || detail::is_level_ending();
+        its->is_torn_down = false;
         if (its->reported && options_.counts_leavers) {
             its->gone = true;
         } else {
             reported_ -= its->reported ? 1U : 0U;
             members_.remove(member);
         }
-        announce(member, tally_change::withdrawn);
+        announce(member, tally_change::withdrawn, !is_torn_down);
     }
 
     // One after the other, since each is announced, which may do anything.

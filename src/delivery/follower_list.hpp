@@ -21,6 +21,9 @@ struct follower_list {
 /// Subscribers that are made on this thread follow these; null: none.
 extern constinit thread_local followers* making_for;
 
+/// Levels of this thread that are being torn down.
+extern constinit thread_local unsigned ending_levels;
+
 /// To be called when a subscriber has become silent, or is so no more.
 void silence(party& who) noexcept;
 void unsilence(party& who) noexcept;

@@ -12,6 +12,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 constinit thread_local followers* making_for = nullptr;
+constinit thread_local unsigned ending_levels = 0;
+
+bool is_level_ending() noexcept {
+    return ending_levels != 0;
+}
 
 followed_when_made::followed_when_made(followers* whom) noexcept : before_(std::exchange(making_for, whom)) {}
 

@@ -44,6 +44,7 @@ struct level_core {
     std::function<void(level&)> make;
     std::source_location where; ///< where it has begun
     held<level_life> life;      ///< null: it has not begun
+    bool over = false;          ///< the level is gone, and never begins again
     std::uint64_t begun = 0;
 };
 
@@ -130,7 +131,7 @@ level_life& level_core::here(std::source_location place, bool to_add) const {
 }
 
 void level_core::begin(level& face, std::source_location place) {
-    if (life != nullptr) {
+    if (life != nullptr || over) {
         return;
     }
     where = place;
@@ -153,11 +154,13 @@ void level_core::end() noexcept {
     const held until_then(*this);
     held mine = life;
     mine->ending = true;
+    ++ending_levels;
     while (!mine->parts.empty()) {
         const owned<level_part> last = std::move(mine->parts.back());
         mine->parts.pop_back();
     }
     mine->in.clear();
+    --ending_levels;
     if_memory_allows([&] { leftovers(*mine).report(*this); });
     life = {};
 }
@@ -205,6 +208,12 @@ level_core* open_level(std::string_view name, hub& above, std::function<void(lev
 }
 
 } // namespace detail
+
+level::~level() {
+    const detail::held own = core_;
+    own->over = true;
+    own->end();
+}
 
 std::string_view level::name() const noexcept {
     return core_->name;

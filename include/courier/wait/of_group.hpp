@@ -168,7 +168,7 @@ private:
     // A former member is not waited for.
     void let_go(std::size_t which) {
         places_[which].is = standing::left;
-        is_over_ = is_over_ || (++count_ == waits_.size() && all_);
+        is_over_ = is_over_ || (++count_ == waits_.size() && all_ && !is_level_ending());
     }
 
     const group<Member>* group_;
@@ -227,8 +227,8 @@ auto wait_for_members(const group<Member>& who, WaitFor& wait_for, bool all, std
 /// each of them. A member that leaves is not waited for any more. Gives a
 /// `std::vector` of the results, without members that left, in the order of
 /// joining. Over at once for an empty group, and when the last of those that
-/// were waited for leaves. The group must outlive the wait, or nobody leaves it
-/// any more.
+/// were waited for leaves, unless it leaves because its level ends; then it is never
+/// over. The group must outlive the wait, or nobody leaves it any more.
 ///
 ///     co_await courier::all_in(crew, [&](int hand) { return courier::next(stood_to.at(hand)); });
 template <class Member, class WaitFor>

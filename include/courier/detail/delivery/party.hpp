@@ -67,6 +67,9 @@ struct party : counted<party> { // by the subscriber, stop notes, and its slots 
 /// Adds one to those who follow something.
 void add_follower(followers& to, party& who);
 
+/// A level is being torn down: members that leave groups meanwhile complete nothing.
+[[nodiscard]] bool is_level_ending() noexcept;
+
 /// Puts a subscription into its owner's list, or takes it out.
 void enter_party(slot& s) noexcept;
 void leave_party(slot& s) noexcept;
