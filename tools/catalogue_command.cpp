@@ -70,12 +70,15 @@ void print_actions(const courier::catalogue& all, bool colours) {
 }
 
 void print_names(const courier::catalogue& all, bool colours) {
-    print_section("phases, stages and targets", colours);
+    print_section("phases, stages, groups and targets", colours);
     for (const courier::phases_entry& one : all.phases) {
         print_entry(one.name, {}, fmt::format(": {}", fmt::join(one.phases, ", ")), colours);
     }
     for (const std::string& one : all.stages) {
         print_entry(one, {}, ", a stage", colours);
+    }
+    for (const courier::group_entry& one : all.groups) {
+        print_entry(one.name, {}, fmt::format(", a group of {}s", one.kind), colours);
     }
     for (const courier::target_entry& one : all.targets) {
         print_entry(one.name, {}, fmt::format(", a {}", one.kind), colours);

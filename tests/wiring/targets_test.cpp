@@ -2,6 +2,7 @@
 #include "support.hpp"
 
 #include <courier/group.hpp>
+#include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/wiring_edit.hpp>
 
 #include <doctest/doctest.h>
@@ -189,5 +190,7 @@ TEST_CASE("actions of several objects: lists, all of a kind, groups and the rest
     CHECK(h.said() == "the group 'watch bells' has no member for it");
     h.hailed.publish({2});
     CHECK(h.said() == "south 2");
-    CHECK(h.wires.catalogue().groups.size() == 2);
+    const courier::catalogue all = h.wires.catalogue();
+    CHECK(all.groups.size() == 2);
+    CHECK(courier::catalogue_of(courier::to_asyncapi(all)).groups == all.groups);
 }
