@@ -79,7 +79,8 @@ TEST_CASE("reactions follow a group") {
 
 TEST_CASE("reactions follow objects that announce themselves, by reference") {
     struct barge {
-        explicit barge(courier::lifecycle_channels<barge>& all, int number_) : number(number_), life(*this, all, {.awake = true}) {}
+        explicit barge(courier::lifecycle_channels<barge>& all, int number_)
+            : number(number_), life(*this, all, {.awake = true}) {}
         int number;
         courier::channel<Bitten> bitten{"bitten"};
         courier::lifecycle<barge> life;

@@ -197,7 +197,7 @@ void saved_values::enter(std::unique_ptr<detail::saved_entry> entry) {
 std::string saved_values::to_json() const {
     fmt::memory_buffer text;
     detail::value_writer writer;
-    detail::write_raw(text, "{\"saved_values\":1,\"of\":");
+    detail::write_raw(text, R"({"saved_values":1,"of":)");
     detail::write_text(text, core_->name);
     detail::write_raw(text, ",\"values\":{");
     std::string_view before = "\n";

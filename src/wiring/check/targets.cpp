@@ -98,8 +98,8 @@ void wire_checker::object_named(const data& at, const wanted_object& whose, targ
         faults_.add(
             wiring_code::unknown_target_kind, at.at,
             in_quotes(at.text) + " cannot be the name of an object, so this would never match",
-            "name one object, or in an action write \"{at}\", the object of the event, \"{field}\", or { all = \"" +
-                whose.kind + "\" }");
+            R"(name one object, or in an action write "{at}", the object of the event, "{field}", or { all = ")" +
+                whose.kind + R"(" })");
         return;
     }
     made.name = at.text;
@@ -148,7 +148,7 @@ void wire_checker::objects_of(const data& at, const wanted_object& whose, target
     const data* const all = need(at, "all", data_kind::text);
     if ((group == nullptr) == (all == nullptr)) {
         faults_.add(wiring_code::missing_key, at.at, "this needs one of 'group' and 'all'",
-                    "write at = { group = \"...\" }, or at = { all = \"" + whose.kind + "\" }");
+                    R"(write at = { group = "..." }, or at = { all = ")" + whose.kind + R"(" })");
         return;
     }
     made.is_all = all != nullptr;

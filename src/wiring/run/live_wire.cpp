@@ -2,8 +2,8 @@
 
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
-#include <courier/detail/delivery/followers.hpp>
 #include <courier/detail/delivery/flight.hpp>
+#include <courier/detail/delivery/followers.hpp>
 
 #include <algorithm>
 
