@@ -105,27 +105,29 @@ std::vector<json_fault> saved_core::prepare(const json& read, const json_rules& 
     if (!faults.empty()) {
         return faults;
     }
+    const auto where = [](const std::string& key) { return "/values" + pointer_part(key); };
     for (const auto& [key, value] : read["values"].items()) {
-        const std::string where = "/values" + pointer_part(key);
         saved_entry* const entry = find(key);
         if (entry == nullptr) {
             if (rules.unknown == unknown_fields::refused) {
                 faults.push_back(
-                    {json_code::unknown_field, "names no value of this save", where, did_you_mean(key, names())});
+                    {json_code::unknown_field, "names no value of this save", where(key), did_you_mean(key, names())});
             }
         } else if (key == entry->name || !read["values"].contains(entry->name)) {
-            for (json_fault& one : read_value(value, entry->type(), entry->prepare(), rules, nullptr, where)) {
-                faults.push_back(std::move(one));
+            if (!read_value(value, entry->type(), entry->prepare(), rules).empty()) { // once more, with its place
+                std::vector<json_fault> found =
+                    read_value(value, entry->type(), entry->prepare(), rules, nullptr, where(key));
+                faults.insert(faults.end(), found.begin(), found.end());
             }
             if (!entry->is_valid()) {
                 faults.push_back(
-                    {json_code::unknown_value, "must be one of the phases of '" + entry->name + "'", where, {}});
+                    {json_code::unknown_value, "must be one of the phases of '" + entry->name + "'", where(key), {}});
             }
         }
     }
     for (const auto& one : entries) {
         if (rules.missing == missing_fields::refused && one->is_there() && !one->is_prepared()) {
-            faults.push_back({json_code::missing_field, "is missing", "/values" + pointer_part(one->name), {}});
+            faults.push_back({json_code::missing_field, "is missing", where(one->name), {}});
         }
     }
     return faults;
