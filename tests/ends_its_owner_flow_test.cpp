@@ -31,7 +31,54 @@ struct Item {
     friend bool operator==(const Item& a, const Item& b) { return a.token == b.token; }
 };
 
+/// A part of a level that ends the level when it is paused, or when it is resumed.
+struct moody {
+    std::function<void()> end;
+    bool when_resumed;
+    bool is_paused = false;
+    void pause() {
+        is_paused = true;
+        if (!when_resumed) {
+            resume();
+        }
+    }
+    void resume() {
+        const std::function<void()> kept = end; // this is destroyed meanwhile
+        kept();
+    }
+    [[nodiscard]] bool paused() const { return is_paused; }
+};
+
 const scene flow_functions[] = {
+    {"a level's function",
+     [] {
+         courier::hub game{"game"};
+         ended<courier::level> l;
+         make(l, "l", game, [e = std::make_shared<std::function<void()>>(l.end()), t = text](courier::level& here) {
+             here.make<subscriber>("part");
+             (*e)();
+             CHECK(t == text);
+         });
+         l->begin();
+     }},
+    {"parts of a level, paused and resumed",
+     [] {
+         for (const bool when_resumed : {false, true}) {
+             courier::hub game{"game"};
+             ended<courier::level> l;
+             make(l, "l", game, [&l, when_resumed](courier::level& here) {
+                 here.make<subscriber>("first");
+                 here.keep(moody{l.end(), when_resumed});
+                 here.make<subscriber>("last");
+             });
+             l->begin();
+             l->sleep();
+             if (l.owner != nullptr) {
+                 l->wake();
+             }
+             CHECK(l.owner == nullptr);
+         }
+     }},
     {"the test of a wait",
      [] {
          channel<Ping> c{"c"};

@@ -33,24 +33,6 @@ struct Barges {
 
 enum class posture { ready, loaded };
 
-/// A part of a level that ends the level when it is paused, or when it is resumed.
-struct moody {
-    std::function<void()> end;
-    bool when_resumed;
-    bool is_paused = false;
-    void pause() {
-        is_paused = true;
-        if (!when_resumed) {
-            resume();
-        }
-    }
-    void resume() {
-        const std::function<void()> kept = end; // this is destroyed meanwhile
-        kept();
-    }
-    [[nodiscard]] bool paused() const { return is_paused; }
-};
-
 const scene functions[] = {
     {"reactions, attached",
      [] {
@@ -89,35 +71,6 @@ const scene functions[] = {
          });
          r->follow(g);
          const auto a = g.join(1);
-     }},
-    {"a level's function",
-     [] {
-         courier::hub game{"game"};
-         ended<courier::level> l;
-         make(l, "l", game, [e = std::make_shared<std::function<void()>>(l.end()), t = text](courier::level& here) {
-             here.make<subscriber>("part");
-             (*e)();
-             CHECK(t == text);
-         });
-         l->begin();
-     }},
-    {"parts of a level, paused and resumed",
-     [] {
-         for (const bool when_resumed : {false, true}) {
-             courier::hub game{"game"};
-             ended<courier::level> l;
-             make(l, "l", game, [&l, when_resumed](courier::level& here) {
-                 here.make<subscriber>("first");
-                 here.keep(moody{l.end(), when_resumed});
-                 here.make<subscriber>("last");
-             });
-             l->begin();
-             l->sleep();
-             if (l.owner != nullptr) {
-                 l->wake();
-             }
-             CHECK(l.owner == nullptr);
-         }
      }},
     {"a failure handler that replaces itself",
      [] {

@@ -111,6 +111,7 @@ TEST_CASE("a level begins, sleeps, wakes, ends and begins again, with all that i
         s.tide = 0;
         CHECK(s.heard() == "b3 l1 s t ");
         s.reef.sleep();
+        s.reef.sleep(); // it does
         CHECK_FALSE(s.reef.awake());
         CHECK(s.heard() == "");
         CHECK(s.heard() == "");
@@ -218,6 +219,7 @@ TEST_CASE("levels end in the middle of events, when they cannot be made, and in 
     scored.publish({});
     CHECK(said() == "! ");
     reef->sleep();
+    reef->sleep(); // it does
     scored.publish({});
     reef->wake(); // the room was asleep before
     scored.publish({});

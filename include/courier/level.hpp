@@ -131,7 +131,7 @@ private:
 class level {
 public:
     /// `name` is that of its hub and subscriber, and is copied. `above` must outlive it.
-    /// `how` is called at each beginning; its captures must outlive the level.
+    /// `how` is called at each beginning; what it refers to must outlive the level.
     level(std::string_view name, courier::hub& above, std::function<void(level&)> how)
         : core_(detail::held<detail::level_core>::taking_over(detail::open_level(name, above, std::move(how)))) {}
     template <class Other>
@@ -165,8 +165,8 @@ public:
     [[nodiscard]] courier::hub& hub(std::source_location where = std::source_location::current());
     [[nodiscard]] subscriber& in(std::source_location where = std::source_location::current());
 
-    /// Makes an object that ends with the level, or earlier ones' end. Subscribers that are
-    /// made meanwhile belong to the level.
+    /// Makes an object that ends with the level, after those that are made later. Subscribers
+    /// that are made meanwhile belong to the level.
     template <class T, class... Parameters>
     T& make(Parameters&&... parameters) {
         const detail::making_in_level now(*core_);

@@ -189,11 +189,17 @@ bool saved_values::may_add(const std::string& name, std::string_view formerly, s
 void saved_values::enter(std::unique_ptr<detail::saved_entry> entry) {
     detail::saved_core& own = *core_;
     detail::reserve_by_halves(own.entries, own.entries.size() + 1);
-    own.by_name.insert_or_assign(entry->name, entry.get());
-    if (!entry->formerly.empty()) {
-        own.by_name.insert_or_assign(entry->formerly, entry.get());
-    }
+    detail::saved_entry& made = *entry;
     own.entries.push_back(std::move(entry));
+    detail::unless_done taken_back([&] {
+        std::erase_if(own.by_name, [&](const auto& named) { return named.second == &made; });
+        own.entries.pop_back();
+    });
+    own.by_name.insert_or_assign(made.name, &made);
+    if (!made.formerly.empty()) {
+        own.by_name.insert_or_assign(made.formerly, &made);
+    }
+    taken_back.done();
 }
 
 std::string saved_values::to_json() const {

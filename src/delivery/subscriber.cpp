@@ -33,6 +33,7 @@ owned<key_index> index_of(const party& of) {
 } // namespace
 
 party::~party() {
+    delete led; // what ended last may have let somebody follow
     delete keys;
 }
 

@@ -166,8 +166,8 @@ void level_core::end() noexcept {
 }
 
 void level_core::sleep() {
-    if (life == nullptr) {
-        return;
+    if (life == nullptr || !life->followers.awake()) {
+        return; // parts remember only once that they were awake
     }
     const held mine = life;
     mine->followers.sleep();
@@ -179,7 +179,7 @@ void level_core::sleep() {
 }
 
 void level_core::wake() {
-    if (life == nullptr) {
+    if (life == nullptr || life->followers.awake()) {
         return;
     }
     const held mine = life;

@@ -11,6 +11,7 @@
 
 #include <doctest/doctest.h>
 
+#include <memory>
 #include <regex>
 #include <stdexcept>
 #include <string>
@@ -111,4 +112,21 @@ TEST_CASE("a narrator that fails leaves the game alone, and a long chain is told
     const courier::narrator tell{{}, [](std::string_view) { throw std::runtime_error("the window is closed"); }};
     bells.publish({});
     CHECK(tell.failure() == "the window is closed");
+}
+
+TEST_CASE("who takes the lines may publish, which is not told, and end the narrator") {
+    courier::channel<rung> bells{"bells.rung"};
+    std::size_t count = 0;
+    std::unique_ptr<courier::narrator> tell;
+    tell = std::make_unique<courier::narrator>(courier::narrator_options{}, [&](std::string_view) {
+        bells.publish({});
+        if (++count == 2) {
+            tell.reset();
+        }
+    });
+    for (int i = 0; i < 3; ++i) {
+        bells.publish({});
+    }
+    CHECK(count == 2);
+    CHECK(tell == nullptr);
 }

@@ -27,14 +27,14 @@ struct narrator_options {
 ///     courier::narrator tell;                            // all of this thread, to standard output
 ///
 ///     frame 3
-///     #17 lookout (lookout.cpp:12): wyrms.sighted {wyrm 3, distance 5} -> lamp, board; horn paused
+///     #17 lookout (lookout.cpp:12): wyrms.sighted {wyrm 3, distance 5} -> lamp, board; paused: horn
 ///       #18 lamp (lamp.cpp:20): lamp.swept {bearing 90} -> nobody listens
-///     #19 keeper (keeper.cpp:8) posts harbour.closed to 'end of frame'
+///     #19 keeper (keeper.cpp:8) posts harbour.closed through 'end of frame'
 ///
-/// Lines go on `to` as they are, without an end, on the ledger's thread. What it throws ends
-/// the narration, and not the game (`failure()`). At most 4096 lines wait for the end of one
-/// publish; further ones come before it. Belongs to the ledger's thread; a program
-/// without one pays nothing.
+/// `to` gets each line without an end, on the ledger's thread, and may end the narrator; events
+/// that it causes are not told. What it throws ends the narration, and not the game (`failure()`). At most 4096 lines
+/// wait for the end of one publish; further ones come before it. Belongs to the ledger's thread; a program without one
+/// pays nothing.
 class narrator {
 public:
     using line_taker = std::function<void(std::string_view line)>;
@@ -54,7 +54,7 @@ public:
 private:
     class implementation;
     std::unique_ptr<ledger> own_;
-    std::unique_ptr<implementation> all_;
+    std::shared_ptr<implementation> all_; ///< stays while its taker runs
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -74,7 +74,7 @@ private:
 
 } // namespace
 
-class narrator::implementation final : public event_sink {
+class narrator::implementation final : public event_sink, public std::enable_shared_from_this<implementation> {
 public:
     implementation(ledger_core& of, narrator_options&& options, line_taker&& to)
         : of_(&of), options_(std::move(options)), to_(to ? std::move(to) : line_taker(&print_line)) {
@@ -101,6 +101,9 @@ public:
     [[nodiscard]] std::size_t begin(const payload_kind* kind, const void* payload) override {
         std::size_t number = untold;
         if_memory_allows([&] {
+            if (is_telling_) {
+                return;
+            }
             waiting_.push_back({in_braces(kind, payload), open_, false});
             number = first_ + waiting_.size() - 1;
         });
@@ -114,36 +117,32 @@ public:
             return;
         }
         line& mine = waiting_[what.kept - first_];
-        mine.text = fmt::format("{}: {}{}{} -> {}{}", head_of(what), what.on->sums.name,
-                                what.to.empty() ? "" : fmt::format(" to {}", what.to), mine.text, outcome_of(what),
-                                origin_of(what));
+        if_memory_allows([&] {
+            mine.text = fmt::format("{}: {}{}{} -> {}{}", head_of(what), what.on->sums.name,
+                                    what.to.empty() ? "" : fmt::format(" to {}", what.to), mine.text, outcome_of(what),
+                                    origin_of(what));
+        });
         end_of(mine);
     }
 
     void posted(const post_facts& what) override {
-        std::string to;
-        if (what.to.address != nullptr) {
-            to = " to ";
-            what.to.write(what.to.address, to);
+        if (!is_telling_) {
+            if_memory_allows([&] { tell_of_post(what); });
         }
-        const std::string& channel = of_->accounts[what.channel]->sums.name;
-        line& mine = waiting_.emplace_back();
-        mine.depth = open_;
-        mine.text = fmt::format("{} posts {}{}{} through '{}'{}", head_of(what), channel, to,
-                                in_braces(what.kind, what.payload), what.outbox,
-                                what.outcome == posting_outcome::combined      ? ", combined with one that waits"
-                                : what.outcome == posting_outcome::turned_away ? ", turned away"
-                                                                               : "");
-        end_of(mine);
     }
 
     void channel_opened(const account&) override {}
     void channel_closed(const account&) override {}
     void subscribed(const subscription_note& which) override {
-        names_[which.number] =
-            which.name != nullptr && !which.name->empty() ? *which.name : of_->subscribe_sites[which.site].where.text();
+        if_memory_allows([&] {
+            names_[which.number] = which.name != nullptr && !which.name->empty()
+                                       ? *which.name
+                                       : of_->subscribe_sites[which.site].where.text();
+        });
     }
-    void ended(const subscription_note& which, bool) override { ended_.push_back(which.number); }
+    void ended(const subscription_note& which, bool) override {
+        if_memory_allows([&] { ended_.push_back(which.number); });
+    }
     void paused(const subscription_note&, bool) override {}
     void party_ended(std::uint32_t) override {}
     void frame(std::uint64_t, std::int64_t) override { heads_frames_ = options_.frames; }
@@ -163,13 +162,34 @@ private:
         bool is_done = false;
     };
 
+    void tell_of_post(const post_facts& what) {
+        std::string to;
+        if (what.to.address != nullptr) {
+            to = " to ";
+            what.to.write(what.to.address, to);
+        }
+        const std::string& channel = of_->accounts[what.channel]->sums.name;
+        line& mine = waiting_.emplace_back();
+        mine.depth = open_;
+        mine.text = fmt::format("{} posts {}{}{} through '{}'{}", head_of(what), channel, to,
+                                in_braces(what.kind, what.payload), what.outbox,
+                                what.outcome == posting_outcome::combined      ? ", combined with one that waits"
+                                : what.outcome == posting_outcome::turned_away ? ", turned away"
+                                                                               : "");
+        end_of(mine);
+    }
+
     [[nodiscard]] std::string name_of(std::uint32_t subscription) const {
         const auto found = names_.find(subscription);
         if (found != names_.end()) {
             return found->second;
         }
         const std::uint32_t site = site_of(*of_, subscription); // it has ended
-        return site == UINT32_MAX ? "somebody" : of_->subscribe_sites[site].who;
+        if (site == UINT32_MAX) {
+            return "somebody";
+        }
+        const code_site& made = of_->subscribe_sites[site];
+        return made.who.empty() ? made.where.text() : made.who;
     }
 
     template <class Facts>
@@ -232,6 +252,7 @@ private:
     }
 
     void end_of(line& mine) {
+        const auto kept = shared_from_this(); // whoever takes the lines may end the narrator
         mine.is_done = true;
         if (waiting_.size() > most_waiting) {
             write(mine);
@@ -244,11 +265,12 @@ private:
             return;
         }
         while (!waiting_.empty()) {
-            if (!waiting_.front().text.empty()) {
-                write(waiting_.front());
-            }
+            const line next = std::move(waiting_.front());
             waiting_.pop_front();
             ++first_;
+            if (!next.text.empty()) {
+                write(next);
+            }
         }
         for (const std::uint32_t number : std::exchange(ended_, {})) {
             names_.erase(number);
@@ -256,14 +278,14 @@ private:
     }
 
     void write(const line& which) {
-        if (!failure.empty()) {
+        if (!failure.empty() || of_ == nullptr) {
             return;
         }
+        const while_true now(is_telling_);
         try {
-            if (heads_frames_ && told_frame_ != of_->frame) {
-                to_(fmt::format("frame {}", of_->frame));
+            if (const std::uint64_t frame = of_->frame; std::exchange(told_frame_, frame) != frame && heads_frames_) {
+                to_(fmt::format("frame {}", frame));
             }
-            told_frame_ = of_->frame;
             to_(std::string(2 * which.depth, ' ') + which.text);
         } catch (const std::exception& error) {
             failure = error.what();
@@ -283,23 +305,26 @@ private:
     std::size_t open_ = 0;                                 ///< publishes in flight
     std::uint64_t told_frame_ = 0;
     bool heads_frames_ = false; ///< there are frames
+    bool is_telling_ = false;   ///< a line is being taken
 };
 
 narrator::narrator(narrator_options options, line_taker to) : own_(std::make_unique<ledger>("narrator")) {
     own_->attach_everything();
     if (own_->working()) {
-        all_ = std::make_unique<implementation>(access::ledger_of(*own_), std::move(options), std::move(to));
+        all_ = std::make_shared<implementation>(access::ledger_of(*own_), std::move(options), std::move(to));
     }
 }
 
 narrator::narrator(ledger& of, narrator_options options, line_taker to) {
     if (of.working()) {
-        all_ = std::make_unique<implementation>(access::ledger_of(of), std::move(options), std::move(to));
+        all_ = std::make_shared<implementation>(access::ledger_of(of), std::move(options), std::move(to));
     }
 }
 
 narrator::~narrator() {
-    all_.reset(); // before its ledger
+    if (all_ != nullptr) {
+        all_->over(); // before its ledger ends
+    }
 }
 
 std::string narrator::failure() const {
