@@ -18,15 +18,23 @@ if(WIRED_COURIER_LEDGER)
   set(ledger_value 1)
 endif()
 
-install(DIRECTORY include/courier DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
+# Every install is part of a component, so that each can be a package of its own (cmake/packages.cmake).
+set(components data recording wiring gateway ferry)
+list(JOIN components "|" component_pattern)
+set(pc_link "") # as the target hands it on
+if(CMAKE_SYSTEM_NAME STREQUAL "Linux" AND NOT CMAKE_BUILD_TYPE STREQUAL "Debug")
+  set(pc_link " -Wl,--gc-sections")
+endif()
+install(DIRECTORY include/courier DESTINATION ${CMAKE_INSTALL_INCLUDEDIR} COMPONENT core
+  REGEX "/courier/(${component_pattern})$" EXCLUDE)
 if(TARGET courier_tool)
   # The short name beside it, where no other package has it.
   set(bin ${CMAKE_INSTALL_BINDIR})
-  install(PROGRAMS $<TARGET_FILE:courier_tool> DESTINATION ${bin} RENAME wired-courier)
+  install(PROGRAMS $<TARGET_FILE:courier_tool> DESTINATION ${bin} RENAME wired-courier COMPONENT tool)
   install(CODE "set(link \"\$ENV{DESTDIR}\${CMAKE_INSTALL_PREFIX}/${bin}/courier\")
     if(IS_SYMLINK \"\${link}\" OR NOT EXISTS \"\${link}\")
       file(CREATE_LINK wired-courier \"\${link}\" SYMBOLIC)
-    endif()")
+    endif()" COMPONENT tool)
 endif()
 
 # wired_courier_install(TARGET COMPONENT): library, CMake's description and pkg-config's.
@@ -35,21 +43,26 @@ file(RELATIVE_PATH pc_to_prefix /prefix/${CMAKE_INSTALL_LIBDIR}/pkgconfig /prefi
 function(wired_courier_install target component)
   set_target_properties(${target} PROPERTIES
     OUTPUT_NAME ${target}${kind_suffix} EXPORT_NAME ${component}_${kind})
-  install(TARGETS ${target} EXPORT WiredCourier_${component}_${kind})
-  install(EXPORT WiredCourier_${component}_${kind} NAMESPACE WiredCourier:: DESTINATION ${package_dir})
+  install(TARGETS ${target} EXPORT WiredCourier_${component}_${kind}
+    LIBRARY COMPONENT libraries NAMELINK_COMPONENT ${component} ARCHIVE COMPONENT ${component} RUNTIME COMPONENT libraries)
+  install(EXPORT WiredCourier_${component}_${kind} NAMESPACE WiredCourier:: DESTINATION ${package_dir}
+    COMPONENT ${component})
   string(REPLACE "_" "-" pc_suffix "${kind_suffix}")
   set(pc_name wired-courier${pc_suffix})
   if(NOT component STREQUAL "core")
     set(pc_name wired-courier-${component}${pc_suffix})
   endif()
   configure_file(cmake/wired-courier-${component}.pc.in ${pc_name}.pc @ONLY)
-  install(FILES ${CMAKE_CURRENT_BINARY_DIR}/${pc_name}.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
+  install(FILES ${CMAKE_CURRENT_BINARY_DIR}/${pc_name}.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig
+    COMPONENT ${component})
 endfunction()
 
 wired_courier_install(wired_courier_core core)
-foreach(component data recording wiring gateway ferry)
+foreach(component IN LISTS components)
   if(TARGET wired_courier_${component})
     wired_courier_install(wired_courier_${component} ${component})
+    install(DIRECTORY include/courier/${component} DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/courier
+      COMPONENT ${component})
   endif()
 endforeach()
 
@@ -59,4 +72,6 @@ write_basic_package_version_file(WiredCourierConfigVersion.cmake COMPATIBILITY S
 install(FILES
   ${CMAKE_CURRENT_BINARY_DIR}/WiredCourierConfig.cmake
   ${CMAKE_CURRENT_BINARY_DIR}/WiredCourierConfigVersion.cmake
-  DESTINATION ${package_dir})
+  DESTINATION ${package_dir} COMPONENT core)
+install(DIRECTORY docs examples DESTINATION ${CMAKE_INSTALL_DOCDIR} COMPONENT docs EXCLUDE_FROM_ALL)
+install(FILES README.md CHANGELOG.md LICENSE DESTINATION ${CMAKE_INSTALL_DOCDIR} COMPONENT docs EXCLUDE_FROM_ALL)

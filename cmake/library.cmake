@@ -76,6 +76,15 @@ function(wired_courier_add_component name kind folder)
     VERSION ${PROJECT_VERSION}
     SOVERSION ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR}
     POSITION_INDEPENDENT_CODE ON)
+  # So that a program contains the functions that it uses, and no others. A debug build has no use for that.
+  if(NOT MSVC)
+    target_compile_options(${name} PRIVATE $<$<NOT:$<CONFIG:Debug>>:-ffunction-sections> $<$<NOT:$<CONFIG:Debug>>:-fdata-sections>)
+  endif()
+  get_target_property(type ${name} TYPE)
+  if(type STREQUAL "SHARED_LIBRARY" AND CMAKE_SYSTEM_NAME STREQUAL "Linux")
+    target_link_options(${name} PRIVATE LINKER:--version-script=${WIRED_COURIER_ROOT}/cmake/exports.map)
+    set_property(TARGET ${name} APPEND PROPERTY LINK_DEPENDS ${WIRED_COURIER_ROOT}/cmake/exports.map)
+  endif()
 endfunction()
 
 # wired_courier_add_core(NAME [STATIC|SHARED])
@@ -85,6 +94,8 @@ function(wired_courier_add_core name)
   target_include_directories(${name} PUBLIC
     $<BUILD_INTERFACE:${WIRED_COURIER_ROOT}/include>
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  target_link_options(${name} INTERFACE
+    $<$<AND:$<PLATFORM_ID:Linux>,$<NOT:$<CONFIG:Debug>>>:LINKER:--gc-sections>)
   # Part of the library's binary interface, so users of the target get it too.
   target_compile_definitions(${name} PUBLIC
     WIRED_COURIER_CHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
@@ -166,6 +177,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     check/check_wiring.cpp
     check/conditions.cpp
     check/constants.cpp
+    check/declared_states.cpp
     check/parameters.cpp
     check/patterns.cpp
     check/targets.cpp
@@ -176,6 +188,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     edit/wiring_edit.cpp
     run/live_step.cpp
     run/live_wire.cpp
+    run/made_states.cpp
     run/reach.cpp
     run/trial.cpp
     run/values.cpp

@@ -5,7 +5,10 @@
 function(wired_courier_add_page target)
   set(document ${CMAKE_CURRENT_BINARY_DIR}/page_document.cpp)
   find_program(WIRED_COURIER_NPM npm)
-  if(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
+  set(made ${WIRED_COURIER_ROOT}/page/made.cpp) # in a source archive (scripts/archive)
+  if(WIRED_COURIER_BUILD_PAGE AND EXISTS ${made})
+    configure_file(${made} ${document} COPYONLY)
+  elseif(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
     file(GLOB_RECURSE page_sources CONFIGURE_DEPENDS ${WIRED_COURIER_ROOT}/page/src/* ${WIRED_COURIER_ROOT}/page/teller/*
       ${WIRED_COURIER_ROOT}/page/package*.json)
     # What the teller is compiled from.

@@ -23,6 +23,8 @@ class hoist {
 public:
     hoist(courier::wiring& wires, night_log& log);
 
+    [[nodiscard]] const courier::channel<FlagRaised>& raised() const { return raised_; }
+
 private:
     courier::channel<FlagRaised> raised_{"hoist.raised"};
     std::string signal_;

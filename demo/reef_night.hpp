@@ -96,6 +96,9 @@ public:
         out.show(convoy_.bitten());
         out.show(out_there_.sighted());
         out.show(out_there_.driven_off());
+        out.show(above_.flashed());
+        out.show(above_.thundered());
+        out.show(signals_.raised());
         out.accept_actions(wires_);
         out.accept_edits(wires_);
     }

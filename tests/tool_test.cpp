@@ -163,8 +163,13 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
                   "courier: '--sed' is not an option of 'courier demo'; did you mean '--seed'? [courier.tool.usage]");
     check_bad_use("",
                   "courier: no command is given; there are demo, explain, audit, map, lanes, systems, phases, stats, "
-                  "replay, compare, watch, serve, report, trace, check, catalogue, changes, codes; see 'courier "
+                  "replay, compare, watch, serve, report, trace, check, catalogue, changes, codes, new; see 'courier "
                   "--help' [courier.tool.usage]");
+    check_bad_use("new .",
+                  "courier: '.' cannot be the name of a game; use letters, digits and '_', a letter first: courier "
+                  "new reef_game [courier.tool.usage]");
+    check_bad_use("new /usr", "courier: '/usr' is not an empty folder; nothing was written; name a folder that is new "
+                              "[courier.tool.usage]");
     check_bad_use("audit x --budget 3", "courier: --budget: '3' is not a time from 1us to 1000s; see 'courier --help' "
                                         "[courier.tool.usage]");
 }

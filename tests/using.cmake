@@ -11,8 +11,16 @@ courier_test(documents COMMAND ${CMAKE_COMMAND}
 courier_test(english COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/check)
 courier_test(words COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/words)
 
-# Use from another project: installed, also both kinds at once, as a subdirectory, and through pkg-config.
-set(ways package subdirectory pkgconfig both_kinds)
+# Use from another project: installed, also both kinds at once, as a subdirectory, fetched, through pkg-config and Meson;
+# and a new game of the tool's.
+set(ways package subdirectory fetched pkgconfig both_kinds)
+find_program(WIRED_COURIER_MESON meson)
+if(WIRED_COURIER_MESON)
+  list(APPEND ways meson)
+endif()
+if(TARGET courier_tool)
+  list(APPEND ways new_game)
+endif()
 foreach(component data recording wiring gateway ferry)
   if(TARGET wired_courier_${component})
     list(APPEND ways ${component} pkgconfig_${component})

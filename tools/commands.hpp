@@ -20,6 +20,7 @@ void add_catalogue(command_line& to);
 void add_check(command_line& to);
 void add_changes(command_line& to);
 void add_codes(command_line& to);
+void add_new(command_line& to);
 void add_serve(command_line& to);
 void add_report(command_line& to);
 void add_trace(command_line& to);

@@ -32,6 +32,7 @@ void add_commands(tool::command_line& line) {
     tool::add_catalogue(line);
     tool::add_changes(line);
     tool::add_codes(line);
+    tool::add_new(line);
 }
 
 } // namespace

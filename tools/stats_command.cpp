@@ -11,6 +11,8 @@
 
 #include <algorithm>
 #include <memory>
+#include <string>
+#include <vector>
 
 namespace tool {
 
@@ -45,6 +47,19 @@ std::string bar_row(const std::vector<std::uint32_t>& by_frame, std::uint64_t hi
     return row;
 }
 
+void print_slowest(const std::vector<courier::handler_statistics>& slowest, bool colours) {
+    print("\n{}\n", paint(fmt::format("  {:<26}{:<26}{:>7}{:>12}{:>12}{:>9}  {}", "slowest handlers", "channel",
+                                      "calls", "mean us", "longest us", "event", "line"),
+                          colour::bold, colours));
+    for (const courier::handler_statistics& one : slowest) {
+        print("  {}{}{:>7}{:>12.1f}{:>12.1f}{:>9}  {}\n",
+              paint(fmt::format("{:<26}", one.party), colour::yellow, colours),
+              paint(fmt::format("{:<26}", one.channel), colour::cyan, colours), one.calls,
+              static_cast<double>(one.total_ns) / 1000 / static_cast<double>(one.calls),
+              static_cast<double>(one.longest_ns) / 1000, one.longest, one.at);
+    }
+}
+
 int run_stats(run_request& request) {
     const courier::run recorded = read(request, false);
     const courier::run_statistics sums = statistics_of(recorded, request.filter);
@@ -70,6 +85,9 @@ int run_stats(run_request& request) {
     if (sums.frames != 0) {
         print("\n  frames {} to {}; a full bar is the most that the channel had in a frame\n", sums.first_frame,
               sums.first_frame + sums.frames - 1);
+    }
+    if (!sums.slowest.empty()) {
+        print_slowest(sums.slowest, colours);
     }
     return 0;
 }

@@ -16,6 +16,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// One thing that an audit found.
 struct finding {
     finding_code code;
     std::string what;  ///< with names and numbers
@@ -48,6 +49,7 @@ struct acceptance_met {
     std::string reason;
 };
 
+/// Everything that an audit found.
 struct audit_report {
     std::vector<finding> findings;        ///< by code, then in the order of the books
     std::vector<acceptance_met> accepted; ///< the same, of those that were accepted; see accept_finding()

@@ -151,6 +151,7 @@ struct idle_refresher_books {
 
 /// A system; see courier/systems.hpp.
 struct system_books {
+    /// Another system that it reads or changes.
     struct need {
         std::string name;
         bool changes = false; ///< or only reads it
@@ -167,10 +168,12 @@ struct system_books {
 
 /// One set of phases; see courier/phases.hpp.
 struct phases_books {
+    /// A move that is allowed.
     struct move {
         std::string from;
         std::string to;
     };
+    /// A move that was made.
     struct step {
         std::string from;
         std::string to;
@@ -204,6 +207,7 @@ enum class order_matter : std::uint8_t {
     both_publish, ///< both published or posted on one channel
 };
 
+/// Two handlers of which it matters which one runs first.
 struct order_books {
     std::string channel;
     code_line first;

@@ -24,6 +24,7 @@ template <class Address>
 struct group_joined {
     Address member;
 };
+/// A member has left its group.
 template <class Address>
 struct group_left {
     Address member;

@@ -20,14 +20,17 @@ template <class Object>
 struct appeared {
     Object& object;
 };
+/// An object has been enabled.
 template <class Object>
 struct woke {
     Object& object;
 };
+/// An object has been disabled.
 template <class Object>
 struct slept {
     Object& object;
 };
+/// An object is about to be destroyed.
 template <class Object>
 struct gone {
     Object& object;

@@ -289,6 +289,7 @@ struct phases_report {
     std::string now;
     std::vector<std::string> phases;
     std::vector<std::pair<std::string, std::string>> allowed; ///< moves; all of them where no table was given
+    /// A move that was made.
     struct step {
         std::string from;
         std::string to;

@@ -184,6 +184,7 @@ S& make_system(systems_core& in) {
 
 /// One system, for people and reports.
 struct system_report {
+    /// Another system that it reads or changes.
     struct need {
         std::string name;
         bool changes; ///< or only reads it

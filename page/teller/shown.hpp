@@ -25,6 +25,7 @@ struct shown_run {
     bool finished = false;
     std::vector<shown_channel> channels;
     std::vector<std::string> parties;
+    std::vector<std::string> party_lines; ///< by party, a line of code that subscribes or publishes for it
     std::vector<courier::system_books> systems;
     std::vector<courier::phases_books> phases;
     std::vector<courier::waiting_books> waiting;
@@ -80,4 +81,11 @@ struct shown_event {
     std::vector<tree_row> tree;
     std::uint32_t causes = 0; ///< rows before the event's own
     bool more_followed = false;
+};
+
+/// By column of a picture of some frames.
+struct shown_density {
+    std::vector<std::uint32_t> all;     ///< publishes
+    std::vector<std::uint32_t> passing; ///< those that pass the filter
+    std::vector<std::uint32_t> failed;  ///< calls of handlers that threw
 };

@@ -1,5 +1,6 @@
 // What the page asks about a run: the library's own answers, compiled for browsers. Numbers that it draws it reads
 // where they lie; everything else goes as JSON.
+#include "density.hpp"
 #include "failing.hpp"
 #include "shown.hpp"
 
@@ -15,8 +16,8 @@
 #include <algorithm>
 #include <cstddef>
 #include <cstdint>
+#include <map>
 #include <memory>
-#include <set>
 #include <string>
 #include <string_view>
 #include <unordered_map>
@@ -96,8 +97,10 @@ public:
                   : name == "event"         ? to_json(event(read<event_question>(text).id))
                   : name == "why_not"       ? to_json(in_words(why_not_path(run_, read<courier::run_filter>(text))))
                   : name == "why_not_path"  ? to_json(why_not_path(run_, read<courier::run_filter>(text)))
-                  : name == "routes"        ? to_json(route_map(run_))
+                  : name == "routes"        ? to_json(route_map(run_, read<courier::run_filter>(text)))
                   : name == "rates"         ? rates(read<rates_question>(text))
+                  : name == "density"       ? to_json(density_of(run_, read<density_question>(text)))
+                  : name == "slowest"       ? to_json(slowest_handlers(run_, read<courier::run_filter>(text)))
                   : name == "lanes"         ? to_json(lanes())
                                             : "null";
         return answer_;
@@ -146,18 +149,21 @@ private:
         for (const courier::recorded_channel& one : run_.channels) {
             made.channels.push_back({one.name, one.payload, one.hub, one.is_query, one.open});
         }
-        std::set<std::string> parties;
+        std::map<std::string, std::string> parties; // with a line of each
         for (const auto& [number, one] : run_.subscriptions) {
-            parties.insert(run_.texts[one.who]);
+            parties.emplace(run_.texts[one.who], one.at);
         }
         std::vector<bool> known(run_.texts.size());
         for (const recorded_event& one : run_.events) {
             if (!known[one.maker]) {
                 known[one.maker] = true;
-                parties.insert(run_.maker_of(one));
+                parties.emplace(run_.maker_of(one), run_.texts[one.at]);
             }
         }
-        made.parties.assign(parties.begin(), parties.end());
+        for (const auto& [party, line] : parties) {
+            made.parties.push_back(party);
+            made.party_lines.push_back(line);
+        }
         made.systems = run_.systems;
         made.phases = run_.phases;
         made.waiting = run_.waiting;

@@ -118,6 +118,7 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
     }
     const void* const key = publisher.empty() ? key_of(where) : nullptr;
     account_.site_key = key != nullptr ? key : &account_;
+    this_oversight.now = this; // from here on the end of the ledger leaves this a reference
     if (!ledger_->takers.empty() || ledger_->order_seed != 0) [[unlikely]] {
         look_closer(core, payload, note.to);
     } else {
@@ -125,7 +126,6 @@ noted_publish::noted_publish(channel_core& core, const void* payload, std::sourc
     }
     this_oversight.unusual.outside = false; // what its handlers do is not
     this_oversight.cause = id_;
-    this_oversight.now = this;
 }
 
 void noted_publish::look_closer(const channel_core& core, const void* payload, const address_label& to) {
@@ -173,10 +173,11 @@ noted_publish::~noted_publish() {
         account_.has_slow = found_slow_;
         account_.plain_in = found_slow_ ? 0 : account_.plain_in;
     }
+    const bool has_ended = ledger_->over;
     if (is_recorded_) [[unlikely]] {
         record();
     }
-    if (ledger_->over) [[unlikely]] {
+    if (has_ended) [[unlikely]] {
         static_cast<void>(held<ledger_core>::taking_over(ledger_)); // let go when it ended
     }
 }
@@ -218,6 +219,7 @@ event_facts noted_publish::facts() const noexcept {
 }
 
 void noted_publish::record() noexcept {
+    const held until_then(*ledger_); // a taker may end it
     event_facts what = facts();
     for (std::size_t i = first_begun_; i < ledger_->begun.size(); ++i) {
         const begun_event one = ledger_->begun[i];

@@ -136,8 +136,8 @@ test("everything is within reach of the keyboard", async () => {
   await page.keyboard.press("ArrowUp");
   await page.waitForSelector("section[aria-label=Event]");
   await page.keyboard.press("3");
-  await page.waitForSelector("canvas");
-  await page.locator("canvas").focus();
+  await page.waitForSelector("main canvas");
+  await page.locator("main canvas").focus();
   const before = await page.textContent("main .faint");
   await page.keyboard.press("+");
   await eventually("it zooms", async () => (await page.textContent("main .faint")) !== before);
@@ -176,11 +176,20 @@ test("every view fits a phone, in light and dark", async () => {
   }
 });
 
-test("the display of one's own shows the reef and rings the bell", async () => {
+test("the display of one's own draws the reef, rings a bell, and says what is wrong", async () => {
   const page = await open(game.top);
-  await eventually("barges", async () => (await page.locator("#barges li").count()) > 0, 200);
+  const x = async () => (await page.locator("#barges g[aria-label='barge 1']").getAttribute("transform")) ?? "";
+  await eventually("barges", async () => (await page.locator("#barges g").count()) > 0, 200);
   await eventually("live", async () => (await page.textContent("#connection")) === "live");
-  await page.click("#ring");
-  await eventually("it rang", async () => (await page.textContent("#answer")) === "it rang");
+  const before = await x();
+  await eventually("it moves", async () => (await x()) !== before, 200);
+  await page.click("[data-bell='south bell']");
+  await eventually("it rang", async () => (await page.textContent("#answer")) === "The south bell rang.");
   assert.deepEqual(page.faults, []);
+  await page.route("**/hud.js", async (route) => {
+    const script = await (await route.fetch()).text();
+    await route.fulfill({ body: script.replace('"lamp.lit"({', '"lamp.litt"({'), contentType: "text/javascript" });
+  });
+  await page.reload();
+  await eventually("the wrong name", async () => /lamp\.litt.*lamp\.lit/s.test(await page.textContent("#connection")));
 });

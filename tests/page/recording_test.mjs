@@ -86,3 +86,78 @@ test("what came from another process says from where", async () => {
   assert.match(await page.textContent("section[aria-label=Event]"), new RegExp(`${origin}, run ${arrived.data.from_run}`));
   assert.match(await page.textContent(".tree"), new RegExp(`ferry gannet/barges/\\+, ${origin}`));
 });
+
+test("a checker of accessibility finds nothing serious in any view, in light and dark", async () => {
+  for (const colorScheme of ["light", "dark"]) {
+    const page = await open(`file://${path.resolve("night.html")}`, { colorScheme, bypassCSP: true });
+    await page.addScriptTag({ path: "node_modules/axe-core/axe.min.js" });
+    for (const name of ["Now", "Events", "Lanes", "Map", "Parties", "Findings", "Wiring", "Actions"]) {
+      await view(page, name);
+      if (name === "Events") await page.locator(".list .line").first().click();
+      await page.waitForTimeout(200);
+      const serious = await page.evaluate(async () => (await axe.run()).violations.filter((one) => /serious|critical/.test(one.impact)).map((one) => `${one.id}: ${one.nodes[0].html}`));
+      assert.deepEqual(serious, [], `${name}, ${colorScheme}`);
+    }
+  }
+});
+
+test("what is wrong comes first, and leads to its place", async () => {
+  const page = await open(`file://${path.resolve("night.html")}`);
+  const count = JSON.parse(tool("audit", "night.jsonl", "--json").out).findings.length;
+  await page.waitForSelector(`.trouble h2:has-text("Findings: ${count}")`);
+  const slowest = JSON.parse(tool("stats", "night.jsonl", "--json").out).slowest[0];
+  await page.locator(".trouble", { hasText: "Slowest calls" }).locator("button").first().click();
+  await page.waitForSelector(`section[aria-label=Event] h2:has-text("event ${slowest.longest}:")`);
+});
+
+test("a stretch of the time line is what every view shows, and an address leads back to it", async () => {
+  const file = `file://${path.resolve("night.html")}`;
+  const page = await open(`${file}#frames=30:39`);
+  const inside = Array.from({ length: run.count }, (_, i) => i).filter((i) => run.get(i, "frame") >= 30 && run.get(i, "frame") <= 39);
+  const row = page.locator("tr", { has: page.locator("td.channel", { hasText: /^barges\.moved$/ }) });
+  assert.equal(Number(await row.locator("td").nth(3).textContent()), inside.filter((i) => run.channelName(i) === "barges.moved" && !run.isPost(i)).length);
+  await view(page, "Events");
+  await eventually("its events", async () => (await page.textContent("main .faint")).startsWith(`${inside.length} events`));
+  await view(page, "Map");
+  await page.waitForSelector("svg.map [role=button]");
+  const routes = JSON.parse(tool("map", "night.jsonl", "--frames", "30:39", "--json").out);
+  assert.deepEqual(run.routes({ first_frame: 30, last_frame: 39 }), routes);
+  // Dragged to twice as many frames.
+  const canvas = page.locator("section.time canvas");
+  const box = await canvas.boundingBox();
+  const at = (frame) => box.x + (frame / run.frames) * box.width;
+  await page.mouse.move(at(40), box.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(at(50), box.y + 30, { steps: 4 });
+  await page.mouse.up();
+  await eventually("more frames", async () => /frames 30 to (49|50)/.test(await page.textContent("section.time")));
+  await page.goBack();
+  await page.waitForSelector("main[aria-label=Events]");
+  await page.locator("section.time canvas").focus();
+  await page.keyboard.press("Home");
+  await eventually("all events", async () => (await page.textContent("main .faint")).startsWith(`${run.count} events`));
+  assert.deepEqual(page.faults, []);
+});
+
+test("the map fits with its groups closed, opens one, and shows a path", async () => {
+  const page = await open(`file://${path.resolve("night.html")}#view=Map`);
+  const box = (name) => page.locator(`svg.map g[aria-label^='${name}']`);
+  await box("group bell (").waitFor();
+  const whole = await page.locator("svg.map").boundingBox();
+  for (const node of await page.locator("svg.map g[role=button]").all()) {
+    const { x, width } = await node.boundingBox();
+    assert.ok(x >= whole.x && x + width <= whole.x + whole.width, await node.getAttribute("aria-label"));
+  }
+  const small = await page.evaluate(() => Math.min(...[...document.querySelectorAll("svg.map text")].map((t) => t.getBoundingClientRect().height)));
+  assert.ok(small >= 11, `text is ${small} pixels high`);
+  await box("group bell (").dblclick();
+  await box("channel bell.ring").first().click();
+  await box("group sound.cpp (").click({ modifiers: ["Shift"] });
+  await page.waitForSelector("section[aria-label=Neighbours] p:has-text('→')");
+  await page.keyboard.press("f");
+  await page.fill("dialog input", "lookout dang");
+  await page.keyboard.press("Enter");
+  await page.waitForSelector("main[aria-label=Events]");
+  assert.equal(await page.inputValue("header input[aria-label=Channel]"), "lookout.danger");
+  assert.deepEqual(page.faults, []);
+});

@@ -54,7 +54,7 @@ export async function open(url, options = {}) {
   page.on("pageerror", (error) => page.faults.push(error.stack));
   page.on("request", (request) => page.requests.push(request.url()));
   await page.goto(url);
-  await page.waitForSelector("nav, #ring");
+  await page.waitForSelector("nav, #reef");
   return page;
 }
 export async function closeBrowser() {

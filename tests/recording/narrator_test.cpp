@@ -129,4 +129,14 @@ TEST_CASE("who takes the lines may publish, which is not told, and end the narra
     }
     CHECK(count == 2);
     CHECK(tell == nullptr);
+    // So may what chooses the channels.
+    const auto ends_it = [&](std::string_view) {
+        tell.reset();
+        return true;
+    };
+    tell = std::make_unique<courier::narrator>(courier::narrator_options{.only = ends_it},
+                                               [&](std::string_view) { ++count; });
+    bells.publish({});
+    CHECK(count == 2);
+    CHECK(tell == nullptr);
 }

@@ -28,6 +28,7 @@ struct value_shape {
 /// "a whole number from 0 to 255", ..., for people.
 [[nodiscard]] std::string in_words(const value_shape& shape);
 
+/// A field, and its shape.
 struct named_shape {
     std::string name;
     value_shape shape;

@@ -82,6 +82,7 @@ struct outward_options {
     bool kept_by_broker = false;
 };
 
+/// How a channel is received from other processes.
 struct inward_options {
     courier::guarantee guarantee = courier::guarantee::at_least_once;
     /// Processes that receive with the same share name share the work: each payload goes to one of them.

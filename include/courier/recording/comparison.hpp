@@ -17,12 +17,14 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// events and subscriptions, and without times that were measured.
 [[nodiscard]] std::string in_words(const run& of, const recorded_event& event);
 
+/// How two runs are compared.
 struct comparison_options {
     /// Whether lines of code count: where something was published, and of parties without a
     /// name the line of their subscription. Without them, an edit that moves code changes nothing.
     bool lines = false;
 };
 
+/// An event in which two runs differ.
 struct run_difference {
     const recorded_event* one = nullptr;   ///< null: only the other run has it
     const recorded_event* other = nullptr; ///< null: only the first run has it
@@ -38,6 +40,7 @@ struct channel_comparison {
     std::uint64_t only_other = 0;
 };
 
+/// How far two runs are the same.
 struct run_comparison {
     std::uint64_t same_before = 0; ///< events before the first difference
     std::optional<run_difference> first;

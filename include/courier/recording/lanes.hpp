@@ -33,6 +33,7 @@ struct lane_message {
     int depth = 0;               ///< how many of the chart's events led to it
 };
 
+/// Events as messages between the lanes of parties.
 struct lane_chart {
     std::vector<std::string> lanes; ///< parties, in the order of their first appearance
     std::vector<lane_message> messages;

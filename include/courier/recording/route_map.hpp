@@ -11,11 +11,13 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// A party at one end of a route.
 struct route_end {
     std::string party;
     std::uint64_t events = 0;
 };
 
+/// A channel, with the parties that publish on it and hear it.
 struct route {
     std::string channel;
     std::string payload;

@@ -118,6 +118,7 @@ struct recorded_pause {
     std::uint32_t until; ///< UINT32_MAX: to the end
 };
 
+/// A subscription, from its beginning to its end.
 struct recorded_subscription {
     std::uint32_t number = 0;
     std::uint32_t channel = 0;
@@ -138,6 +139,7 @@ struct recorded_subscription {
     std::optional<handler_time_counts> took; ///< where measured
 };
 
+/// A subscriber with a name.
 struct recorded_party {
     std::string name;
     std::uint32_t live = 0;

@@ -14,6 +14,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// How a recording is read.
 struct read_options {
     bool payloads = true;     ///< keep them; else they are looked at and left
     bool joined_late = false; ///< lines are from a live run, whose first ones are missing

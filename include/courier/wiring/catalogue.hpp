@@ -19,8 +19,10 @@ struct channel_entry {
     value_shape payload;
     std::string target_kind; ///< of an addressed channel; else empty
     bool is_state = false;
+    bool is_declared = false; ///< by a wiring file in force, and not by the program
 };
 
+/// An action that wires may call.
 struct action_entry {
     friend bool operator==(const action_entry&, const action_entry&) = default;
 
@@ -29,8 +31,10 @@ struct action_entry {
     std::string target_kind;            ///< of one that is for one object among many; else empty
     value_shape answer;                 ///< `other`: none
     std::vector<std::string> announces; ///< channels on which it publishes, as far as that is known
+    bool is_declared = false;           ///< one of a state that a wiring file declares
 };
 
+/// A set of phases.
 struct phases_entry {
     friend bool operator==(const phases_entry&, const phases_entry&) = default;
 
@@ -38,6 +42,7 @@ struct phases_entry {
     std::vector<std::string> phases;
 };
 
+/// An object that actions may be called on.
 struct target_entry {
     friend bool operator==(const target_entry&, const target_entry&) = default;
 
@@ -45,6 +50,7 @@ struct target_entry {
     std::string kind;
 };
 
+/// A group of such objects.
 struct group_entry {
     friend bool operator==(const group_entry&, const group_entry&) = default;
 
@@ -52,6 +58,7 @@ struct group_entry {
     std::string kind; ///< of its members
 };
 
+/// A query that is offered.
 struct query_entry {
     friend bool operator==(const query_entry&, const query_entry&) = default;
 

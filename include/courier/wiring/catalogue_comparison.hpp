@@ -9,6 +9,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// A difference between two catalogues.
 struct catalogue_change {
     std::string where;      ///< "channel 'wyrms.sighted'"
     std::string what;       ///< "has no field 'distance' any more"

@@ -24,6 +24,7 @@ struct awaited_target {
     std::string advice; ///< the nearest name there is, or empty
 };
 
+/// The result of a check.
 struct wiring_check {
     std::vector<wiring_fault> faults;    ///< empty: the files would be taken
     std::vector<awaited_target> awaited; ///< each name once, where it is first used

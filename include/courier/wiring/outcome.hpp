@@ -31,6 +31,7 @@ private:
     std::string why_;
 };
 
+/// The outcome of an action that answers nothing: done, or failed with a reason.
 template <>
 class outcome<void> {
 public:

@@ -5,7 +5,6 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/data/detail/shape.hpp>
-#include <courier/detail/delivery/followers.hpp>
 #include <courier/game_time.hpp>
 #include <courier/group.hpp>
 #include <courier/hub.hpp>
@@ -267,6 +266,28 @@ public:
             owner, name, [&of](const new_value<T>& v) { of.set(v.value); }, where);
         announce(name, of.name());
     }
+    /// Moving phases as an action, `move NAME`, with the parameter `to`. A move that is not allowed is a failed action,
+    /// with the reason as `{why}`. The phases must outlive `owner`.
+    template <class Phase>
+    void offer_moving(subscriber& owner, phases<Phase>& of,
+                      std::source_location where = std::source_location::current()) {
+        const std::string name = "move " + std::string(of.name());
+        action<next_phase<Phase>>(
+            owner, name,
+            [&of](const next_phase<Phase>& next) -> outcome<> {
+                const auto name_of = [](Phase one) {
+                    return std::string(detail::enum_names<Phase>[static_cast<std::size_t>(one)]);
+                };
+                if (!of.may_move_to(next.to)) {
+                    return courier::failed{"'" + std::string(of.name()) + "' may not move from " + name_of(of.now()) +
+                                           " to " + name_of(next.to)};
+                }
+                of.move_to(next.to);
+                return {};
+            },
+            where);
+        announce(name, of.moved().name());
+    }
     /// On which channel an action publishes, so that wires that lead back to
     /// themselves are found. The action may be offered later.
     void announce(std::string_view action, std::string_view channel);
@@ -330,6 +351,11 @@ public:
     template <class T>
     struct new_value {
         T value;
+    };
+    /// And `move NAME`.
+    template <class Phase>
+    struct next_phase {
+        Phase to;
     };
 
 private:

@@ -42,6 +42,7 @@ struct fitting_parameter {
     std::vector<std::string> states;
 };
 
+/// An action that a wire with a certain cause may call.
 struct fitting_action {
     std::string name;
     std::string target_kind;          ///< empty: it needs no `at`

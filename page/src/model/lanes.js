@@ -24,7 +24,7 @@ export function lanesOf(run) {
     made[from[i]][madeSizes[from[i]]++] = i;
     for (; k < end[i]; ++k) heard[to[k]][heardSizes[to[k]]++] = i;
   }
-  return { names, places, to, end, made, heard };
+  return { names, places, from, to, end, made, heard };
 }
 
 // The first in `list` whose event is at `place` or later.
@@ -37,4 +37,44 @@ export function lowerBound(list, places, place, from = 0) {
     else high = middle;
   }
   return low;
+}
+
+const mostCounted = 20_000; // events, the newest, for the order of lanes
+
+// Which lanes are shown, and in what order: those of one file of code together, and next to whom they talk to most.
+// Observers hear more than half of all events and make none; their lines would cross all others.
+export function orderOf(lanes, about, passes, withObservers) {
+  const lineOf = new Map(about.parties.map((party, i) => [party, about.party_lines[i]]));
+  const groupOf = lanes.names.map((name) => /([^/\\]+):\d+$/.exec(lineOf.get(name) ?? "")?.[1] ?? name);
+  const count = lanes.places.length;
+  const isObserver = (lane) => lanes.names.length > 3 && lanes.made[lane].length === 0 && lanes.heard[lane].length > count / 2;
+  const all = lanes.names.map((_, lane) => lane).filter((lane) => lanes.made[lane].length + lanes.heard[lane].length);
+  const observers = all.filter(isObserver);
+  const isShown = (lane) => (withObservers || !isObserver(lane)) && (!passes || lanes.made[lane].some(passes) || lanes.heard[lane].some(passes));
+  // How much each group says to each other one.
+  const talk = new Map();
+  const add = (a, b) => {
+    if (!talk.has(a)) talk.set(a, new Map());
+    talk.get(a).set(b, (talk.get(a).get(b) ?? 0) + 1);
+  };
+  const first = Math.max(0, count - mostCounted);
+  for (let i = first, k = first ? lanes.end[first - 1] : 0; i < count; ++i) {
+    for (; k < lanes.end[i]; ++k) {
+      const [from, to] = [groupOf[lanes.from[i]], groupOf[lanes.to[k]]];
+      if (from === to || isObserver(lanes.to[k])) continue;
+      add(from, to);
+      add(to, from);
+    }
+  }
+  // From the busiest group on, always to the one that it talks to most.
+  const said = (group) => [...(talk.get(group)?.values() ?? [])].reduce((a, b) => a + b, 0);
+  const rank = new Map();
+  const walk = [...new Set(all.map((lane) => groupOf[lane]))].map((group) => [group, said(group)]).sort((a, b) => a[1] - b[1]).map(([group]) => group);
+  while (walk.length) {
+    const group = walk.pop();
+    if (rank.has(group)) continue;
+    rank.set(group, rank.size);
+    walk.push(...[...(talk.get(group) ?? [])].filter(([to]) => !rank.has(to)).sort((a, b) => a[1] - b[1]).map(([to]) => to));
+  }
+  return { shown: all.filter(isShown).sort((a, b) => rank.get(groupOf[a]) - rank.get(groupOf[b]) || a - b), observers: observers.length };
 }

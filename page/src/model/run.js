@@ -2,6 +2,7 @@
 // questions are answered there.
 export const noFilter = { channel: "", party: "", address: "", phase: "" };
 export const isEmpty = (filter) => !Object.values(filter).some(Boolean);
+const mostKnown = 64; // answers that are kept
 const asked = (filter, more = {}) => ({ ...filter, ...more, by_part: true });
 
 const coder = new TextEncoder();
@@ -59,6 +60,7 @@ export class Run {
   // Asked once for each version.
   once(name, question = {}) {
     const key = name + JSON.stringify(question);
+    if (!(key in this.known) && Object.keys(this.known).length >= mostKnown) this.known = {};
     return (this.known[key] ??= this.ask(name, question));
   }
 
@@ -84,7 +86,10 @@ export class Run {
   get frames() { return this.about.frames; }
   timeOfFrame(frame) { return this.teller.begin_of(Math.max(0, frame)); }
   rates(filter, span) { return this.once("rates", { filter: asked(filter), span }); }
-  routes() { return this.once("routes"); }
+  // By column of a picture: all events, those that pass, and calls of handlers that failed.
+  density(filter, first, last, columns) { return this.once("density", { filter: asked(filter), first, last, columns }); }
+  slowest(filter) { return this.once("slowest", asked(filter)); }
+  routes(filter = {}) { return this.once("routes", asked(filter)); }
   subscriptions(filter) { return this.once("subscriptions", asked(filter)); }
   whyNot(party, channel, from, to) {
     return this.ask("why_not", { party, channel, first_frame: from, last_frame: to, by_part: false });
@@ -123,14 +128,14 @@ export class Run {
   // A function that says whether an event passes; null: all do.
   passer(filter) {
     if (isEmpty(filter)) return null;
-    const key = `passes${JSON.stringify(filter)}`;
-    if (!this.known[key]) {
+    const key = `${this.version} ${JSON.stringify(filter)}`;
+    if (this.passing?.key !== key) {
       this.put(JSON.stringify(asked(filter)));
       const at = this.teller.select();
-      this.known[key] = new Uint8Array(this.teller.memory.buffer, at, this.count).slice();
+      const all = new Uint8Array(this.teller.memory.buffer, at, this.count).slice();
+      this.passing = { key, passes: (i) => all[i] !== 0 };
     }
-    const all = this.known[key];
-    return (i) => all[i] !== 0;
+    return this.passing.passes;
   }
 
   // {names, from, end, to}: by event the lane that it comes from, and where those end that it goes to.

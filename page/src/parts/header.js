@@ -9,7 +9,7 @@ function switchLight() {
   dispatchEvent(new Event("resize"));
 }
 
-export function Header({ run, live, about, filter, setFilter, paused, setPaused, setHelp }) {
+export function Header({ run, live, about, filter, setFilter, paused, setPaused, setHelp, setFinding }) {
   const change = (name) => (event) => setFilter({ ...filter, [name]: event.target.value });
   const all = run.about;
   const phases = all.phases.flatMap((set) => set.phases.map((phase) => `${set.name}: ${phase}`));
@@ -33,6 +33,7 @@ export function Header({ run, live, about, filter, setFilter, paused, setPaused,
         </select>
       )}
       {live && <button aria-pressed={paused} onClick={() => setPaused(!paused)}>{paused ? "Go on" : "Pause"}</button>}
+      <button onClick={() => setFinding(true)}>Find <kbd aria-hidden="true">f</kbd></button>
       <button onClick={switchLight} aria-label="Light or dark">◐</button>
       <button onClick={() => setHelp(true)} aria-label="Keys">?</button>
       <datalist id="parties">{all.parties.map((p) => <option key={p} value={p} />)}</datalist>

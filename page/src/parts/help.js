@@ -1,8 +1,8 @@
 import { useEffect, useRef } from "preact/hooks";
 
 const keys = [
-  ["1 to 8", "the views"], ["/", "filter"], ["p", "pause, or go on"], ["↑ ↓", "the event before, the next one"],
-  ["← →  + −  Home", "in Lanes: move, zoom, all of it"], ["Esc", "leave what has the focus"], ["?", "this"],
+  ["1 to 8", "the views"], ["f", "find anything by its name"], ["/", "filter"], ["p", "pause, or go on"], ["↑ ↓", "the event before, the next one"],
+  ["← →  + −  Home", "on the time line and in Lanes: move, zoom, all of it"], ["← →  Enter", "on the map: to a neighbour; open or close a group"], ["Esc", "leave what has the focus"], ["?", "this"],
 ];
 
 export function Help({ close }) {

@@ -4,7 +4,7 @@ import { useEffect, useLayoutEffect, useRef, useState } from "preact/hooks";
 const height = 24;
 const tallest = 8_000_000; // pixels, which browsers can scroll
 
-export function List({ count, line, selected, select, label, follow }) {
+export function List({ count, line, head, selected, select, label, follow }) {
   const place = useRef();
   const [view, setView] = useState({ top: 0, rows: 40 });
   const all = count * height;
@@ -46,9 +46,12 @@ export function List({ count, line, selected, select, label, follow }) {
     select(Math.max(0, Math.min(count - 1, to)));
   };
   return (
-    <div class="list" ref={place} role="listbox" tabIndex="0" aria-label={label} onScroll={measure} onKeyDown={key}>
-      <div style={`height:${Math.min(all, tallest)}px`} />
-      {lines}
+    <div class="listing">
+      <div class="head" aria-hidden="true">{head.map((name) => <span key={name}>{name}</span>)}</div>
+      <div class="list" ref={place} role="listbox" tabIndex="0" aria-label={label} onScroll={measure} onKeyDown={key}>
+        <div style={`height:${Math.min(all, tallest)}px`} />
+        {lines}
+      </div>
     </div>
   );
 }

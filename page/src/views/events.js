@@ -65,7 +65,7 @@ function WhyNot({ run, at }) {
 }
 
 export function Events({ run, live, passes, filter, selected, setSelected, paused }) {
-  const shown = useMemo(() => shownOf(run, passes), [run, run.version, filter]);
+  const shown = useMemo(() => shownOf(run, passes), [run, run.version, passes]);
   const count = shown ? shown.length : run.count;
   const at = selected ? run.find(selected) : -1;
   const place = useMemo(() => (at < 0 ? -1 : shown ? shown.indexOf(at) : at), [at, shown]);
@@ -73,7 +73,7 @@ export function Events({ run, live, passes, filter, selected, setSelected, pause
     const i = shown ? shown[k] : k;
     return (
       <>
-        <span class="faint">frame {run.get(i, "frame")}</span>
+        <span class="faint">{run.get(i, "frame")}</span>
         <span class="faint">{run.get(i, "id")}</span>
         <span class="party">{run.text(i, "maker")}</span>
         <span class={run.isUnheard(i) ? "wrong" : "channel"}>{run.channelName(i)}{run.isPost(i) && " (post)"}</span>
@@ -83,9 +83,9 @@ export function Events({ run, live, passes, filter, selected, setSelected, pause
   };
   return (
     <div class="columns">
-      <div style="display:flex;flex-direction:column;gap:6px;flex:1.25">
+      <div style="display:flex;flex-direction:column;gap:6px;flex:1.5">
         <div class="faint">{count.toLocaleString("en")} events{passes ? " pass the filter" : ""}{run.about.forgotten > 0 && `; ${run.about.forgotten.toLocaleString("en")} older ones are no longer here`}</div>
-        <List count={count} line={line} selected={place} label="Events" follow={Boolean(live) && !paused} select={(k) => setSelected(run.get(shown ? shown[k] : k, "id"))} />
+        <List count={count} line={line} head={["frame", "event", "made by", "channel", "payload"]} selected={place} label="Events" follow={Boolean(live) && !paused} select={(k) => setSelected(run.get(shown ? shown[k] : k, "id"))} />
       </div>
       <div>
         {at >= 0 ? <Details run={run} i={at} setSelected={setSelected} /> : <p class="faint">Choose an event to see what led to it, and what followed.</p>}

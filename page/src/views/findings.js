@@ -1,16 +1,8 @@
 // What the audit says, with a way to each place.
-import { useEffect, useState } from "preact/hooks";
+import { shortCode, useAudit } from "../parts/audit.js";
 
 export function Findings({ live, findings, filter, show }) {
-  const [found, setFound] = useState(null);
-  const [failure, setFailure] = useState("");
-  useEffect(() => {
-    const look = () => findings().then((all) => { setFound(all); setFailure(""); }, (e) => setFailure(String(e.message)));
-    look();
-    if (!live) return undefined;
-    const timer = setInterval(look, 3000);
-    return () => clearInterval(timer);
-  }, []);
+  const { found, failure } = useAudit(live, findings);
   const fits = (f) => (!filter.channel || f.channel.includes(filter.channel)) && (!filter.party || `${f.party} ${f.what}`.includes(filter.party));
   const shown = (found?.findings ?? []).filter(fits);
   const accepted = (found?.accepted ?? []).filter((one) => fits(one.found));
@@ -21,7 +13,7 @@ export function Findings({ live, findings, filter, show }) {
       {shown.map((f) => (
         <section class="sheet" key={f.code + f.what + f.where}>
           <div class="row">
-            <span class="code wrong">{f.code.replace("courier.audit.", "")}</span>
+            <span class="code wrong">{shortCode(f.code)}</span>
             {f.channel && <button class="channel" onClick={() => show("Events", { filter: { channel: f.channel } })}>{f.channel}</button>}
             {f.party && <button class="party" onClick={() => show("Parties", { filter: { party: f.party } })}>{f.party}</button>}
             {f.channel && <button onClick={() => show("Map", { filter: { channel: f.channel } })}>on the map</button>}
@@ -33,7 +25,7 @@ export function Findings({ live, findings, filter, show }) {
       ))}
       {accepted.map(({ found: f, reason }) => (
         <section class="sheet" key={`accepted ${f.code}${f.what}${f.where}`} aria-label="Accepted">
-          <div class="row"><span class="code faint">{f.code.replace("courier.audit.", "")}</span><span class="good">accepted: {reason}</span></div>
+          <div class="row"><span class="code faint">{shortCode(f.code)}</span><span class="good">accepted: {reason}</span></div>
           <div class="faint">{f.what}</div>
         </section>
       ))}

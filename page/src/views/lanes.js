@@ -1,27 +1,18 @@
 // Who told whom, along time: from the whole run down to one frame.
 import { useEffect, useMemo, useRef, useState } from "preact/hooks";
-import { lanesOf, lowerBound } from "../model/lanes.js";
+import { lanesOf, lowerBound, orderOf } from "../model/lanes.js";
+import { coloursOf, stepOf } from "../parts/drawing.js";
 
 const laneHeight = 26;
 const top = 24;
-const left = 150;
+const left = 176;
 const fewest = 1; // frames across
 const mostSingle = 4000; // events that are drawn one by one
-
-function colours() {
-  const probe = document.createElement("span");
-  document.body.append(probe);
-  const made = {};
-  for (const name of ["ink", "faint", "edge", "sea", "lamp", "kelp", "rust", "chosen", "sheet"]) {
-    probe.style.color = `var(--${name})`;
-    made[name] = getComputedStyle(probe).color;
-  }
-  probe.remove();
-  return made;
-}
+const mostLines = 400; // of these, events whose lines to those who heard them are drawn
+const liveSpan = 60; // frames of a live run, unless a stretch was chosen
 
 // Which lanes are shown, and where time begins and ends; all that drawing needs.
-function draw(canvas, run, lanes, order, view, chosen, passes) {
+function draw(canvas, run, lanes, order, view, chosen, chain, passes) {
   const ratio = devicePixelRatio || 1;
   const width = canvas.clientWidth;
   const height = canvas.clientHeight;
@@ -50,13 +41,13 @@ function draw(canvas, run, lanes, order, view, chosen, passes) {
       drawDense(pen, lanes.made[lane], lanes, view, x, y(row), width, colour.sea, -9, passes);
     }
   });
-  if (single <= mostSingle) drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, chosen, passes);
+  if (single <= mostSingle) drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, { chosen, chain, passes, withLines: single <= mostLines });
   pen.fillStyle = colour.sheet;
   pen.fillRect(0, top, left, height);
   order.forEach((lane, row) => {
     if (y(row) < top) return;
     pen.fillStyle = colour.lamp;
-    pen.fillText(lanes.names[lane].length > 20 ? `…${lanes.names[lane].slice(-19)}` : lanes.names[lane], 8, y(row) + 4);
+    pen.fillText(lanes.names[lane].length > 24 ? `${lanes.names[lane].slice(0, 23)}…` : lanes.names[lane], 8, y(row) + 4);
   });
   return single;
 }
@@ -65,9 +56,7 @@ function drawFrames(pen, run, view, colour, x, width, height) {
   pen.fillStyle = colour.sheet;
   pen.fillRect(0, 0, width, top);
   const span = view.last - view.first;
-  let step = 1;
-  while (span / step > 14) step *= step % 3 === 0 || String(step)[0] === "2" ? 2.5 : 2;
-  step = Math.max(1, Math.round(step));
+  const step = stepOf(span, 14);
   for (let frame = Math.ceil(view.first / step) * step; frame <= view.last; frame += step) {
     pen.fillStyle = colour.edge;
     pen.fillRect(x(frame), top - 6, 1, height);
@@ -104,8 +93,8 @@ function drawDense(pen, list, lanes, view, x, y, width, colour, up, passes) {
   pen.globalAlpha = 1;
 }
 
-// All of one kind are drawn at once, since each stroke takes its time.
-function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, chosen, passes) {
+// All of one kind are drawn at once, since each stroke takes its time. The chain of the chosen event stands out.
+function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, { chosen, chain, passes, withLines }) {
   const frameSeconds = run.timeOfFrame(1) - run.timeOfFrame(0) || 1 / 60;
   const inks = { bright: layers(), faint: layers(), chosen: layers() };
   const names = [];
@@ -113,16 +102,20 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
     const list = lanes.made[lane];
     for (let k = lowerBound(list, lanes.places, view.first); k < list.length && lanes.places[list[k]] <= view.last; ++k) {
       const i = list[k];
-      const isChosen = run.get(i, "id") === chosen;
-      const ink = isChosen ? inks.chosen : passes && !passes(i) ? inks.faint : inks.bright;
+      const id = run.get(i, "id");
+      const isChosen = id === chosen;
+      const isLinked = chain.has(id);
+      const ink = isLinked ? inks.chosen : passes && !passes(i) ? inks.faint : inks.bright;
       const from = { x: x(lanes.places[i]), y: y(rowOf.get(lane)) };
       const first = i ? lanes.end[i - 1] : 0;
       const took = run.isPost(i) ? [] : run.tookBy(i);
       for (let h = first; h < lanes.end[i]; ++h) {
         const row = rowOf.get(lanes.to[h]);
         if (row === undefined) continue;
-        ink.lines.moveTo(from.x, from.y);
-        ink.lines.lineTo(from.x, y(row));
+        if (withLines || isLinked) {
+          ink.lines.moveTo(from.x, from.y);
+          ink.lines.lineTo(from.x, y(row));
+        }
         const ns = took[h - first];
         ink.heard.rect(from.x, y(row) - 2, ns ? Math.max(3, (ns / 1e9 / frameSeconds) * scale) : 3, 5);
       }
@@ -130,7 +123,7 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
       const dots = run.isUnheard(i) ? ink.unheard : ink.made;
       dots.moveTo(from.x + radius, from.y);
       dots.arc(from.x, from.y, radius, 0, 7);
-      if (scale > 400 || isChosen) names.push([run.channelName(i), from.x + 6, from.y - 5]);
+      if (scale > 400 || isLinked) names.push([run.channelName(i), from.x + 6, from.y - 5]);
     }
   }
   for (const [name, alpha] of [["faint", 0.12], ["bright", 1], ["chosen", 1]]) {
@@ -139,7 +132,9 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
     pen.globalAlpha = alpha;
     pen.lineWidth = one ? 2 : 1;
     pen.strokeStyle = one ?? colour.sea;
+    pen.globalAlpha = one ? 1 : alpha * 0.3;
     pen.stroke(ink.lines);
+    pen.globalAlpha = alpha;
     for (const [path, own] of [[ink.heard, colour.kelp], [ink.made, colour.sea], [ink.unheard, colour.rust]]) {
       pen.fillStyle = one ?? own;
       pen.fill(path);
@@ -152,43 +147,41 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
 
 const layers = () => ({ lines: new Path2D(), heard: new Path2D(), made: new Path2D(), unheard: new Path2D() });
 
-export function Lanes({ run, live, passes, filter, selected, setSelected, show, paused }) {
+export function Lanes({ run, live, named, stretch, setStretch, selected, setSelected, show }) {
   const canvas = useRef();
+  const [withObservers, setWithObservers] = useState(false);
+  const passes = run.passer(named); // the stretch is what is drawn
   const lanes = useMemo(() => lanesOf(run), [run, run.version]);
-  // Lanes in the order of their first event; with a filter those only that pass it.
-  const order = useMemo(() => {
-    const all = lanes.names.map((_, lane) => lane).filter((lane) => lanes.made[lane].length + lanes.heard[lane].length);
-    return passes ? all.filter((lane) => lanes.made[lane].some(passes) || lanes.heard[lane].some(passes)) : all;
-  }, [lanes, filter]);
+  const ordered = useMemo(() => orderOf(lanes, run.about, passes, withObservers), [lanes, passes, withObservers]);
+  const chain = useMemo(() => new Set(selected && run.find(selected) >= 0 ? run.detailsOf(selected).tree.map((row) => row.id) : []), [run, run.version, selected]);
   const whole = [run.count ? run.get(0, "frame") : 0, Math.max(run.frames, run.count ? run.get(run.count - 1, "frame") + 1 : 1)];
-  const view = useRef(null);
+  const kept = useRef({ down: 0, colours: coloursOf() });
   const [, redraw] = useState(0);
-  view.current ??= { first: whole[0], last: whole[1], down: 0, followed: Boolean(live), colours: colours() };
-  const now = view.current;
-  if (now.followed && !paused) {
-    const span = Math.min(now.last - now.first, 60);
-    Object.assign(now, { first: Math.max(whole[0], whole[1] - Math.max(span, 20)), last: whole[1] });
-  }
+  const now = kept.current;
+  Object.assign(now, stretch ?? { first: live ? Math.max(whole[0], whole[1] - liveSpan) : whole[0], last: whole[1] });
+
+  // Lanes in which nothing happens now are left out.
+  const isBusy = (list) => lowerBound(list, lanes.places, now.first) < lowerBound(list, lanes.places, now.last);
+  const order = { ...ordered, shown: ordered.shown.filter((lane) => isBusy(lanes.made[lane]) || isBusy(lanes.heard[lane])) };
 
   const set = (first, last) => {
     const span = Math.min(Math.max(last - first, fewest), whole[1] - whole[0] || 1);
     const begin = Math.min(Math.max(first, whole[0]), whole[1] - span);
-    Object.assign(now, { first: begin, last: begin + span, followed: false });
-    redraw((n) => n + 1);
+    setStretch({ first: begin, last: begin + span });
   };
   const zoom = (by, place = (now.first + now.last) / 2) => set(place - (place - now.first) * by, place + (now.last - place) * by);
   const move = (part) => set(now.first + (now.last - now.first) * part, now.last + (now.last - now.first) * part);
 
   useEffect(() => {
     const begun = performance.now();
-    const single = draw(canvas.current, run, lanes, order, now, selected, passes);
+    const single = draw(canvas.current, run, lanes, order.shown, now, selected, chain, passes);
     canvas.current.dataset.single = single;
     canvas.current.dataset.took = (performance.now() - begun).toFixed(1);
   });
   useEffect(() => {
     const element = canvas.current;
     const again = () => {
-      now.colours = colours();
+      now.colours = coloursOf();
       redraw((n) => n + 1);
     };
     const placeAt = (event) => now.first + ((event.offsetX - left) / (element.clientWidth - left)) * (now.last - now.first);
@@ -233,7 +226,7 @@ export function Lanes({ run, live, passes, filter, selected, setSelected, show, 
       set, zoom,
       pick(event) {
         const place = now.first + ((event.offsetX - left) / (canvas.current.clientWidth - left)) * (now.last - now.first);
-        const lane = order[Math.floor((event.offsetY - top + now.down) / laneHeight)];
+        const lane = order.shown[Math.floor((event.offsetY - top + now.down) / laneHeight)];
         if (lane === undefined) return;
         const near = [lanes.made[lane], lanes.heard[lane]].flatMap((list) => {
           const k = lowerBound(list, lanes.places, place);
@@ -260,16 +253,16 @@ export function Lanes({ run, live, passes, filter, selected, setSelected, show, 
       <div class="row">
         <button onClick={() => zoom(0.5)} aria-label="Zoom in">+</button>
         <button onClick={() => zoom(2)} aria-label="Zoom out">−</button>
-        <button onClick={() => set(...whole)}>All</button>
+        <button onClick={() => setStretch(null)}>All</button>
         <button onClick={() => at >= 0 && set(run.get(at, "frame"), run.get(at, "frame") + 1)} disabled={at < 0}>Its frame</button>
-        {live && <button aria-pressed={now.followed} onClick={() => { now.followed = !now.followed; redraw((n) => n + 1); }}>Follow</button>}
+        {order.observers > 0 && <button aria-pressed={withObservers} title="Parties that hear most of all events and make none" onClick={() => setWithObservers(!withObservers)}>Observers ({order.observers})</button>}
         <span class="faint">frames {now.first.toFixed(now.last - now.first < 10 ? 1 : 0)} to {now.last.toFixed(now.last - now.first < 10 ? 1 : 0)}; <span style="color:var(--sea)">made</span>, <span class="good">heard</span>, <span class="wrong">unheard</span></span>
         <span style="flex:1" />
         {at >= 0 && <button onClick={() => show("Events", { event: selected })}>event {selected}: {run.channelName(at)}</button>}
       </div>
       <div class="lanes">
         <canvas ref={canvas} style="width:100%;height:100%" tabIndex="0" role="img" onKeyDown={key}
-          aria-label={`Lanes of ${order.length} parties; arrows move, plus and minus zoom, Home shows all`} />
+          aria-label={`Lanes of ${order.shown.length} parties; arrows move, plus and minus zoom, Home shows all`} />
       </div>
     </>
   );

@@ -5,7 +5,7 @@ export function Parties({ run, filter, show }) {
   const placeOf = (code) => (code.line ? `${code.file}:${code.line}` : code.file);
   return (
     <>
-      <section class="sheet" style="overflow:auto;max-height:55%;flex:none">
+      <section class="sheet" style="overflow:auto;max-height:55%;flex:none" tabIndex="0" aria-label="Live subscriptions">
         <h2>{live.length} live subscriptions</h2>
         <table>
           <thead><tr><th>party</th><th>hears</th><th>at the line</th><th class="number">age in frames</th><th>stage</th><th>address</th><th>skipped, and why</th></tr></thead>
@@ -25,7 +25,7 @@ export function Parties({ run, filter, show }) {
         </table>
       </section>
       <div class="columns">
-        <section class="sheet">
+        <section class="sheet" tabIndex="0" aria-label="Systems">
           <h2>systems</h2>
           <table><tbody>
             {systems.map((s) => (
@@ -35,7 +35,7 @@ export function Parties({ run, filter, show }) {
           </tbody></table>
           {systems.length === 0 && <p class="faint">None recorded.</p>}
         </section>
-        <section class="sheet">
+        <section class="sheet" tabIndex="0" aria-label="Phases, and what waits">
           <h2>phases</h2>
           {phases.map((set) => (
             <div key={set.name}>

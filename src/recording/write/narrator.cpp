@@ -92,10 +92,13 @@ public:
             return true;
         }
         const auto [known, is_new] = asked_.try_emplace(channels.number, false);
-        if (is_new) {
-            known->second = options_.only(channels.sums.name);
+        if (!is_new) {
+            return known->second;
         }
-        return known->second;
+        const auto kept = shared_from_this(); // the function may end the narrator, or publish
+        const bool takes = options_.only(channels.sums.name);
+        asked_[channels.number] = takes;
+        return takes && of_ != nullptr;
     }
 
     [[nodiscard]] std::size_t begin(const payload_kind* kind, const void* payload) override {

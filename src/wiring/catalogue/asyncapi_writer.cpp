@@ -32,10 +32,14 @@ public:
 
     std::string text() {
         for (const channel_entry& one : all_.channels) {
-            add_channel(one);
+            if (!one.is_declared) { // or the files would declare it twice
+                add_channel(one);
+            }
         }
         for (const action_entry& one : all_.actions) {
-            add_action(one);
+            if (!one.is_declared) {
+                add_action(one);
+            }
         }
         for (const query_entry& one : all_.queries) {
             json& operation = add_operation("query", one.name, "receive", one.question, {});

@@ -1,6 +1,6 @@
 #include <courier/wiring/check.hpp>
 
-#include "wiring/check/checker.hpp"
+#include "wiring/check/declared_states.hpp"
 #include "wiring/text/read_files.hpp"
 
 #include <set>
@@ -48,8 +48,12 @@ private:
 wiring_check check(wiring_document& document, fault_list& faults, const catalogue& has) {
     wiring_check made;
     made.files = document.files.size();
-    const bool was_read = faults.empty();
-    const wiring_plan plan = was_read ? check_wiring(document.parsed, document.store, has, faults) : wiring_plan();
+    if (!faults.empty()) {
+        made.faults = faults.take();
+        return made;
+    }
+    const declarations declared(document.parsed, has, faults);
+    const wiring_plan plan = check_wiring(document.parsed, document.store, declared.all(), faults);
     made.wires = plan.wires.size();
     target_list targets(document, has, made);
     for (const wire_plan& one : plan.wires) {

@@ -52,7 +52,7 @@ void look_for_sets(wire_checker& by, const std::vector<wire_source>& wires, cons
 } // namespace
 
 wiring_plan check_wiring(const std::vector<data>& files, data_store& store, const catalogue& has, fault_list& faults) {
-    static const std::vector<std::string> known{"include", "wire", "pattern", "fill", "set"};
+    static const std::vector<std::string> known{"include", "wire", "pattern", "fill", "set", "state"};
     wiring_plan made;
     wire_checker by(has, faults);
     std::vector<wire_source> wires;

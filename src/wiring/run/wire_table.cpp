@@ -87,7 +87,10 @@ void draft_parts::prepare() {
     if (!is_read) {
         return;
     }
-    plan = check_wiring(document.parsed, document.store, has->all, all);
+    const declarations declared(document.parsed, has->all, all);
+    states = declared.states();
+    changes_states = declared.differ();
+    plan = check_wiring(document.parsed, document.store, declared.all(), all);
     for (const wire_plan& one : plan.wires) {
         if (has->hours == nullptr && (one.after != 0 || one.every != 0)) {
             all.add(wiring_code::missing_key, one.at, "this program has no timetable for 'after' and 'every'",
@@ -95,7 +98,7 @@ void draft_parts::prepare() {
         }
     }
     faults = all.take();
-    if (faults.empty()) {
+    if (faults.empty() && !changes_states) {
         compare_with_base();
     }
 }

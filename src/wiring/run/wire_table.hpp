@@ -1,6 +1,7 @@
 // The wires that are in force, and the change from one such state to the next.
 #pragma once
 
+#include "wiring/check/declared_states.hpp"
 #include "wiring/run/live_wire.hpp"
 #include "wiring/text/read_files.hpp"
 
@@ -66,6 +67,8 @@ struct draft_parts {
     bool is_read = false; ///< without faults
     std::vector<wiring_fault> faults;
     wiring_plan plan;
+    std::vector<declared_state> states; ///< that the files declare
+    bool changes_states = false;        ///< they are others than now; then there is no `next` yet
     std::shared_ptr<wire_table> next;
     std::vector<std::size_t> fresh;   ///< rows of `next`, wires of the plan
     std::vector<wire_held> made;      ///< as many

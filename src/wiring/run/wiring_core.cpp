@@ -7,6 +7,8 @@
 #include <courier/detail/base/type_name.hpp>
 
 #include <algorithm>
+#include <optional>
+#include <unordered_map>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -122,14 +124,26 @@ catalogue wiring_core::make_list() const {
     all.program = name;
     for (const std::shared_ptr<cause_base>& one : causes) {
         channel_entry entry{one->name, shape_of(one->fields, one->type), kind_of_object(one->address_type),
-                            one->state != nullptr};
+                            one->state != nullptr, false};
         all.channels.push_back(std::move(entry));
+    }
+    std::unordered_map<const action_base*, std::string> declared; // with the state that each of them sets
+    for (const std::shared_ptr<made_state>& one : made_) {
+        all.channels[cause_numbers_.at(one->name)].is_declared = true;
+        for (const std::shared_ptr<action_base>& action : one->actions) {
+            declared.emplace(action.get(), one->name);
+        }
     }
     for (const std::shared_ptr<action_base>& one : actions) {
         action_entry entry{
-            one->name, shape_of(one->fields, one->parameters_type, true), kind_of_object(one->address_type), {}, {}};
+            one->name, shape_of(one->fields, one->parameters_type, true), kind_of_object(one->address_type), {}, {},
+            false};
         if (const auto known = announced.find(one->name); known != announced.end()) {
             entry.announces = known->second;
+        }
+        if (const auto state = declared.find(one.get()); state != declared.end()) {
+            entry.is_declared = true;
+            entry.announces.push_back(state->second);
         }
         if (one->answer != nullptr) {
             entry.answer = shape_of(*one->answer);
@@ -246,7 +260,7 @@ bool wiring_core::is_on(const wire_table& table, std::uint32_t set) const {
     return switched != switched_.end() ? switched->second : table.sets[set].on;
 }
 
-wiring_change wiring_core::take(draft_parts& draft) {
+void wiring_core::check_draft(draft_parts& draft) {
     if (!draft.is_prepared) {
         draft.prepare();
     }
@@ -257,7 +271,22 @@ wiring_change wiring_core::take(draft_parts& draft) {
     if (!draft.faults.empty()) {
         throw wiring_error(draft.faults);
     }
+}
+
+wiring_change wiring_core::take(draft_parts& draft) {
+    check_draft(draft);
     const hold_all_back until_then; // what attaching brings about may load others
+    std::optional<offered> before;
+    unless_done undone([&] {
+        if (before) {
+            go_back_to(std::move(*before));
+        }
+    });
+    if (draft.changes_states) {
+        before = now_offered();
+        make_states(draft);
+        check_draft(draft);
+    }
     wire_table& next = *draft.next;
     std::vector<std::filesystem::path> named = draft.named;
     for (std::size_t i = 0; i < draft.fresh.size(); ++i) {
@@ -269,6 +298,7 @@ wiring_change wiring_core::take(draft_parts& draft) {
         wire.attach();
     }
     // Nothing is thrown from here on.
+    undone.done();
     for (std::size_t i = 0; i < draft.fresh.size(); ++i) {
         next.rows[draft.fresh[i]].wire = draft.made[i].let_go();
     }
@@ -277,12 +307,12 @@ wiring_change wiring_core::take(draft_parts& draft) {
     change.added = draft.fresh.size();
     change.removed = draft.removed.size();
     change.kept = next.rows.size() - change.added;
-    const std::shared_ptr<const wire_table> before = std::exchange(in_force, draft.next);
+    const std::shared_ptr<const wire_table> old = std::exchange(in_force, draft.next);
     is_replaced_ = false;
     files.swap(named);
-    switch_kept(*before, next);
+    switch_kept(*old, next);
     for (const std::size_t i : draft.removed) {
-        const auto gone = wire_held::taking_over(before->rows[i].wire);
+        const auto gone = wire_held::taking_over(old->rows[i].wire);
         change.dropped += gone->end();
     }
     return change;
@@ -324,6 +354,11 @@ void wiring_core::clear() {
     for (const wire_row& row : before->rows) {
         const auto gone = wire_held::taking_over(row.wire);
         gone->end();
+    }
+    const std::vector<std::shared_ptr<made_state>> declared = made_;
+    for (const std::shared_ptr<made_state>& one : declared) {
+        take_out(one);
+        offers_changed();
     }
 }
 

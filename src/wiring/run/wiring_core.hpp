@@ -1,6 +1,7 @@
 // Everything of a wiring: what is offered, and what is in force.
 #pragma once
 
+#include "wiring/run/made_states.hpp"
 #include "wiring/run/wire_table.hpp"
 
 #include <courier/detail/base/in_use.hpp>
@@ -76,10 +77,24 @@ private:
     [[nodiscard]] catalogue make_list() const;
     void attach_wires_of(const cause_base& cause);
     void renew(draft_parts& draft);
+    void check_draft(draft_parts& draft);
+    void make_states(const draft_parts& draft);
+    void take_out(const std::shared_ptr<made_state>& state);
     [[nodiscard]] bool is_on(const wire_table& table, std::uint32_t set) const;
     void switch_kept(const wire_table& before, const wire_table& after);
     [[nodiscard]] courier::during during_of(const std::vector<phase_plan>& wanted, const set_plan* set) const;
 
+    /// What can change with the states that files declare.
+    struct offered {
+        std::vector<std::shared_ptr<cause_base>> causes;
+        std::vector<std::shared_ptr<action_base>> actions;
+        std::vector<std::shared_ptr<made_state>> made;
+        std::unordered_map<std::string, std::size_t> cause_numbers;
+    };
+    [[nodiscard]] offered now_offered() const { return {causes, actions, made_, cause_numbers_}; }
+    void go_back_to(offered&& before) noexcept;
+
+    std::vector<std::shared_ptr<made_state>> made_;     ///< for files
     std::map<std::string, bool, std::less<>> switched_; ///< by code
     std::unordered_map<std::string, std::size_t> cause_numbers_;
     std::vector<std::unique_ptr<hub_watch>> hubs_;

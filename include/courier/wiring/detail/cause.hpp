@@ -6,6 +6,7 @@
 #include <courier/detail/base/field_table.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/type_number.hpp>
+#include <courier/detail/delivery/followers.hpp>
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
