@@ -37,6 +37,7 @@ await page.click("button:has-text('Its frame')");
 for (let i = 0; i < 2; ++i) await page.click("button[aria-label='Zoom out']");
 await page.waitForTimeout(400);
 await shot("page_lanes");
+await page.click("section.time button:has-text('All')");
 await page.click("nav button:has-text('Map')");
 await page.waitForTimeout(900);
 await page.locator("svg.map g[aria-label^='group wyrms (']").click();
@@ -44,7 +45,6 @@ await page.locator("svg.map g[aria-label^='group sound.cpp (']").click({ modifie
 await page.waitForTimeout(300);
 await shot("page_map");
 await page.keyboard.press("Escape");
-await page.click("section.time button:has-text('All')");
 await page.keyboard.press("p");
 // Each night counts its own wires; this is late in one of 240 frames.
 for (let tries = 0; tries < 100; ++tries) {

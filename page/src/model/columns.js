@@ -2,7 +2,7 @@
 // K. Sugiyama, S. Tagawa, M. Toda, "Methods for Visual Understanding of Hierarchical System Structures", 1981. Parties
 // have the even columns and channels the odd ones. All of it ends after a fixed number of rounds.
 const between = 34; // columns
-const apart = 13; // boxes
+const apart = 11; // boxes
 const thin = 7; // a line that passes through a column
 const margin = 10;
 const rounds = 16;
