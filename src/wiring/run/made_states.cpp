@@ -47,7 +47,6 @@ class made_state_of final : public made_state {
 public:
     made_state_of(const declared_state& wanted, T start, const std::string& file)
         : value_(wanted.name, std::move(start)), in_("wiring") {
-        const followed_when_made none(nullptr); // it is there as long as files declare it
         const std::source_location where = named_place(file, wanted.at.line);
         name = wanted.name;
         kind = wanted.kind;
@@ -81,6 +80,7 @@ private:
 } // namespace
 
 std::shared_ptr<made_state> make_state(const declared_state& wanted, const std::string& file) {
+    const followed_when_made none(nullptr); // it is there as long as files declare it
     switch (wanted.kind) {
     case value_kind::truth:
         return std::make_shared<made_state_of<bool>>(wanted, wanted.start.truth, file);
