@@ -24,7 +24,7 @@ struct Bitten {
 };
 using bitten_channel = courier::addressed_channel<Bitten, int>;
 
-struct log {
+struct told_log {
     std::string text;
     void note(int barge, int crates) { text += std::to_string(barge) + ":" + std::to_string(crates) + " "; }
     [[nodiscard]] std::string taken() { return std::exchange(text, {}); }
@@ -36,7 +36,7 @@ struct log {
 TEST_CASE("a handler that listens to all may take the address") {
     bitten_channel bitten{"bitten"};
     courier::subscriber in{"board"};
-    log seen;
+    told_log seen;
     in.subscribe(bitten, [&seen](int barge, const Bitten& b) { seen.note(barge, b.crates); });
     CHECK(bitten.publish_to(3, {.crates = 2}).served() == 1);
     CHECK(bitten.publish_to(4, {.crates = 1}).served() == 1);
@@ -72,8 +72,8 @@ TEST_CASE("a handler that listens to all may take the address") {
 TEST_CASE("a handler at an address may take it, and hears what is for everyone with its own") {
     bitten_channel bitten{"bitten"};
     courier::subscriber in{"board"};
-    log seen;
-    in.subscribe<&log::on_bitten>(bitten.at(3), seen);
+    told_log seen;
+    in.subscribe<&told_log::on_bitten>(bitten.at(3), seen);
     bitten.publish_to(3, {.crates = 2});
     bitten.publish_to(4, {.crates = 2});
     bitten.publish({.crates = 1});
@@ -82,11 +82,11 @@ TEST_CASE("a handler at an address may take it, and hears what is for everyone w
 
 TEST_CASE("addresses are told of what is posted, kept and ruled on") {
     bitten_channel bitten{"bitten"};
-    log seen;
+    told_log seen;
     courier::subscriber in{"board"};
     SUBCASE("posted") {
         courier::outbox later;
-        in.subscribe<&log::on_bitten>(bitten, seen);
+        in.subscribe<&told_log::on_bitten>(bitten, seen);
         later.post_to(bitten, 3, {.crates = 1});
         later.post_to(bitten, 4, {.crates = 2});
         later.deliver();
@@ -106,14 +106,14 @@ TEST_CASE("addresses are told of what is posted, kept and ruled on") {
         bitten.publish_to(4, {.crates = 2});
         bitten.publish({.crates = 5});
         bitten.publish_to(3, {.crates = 3});
-        in.subscribe<&log::on_bitten>(bitten, seen, {.retained = true});
+        in.subscribe<&told_log::on_bitten>(bitten, seen, {.retained = true});
         CHECK(seen.taken() == "4:2 3:3 ");
     }
     SUBCASE("ruled on") {
         in.subscribe(bitten, [](int barge, const Bitten&) {
             return barge == 3 ? courier::verdict::stop : courier::verdict::go_on;
         });
-        in.subscribe<&log::on_bitten>(bitten, seen);
+        in.subscribe<&told_log::on_bitten>(bitten, seen);
         CHECK(bitten.publish_to(3, {.crates = 1}).stopped());
         CHECK_FALSE(bitten.publish({.crates = 1}).stopped());
         bitten.publish_to(4, {.crates = 1});
@@ -123,11 +123,11 @@ TEST_CASE("addresses are told of what is posted, kept and ruled on") {
 
 TEST_CASE("addresses are told on channels with a ledger") {
     bitten_channel bitten{"bitten"};
-    log seen;
+    told_log seen;
     courier::subscriber in{"board"};
     courier::ledger night{"night"};
     night.attach_everything();
-    in.subscribe<&log::on_bitten>(bitten, seen);
+    in.subscribe<&told_log::on_bitten>(bitten, seen);
     bitten.publish_to(3, {.crates = 1});
     bitten.publish({.crates = 1});
     CHECK(seen.taken() == "3:1 ");
@@ -144,11 +144,11 @@ TEST_CASE("addresses that are texts are told as well") {
 
 TEST_CASE("pipelines and waits can have the address") {
     bitten_channel bitten{"bitten"};
-    log seen;
+    told_log seen;
     courier::subscriber in{"board"};
     in.subscribe(courier::with_address(bitten) | courier::filter([](const auto& sent) { return sent.address > 3; }),
                  [&](const courier::sent_to<Bitten, int>& sent) { seen.note(sent.address, sent.payload.crates); });
-    in.start([](const bitten_channel& from, log& to) -> courier::sequence<> {
+    in.start([](const bitten_channel& from, told_log& to) -> courier::sequence<> {
         const auto first = co_await courier::next(courier::with_address(from));
         to.note(first.address + 100, first.payload.crates);
     }(bitten, seen));

@@ -29,6 +29,23 @@ void give_back(void* memory) noexcept {
     std::free(memory);
 }
 
+#if defined(_WIN32) // with functions of its own, which take no other's memory back
+void* take_aligned(std::size_t alignment, std::size_t size) noexcept {
+    return _aligned_malloc(size, alignment);
+}
+void give_back_aligned(void* memory) noexcept {
+    frees += memory != nullptr ? 1 : 0;
+    _aligned_free(memory);
+}
+#else
+void* take_aligned(std::size_t alignment, std::size_t size) noexcept {
+    return std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment);
+}
+void give_back_aligned(void* memory) noexcept {
+    give_back(memory);
+}
+#endif
+
 } // namespace
 
 test::memory_full::memory_full(long which, bool for_good) {
@@ -73,7 +90,7 @@ void* operator new(std::size_t size, std::align_val_t align) {
         throw std::bad_alloc{};
     }
     const auto alignment = static_cast<std::size_t>(align);
-    if (void* memory = std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment)) {
+    if (void* memory = take_aligned(alignment, size)) {
         return memory;
     }
     throw std::bad_alloc{};
@@ -85,8 +102,8 @@ void operator delete(void* memory, std::size_t) noexcept {
     give_back(memory);
 }
 void operator delete(void* memory, std::align_val_t) noexcept {
-    give_back(memory);
+    give_back_aligned(memory);
 }
 void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
-    give_back(memory);
+    give_back_aligned(memory);
 }

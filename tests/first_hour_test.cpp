@@ -42,9 +42,9 @@ struct StoodTo {
     std::string post = "deck"; ///< came later; nothing else had to change
 };
 
-std::string log;
+std::string written;
 std::string taken() {
-    return std::exchange(log, {});
+    return std::exchange(written, {});
 }
 
 } // namespace
@@ -53,7 +53,7 @@ TEST_CASE("one sinks, others react; disabled, enabled, a second one comes and go
     courier::channel<Sunk> sunk{"barges.sunk"};
     struct bell {
         bell(const courier::channel<Sunk>& on, std::string name) : name_(std::move(name)) {
-            in.subscribe(on, [this] { log += name_; });
+            in.subscribe(on, [this] { written += name_; });
         }
         std::string name_;
         courier::subscriber in{"bell"};
@@ -74,7 +74,7 @@ TEST_CASE("the old and the new value on a label, and a value that is added to") 
     courier::state<int> crates{"harbour.crates", 10};
     courier::subscriber label{"label"};
     label.subscribe(crates, [](const courier::change<int>& c) {
-        log += std::to_string(c.before()) + ">" + std::to_string(c.after()) + " ";
+        written += std::to_string(c.before()) + ">" + std::to_string(c.after()) + " ";
     });
     crates.add(3);
     crates.subtract(1);
@@ -114,9 +114,9 @@ TEST_CASE("all of two kinds are collected, while their managers come and go") {
     manager crates(collected, 10);
     courier::subscriber in{"keeper"};
     in.subscribe(shells->all.completed(),
-                 [](const courier::tally_completed& c) { log += "s" + std::to_string(c.reported); });
+                 [](const courier::tally_completed& c) { written += "s" + std::to_string(c.reported); });
     in.subscribe(crates.all.completed(),
-                 [](const courier::tally_completed& c) { log += "c" + std::to_string(c.reported); });
+                 [](const courier::tally_completed& c) { written += "c" + std::to_string(c.reported); });
     for (const int i : {0, 10, 1, 2}) {
         collected.publish({.crate = i});
     }
@@ -172,10 +172,10 @@ TEST_CASE("three loads, one of which is through already, and a fallback when tim
     in.start([](auto& time, auto& m, auto& s, auto& t) -> courier::sequence<> {
         const courier::next_options or_before{.retained = true};
         const auto [a, b] = co_await courier::when_all(courier::next(m, or_before), courier::next(s, or_before));
-        log += a.what + " " + b.what + " ";
+        written += a.what + " " + b.what + " ";
         const auto text = co_await courier::or_else(courier::within(time, 2s, courier::next(t, or_before)),
                                                     [&] { return courier::next(m, or_before); });
-        log += text.what;
+        written += text.what;
     }(hours, map, sounds, texts));
     sounds.publish({.what = "sounds"});
     CHECK(taken() == "map sounds ");
@@ -194,11 +194,11 @@ TEST_CASE("each of several must report, one leaves, and the payload grows") {
     in.start([](auto& who, auto& reports) -> courier::sequence<> {
         const auto all = co_await courier::all_in(
             who, [&](int hand) { return courier::next(reports, [hand](const StoodTo& s) { return s.hand == hand; }); });
-        log += std::to_string(all.size()) + " stood to";
+        written += std::to_string(all.size()) + " stood to";
     }(crew, stood_to));
     courier::outbox later;
     courier::timetable hours{later};
-    const courier::subscription_key patience = in.after(hours, 1s, [] { log += "tired "; });
+    const courier::subscription_key patience = in.after(hours, 1s, [] { written += "tired "; });
     CHECK(in.end(patience));
     hours.advance(1s);
     later.deliver();

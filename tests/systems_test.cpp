@@ -20,21 +20,21 @@ using namespace std::chrono_literals;
 
 namespace {
 
-std::string log;
+std::string written;
 std::string taken() {
-    return std::exchange(log, {});
+    return std::exchange(written, {});
 }
 
 /// Notes its making, update and end.
 template <char Name>
 struct noted {
-    noted() { log += Name; }
+    noted() { written += Name; }
     noted(const noted&) = delete;
     noted& operator=(const noted&) = delete;
-    ~noted() { log += std::string{'~'} + Name; }
-    void update() { log += std::string{'.'} + Name; }
-    void pause() { log += std::string{'('} + Name; }
-    void resume() { log += std::string{')'} + Name; }
+    ~noted() { written += std::string{'~'} + Name; }
+    void update() { written += std::string{'.'} + Name; }
+    void pause() { written += std::string{'('} + Name; }
+    void resume() { written += std::string{')'} + Name; }
 };
 
 struct tides : noted<'t'> {
@@ -70,10 +70,10 @@ struct brake {
 
 struct there;
 struct here {
-    explicit here(there&) { log += "here"; }
+    explicit here(there&) { written += "here"; }
 };
 struct there {
-    there(gulls&, here&) { log += "there"; }
+    there(gulls&, here&) { written += "there"; }
 };
 
 struct breaks {
@@ -181,7 +181,7 @@ TEST_CASE("a stand-in takes the place of a system, abstract or not") {
     struct calm : sky {
         explicit calm(const tides&) {}
         [[nodiscard]] int wind() const override { return 0; }
-        void update() { log += ".calm"; }
+        void update() { written += ".calm"; }
     };
     struct kite {
         explicit kite(const sky& above) : wind(above.wind()) {}
@@ -245,7 +245,7 @@ TEST_CASE("systems come and go safely in the middle of a frame") {
             } else {
                 storm.end();
                 CHECK(all.find<rain>() == nullptr);
-                CHECK(log.find("~r") == std::string::npos); // not before the frame is over
+                CHECK(written.find("~r") == std::string::npos); // not before the frame is over
             }
         }
     };
@@ -256,7 +256,7 @@ TEST_CASE("systems come and go safely in the middle of a frame") {
     courier::outbox later;
     courier::channel<test::Dawn> dawn{"dawn"};
     courier::subscriber in{"keeper"};
-    in.subscribe(dawn, [] { log += "d"; });
+    in.subscribe(dawn, [] { written += "d"; });
     frame.update(reef).deliver(later);
     frame.run(1ms);
     CHECK(taken() == "wr"); // updated from the next one on
@@ -268,7 +268,7 @@ TEST_CASE("systems come and go safely in the middle of a frame") {
     SUBCASE("ended in a handler, outside of a frame") {
         in.subscribe(dawn, [&] {
             reef.find<master>()->storm.end();
-            CHECK(log.find('~') == std::string::npos);
+            CHECK(written.find('~') == std::string::npos);
         });
         dawn.publish();
         CHECK(taken() == "d(w(r~r~w");
@@ -302,9 +302,9 @@ TEST_CASE("an update that throws keeps no other back, and one may end everything
         explicit sinks(std::unique_ptr<systems>& reef) : all(reef) {}
         void update() {
             all.reset();
-            log += "gone";
+            written += "gone";
         }
-        ~sinks() { log += "~s"; }
+        ~sinks() { written += "~s"; }
     };
     auto reef = std::make_unique<systems>("reef");
     SUBCASE("throws") {

@@ -62,6 +62,14 @@
     }                                                                                                                  \
     }
 
+// For variables of which every shared library has its own, so that it can be unloaded: one that the whole process
+// shares would pin it. On Windows each has its own anyway.
+#if defined(__GNUC__) && !defined(_WIN32)
+#define WIRED_COURIER_HIDDEN __attribute__((visibility("hidden")))
+#else
+#define WIRED_COURIER_HIDDEN
+#endif
+
 WIRED_COURIER_NAMESPACE_BEGIN
 
 /// True in checked builds.

@@ -67,10 +67,7 @@ consteval handler_ops make_refresher_ops() {
 }
 
 template <class Refresher>
-#if defined(__GNUC__)
-__attribute__((visibility("hidden")))
-#endif
-inline constexpr handler_ops refresher_ops = make_refresher_ops<Refresher>();
+WIRED_COURIER_HIDDEN inline constexpr handler_ops refresher_ops = make_refresher_ops<Refresher>();
 
 /// A refresher with its subscription, not yet run; null when that was refused.
 template <class Refresher>

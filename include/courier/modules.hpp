@@ -13,10 +13,7 @@ namespace detail {
 
 // Hidden, so that the program and every shared library has one of its own:
 // its address tells them apart.
-#if defined(__GNUC__)
-__attribute__((visibility("hidden")))
-#endif
-inline constinit char module_tag = 0;
+WIRED_COURIER_HIDDEN inline constinit char module_tag = 0;
 
 [[nodiscard]] std::size_t count_of_module(const void* module) noexcept;
 void end_of_module(const void* module, std::string_view name) noexcept;

@@ -297,9 +297,10 @@ void frame_driver::core::count_channels() {
             continue;
         }
         for (const auto& backlog : detail::access::outbox(*box)->backlogs) {
-            const frame_line line{backlog->target->name, backlog->delivered - backlog->told_delivered,
+            const frame_line line{backlog->target->name,
+                                  static_cast<std::size_t>(backlog->delivered - backlog->told_delivered),
                                   backlog->waiting() + backlog->left(),
-                                  backlog->turned_away - backlog->told_turned_away};
+                                  static_cast<std::size_t>(backlog->turned_away - backlog->told_turned_away)};
             report.waiting += line.waiting;
             if (line.delivered != 0 || line.waiting != 0 || line.turned_away != 0) {
                 report.channels.push_back(line);

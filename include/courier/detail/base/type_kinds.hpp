@@ -11,13 +11,6 @@
 #include <type_traits>
 #include <utility>
 
-// Hidden, so that every shared library has its own and can be unloaded.
-#if defined(__GNUC__)
-#define WIRED_COURIER_HIDDEN __attribute__((visibility("hidden")))
-#else
-#define WIRED_COURIER_HIDDEN
-#endif
-
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 

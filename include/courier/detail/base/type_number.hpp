@@ -23,10 +23,7 @@ std::uint32_t number_of_type(std::string_view name);
 
 // Hidden, so that every shared library asks for itself and can be unloaded.
 template <class T>
-#if defined(__GNUC__)
-__attribute__((visibility("hidden")))
-#endif
-inline constinit std::atomic<std::uint32_t>
+WIRED_COURIER_HIDDEN inline constinit std::atomic<std::uint32_t>
     known_number{0};
 
 /// 0 until `number_for()` was called in this program or shared library.
@@ -45,13 +42,8 @@ std::uint32_t number_for() {
     return number;
 }
 
-#if defined(__GNUC__)
 template <class T>
-inline constexpr char own_key __attribute__((visibility("hidden"))) = 0;
-#else
-template <class T>
-inline constexpr char own_key = 0;
-#endif
+WIRED_COURIER_HIDDEN inline constexpr char own_key = 0;
 
 /// Tells types apart, in all shared libraries; of a type without a name of its own,
 /// such as one in an unnamed namespace, by the place of something of that type's.

@@ -2,6 +2,7 @@
 // all that is instantiated per handler type.
 #pragma once
 
+#include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/callable.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
@@ -138,10 +139,7 @@ consteval handler_ops make_ops() {
 // Hidden, so that every shared library has its own and can be unloaded: a
 // symbol that the whole process shares would pin it.
 template <class F, class P>
-#if defined(__GNUC__)
-__attribute__((visibility("hidden")))
-#endif
-inline constexpr handler_ops ops_of = make_ops<F, P>();
+WIRED_COURIER_HIDDEN inline constexpr handler_ops ops_of = make_ops<F, P>();
 
 /// Wrong handlers are turned down here, in words of the user's.
 template <class F, class P>

@@ -42,10 +42,7 @@ struct kind_traits {
 
 // Hidden, so that every shared library has its own and can be unloaded.
 template <class Payload>
-#if defined(__GNUC__)
-__attribute__((visibility("hidden")))
-#endif
-inline constexpr payload_kind kind_of = kind_traits<Payload>::make();
+WIRED_COURIER_HIDDEN inline constexpr payload_kind kind_of = kind_traits<Payload>::make();
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -1,6 +1,7 @@
 // What a value goes through in a pipeline, and how that becomes one handler.
 #pragma once
 
+#include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/delivery/flight.hpp>
 #include <courier/detail/delivery/handler.hpp>
@@ -188,10 +189,7 @@ consteval handler_ops make_ending_ops() {
 }
 
 template <class Payload, class Receiver>
-#if defined(__GNUC__)
-__attribute__((visibility("hidden")))
-#endif
-inline constexpr handler_ops ending_ops = make_ending_ops<Payload, Receiver>();
+WIRED_COURIER_HIDDEN inline constexpr handler_ops ending_ops = make_ending_ops<Payload, Receiver>();
 
 template <class Source, class Receiver>
 slot* attach_chain(const Source& source, Receiver&& receiver, stage place, std::source_location where,
