@@ -23,8 +23,7 @@ std::uint32_t number_of_type(std::string_view name);
 
 // Hidden, so that every shared library asks for itself and can be unloaded.
 template <class T>
-WIRED_COURIER_HIDDEN inline constinit std::atomic<std::uint32_t>
-    known_number{0};
+WIRED_COURIER_HIDDEN inline constinit std::atomic<std::uint32_t> known_number{0};
 
 /// 0 until `number_for()` was called in this program or shared library.
 template <class T>
