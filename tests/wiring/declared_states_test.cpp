@@ -75,11 +75,16 @@ do = [{ action = "set mood", parameters = { value = "grim" } }, { action = "add 
 TEST_CASE("what is wrong with a declared state is told, and nothing changes") {
     harbour h;
     REQUIRE(h.load(counting) == "");
+    std::string many;
+    for (int i = 0; i < 1001; ++i) {
+        many += "[state.s" + std::to_string(i) + "]\nstart = 0\n";
+    }
     const struct {
-        const char* text;
+        std::string text;
         const char* code;
         const char* what;
     } rows[] = {
+        {many, "too-large", "there are more than 1000 states"},
         {"[state.x]\n", "missing-key", "'start' is missing: what 'x' begins with"},
         {"[state.x]\nstart = [1]\n", "wrong-type",
          "'start' must be true, false, a number or a text, but this is a list"},

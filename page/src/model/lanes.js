@@ -1,4 +1,6 @@
 // Lanes, sorted for drawing any part of a run.
+import { fileOfParties } from "./route_graph.js";
+
 export function lanesOf(run) {
   const count = run.count;
   const { names, from, end, to } = run.lanes();
@@ -44,8 +46,8 @@ const mostCounted = 20_000; // events, the newest, for the order of lanes
 // Which lanes are shown, and in what order: those of one file of code together, and next to whom they talk to most.
 // Observers hear more than half of all events and make none; their lines would cross all others.
 export function orderOf(lanes, about, passes, withObservers) {
-  const lineOf = new Map(about.parties.map((party, i) => [party, about.party_lines[i]]));
-  const groupOf = lanes.names.map((name) => /([^/\\]+):\d+$/.exec(lineOf.get(name) ?? "")?.[1] ?? name);
+  const fileOf = fileOfParties(about);
+  const groupOf = lanes.names.map((name) => fileOf(name) ?? name);
   const count = lanes.places.length;
   const isObserver = (lane) => lanes.names.length > 3 && lanes.made[lane].length === 0 && lanes.heard[lane].length > count / 2;
   const all = lanes.names.map((_, lane) => lane).filter((lane) => lanes.made[lane].length + lanes.heard[lane].length);

@@ -1,7 +1,12 @@
 // Routes as a graph of boxes: parties and channels, and groups of them that are closed.
 // A group of channels shares what stands before the first '.'; a group of parties shares a file of code.
 const prefixOf = (channel) => /^(.+?)(?:\.|::)/.exec(channel)?.[1];
-const fileOf = (line) => /([^/\\]+):\d+$/.exec(line ?? "")?.[1];
+
+// A function that tells in which file of code a party is; undefined where that is not known.
+export function fileOfParties(about) {
+  const files = new Map(about.parties.map((party, i) => [party, /([^/\\]+):\d+$/.exec(about.party_lines[i])?.[1]]));
+  return (party) => files.get(party);
+}
 
 function groupsOf(names, keyOf) {
   const members = new Map();
@@ -14,10 +19,9 @@ function groupsOf(names, keyOf) {
 
 // {nodes, links}; `isOpen(id)` tells which groups show their members, and `about.party_lines` where parties are.
 export function graphOf(routes, about, isOpen, hidden) {
-  const lineOf = new Map(about.parties.map((party, i) => [party, about.party_lines[i]]));
   const parties = new Set(routes.flatMap((r) => [...r.from, ...r.to].map((end) => end.party)));
   const shown = routes.filter((r) => r.events || r.to.length);
-  const groups = { channel: groupsOf(shown.map((r) => r.channel), prefixOf), party: groupsOf(parties, (party) => fileOf(lineOf.get(party))) };
+  const groups = { channel: groupsOf(shown.map((r) => r.channel), prefixOf), party: groupsOf(parties, fileOfParties(about)) };
   const nodes = new Map();
   const links = new Map();
   const nodeOf = (kind, name) => {

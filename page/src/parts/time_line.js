@@ -1,5 +1,6 @@
 // The run as one band above every view: how much happened when, in which phase, and the stretch that the views show.
 import { useEffect, useRef, useState } from "preact/hooks";
+import { isEmpty } from "../model/run.js";
 import { coloursOf, stepOf } from "./drawing.js";
 
 const bandHeight = 13; // of a set of phases
@@ -66,7 +67,7 @@ function draw(canvas, run, view, shown, filter, selected) {
   const top = sets.length * bandHeight + 2;
   // A bar for each frame, as far as there is room.
   const columns = Math.max(1, Math.round(Math.min(view.width, view.last - view.first)));
-  drawDensity(pen, run.density(filter, view.first, view.last, columns), view.width, top, height - top - axis, colour, Object.values(filter).some(Boolean));
+  drawDensity(pen, run.density(filter, view.first, view.last, columns), view.width, top, height - top - axis, colour, !isEmpty(filter));
   const step = stepOf(view.last - view.first, view.width / 64);
   pen.fillStyle = colour.faint;
   for (let frame = Math.ceil(view.first / step) * step; frame < view.last; frame += step) {

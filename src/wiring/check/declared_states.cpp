@@ -16,6 +16,7 @@ namespace detail {
 namespace {
 
 constexpr std::size_t longest_name = 200;
+constexpr std::size_t most_states = 1000; // each is looked for among all that the program offers
 
 template <class Parameters>
 action_entry action_of(std::string name, const std::string& state) {
@@ -61,6 +62,11 @@ declarations::declarations(const std::vector<data>& files, const catalogue& has,
                 read(by, one);
             }
         }
+    }
+    if (states_.size() > most_states) {
+        faults.add(wiring_code::too_large, states_[most_states].at, "there are more than 1000 states",
+                   "let the program have the others");
+        states_.resize(most_states);
     }
     look_for_clashes(faults);
     std::vector<std::string> before;
