@@ -190,3 +190,34 @@ TEST_CASE("every wait takes a function that captures a text, once it has a name,
         }
     }
 }
+
+#if WIRED_COURIER_CHECKED
+namespace {
+
+/// Comes back as wrong code of a compiler does: neither waiting nor over.
+struct lost_wait final : courier::detail::wait_base {
+    using result_type = void;
+    static bool begin(courier::detail::waiter& told) {
+        told.of->waiting = nullptr;
+        return false;
+    }
+    void result() {}
+    void end() noexcept {}
+    [[nodiscard]] std::string describe() const override { return "nothing"; }
+};
+
+sequence<> astray() {
+    co_await lost_wait{};
+}
+
+} // namespace
+
+TEST_CASE("a sequence that neither waits nor is over is reported where it was started") {
+    const test::fault_catcher faults;
+    courier::subscriber in{"keeper"};
+    in.start(astray());
+    REQUIRE(faults.caught().size() == 1);
+    CHECK(faults.caught()[0].code == courier::fault_code::sequence_lost);
+    CHECK(faults.caught()[0].what.starts_with("a sequence of 'keeper' came back without waiting"));
+}
+#endif

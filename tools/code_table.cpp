@@ -82,6 +82,10 @@ constexpr code_entry table[]{
     {"courier.level-over", "Something was asked of a level that has not begun, or is ending.",
      "Its hub or subscriber was used outside of its life, or a destructor makes something in it.",
      "Call begin() first, ask live(), or make it when the level has begun."},
+    {"courier.sequence-lost", "A sequence came back that neither waits nor is over.",
+     "g++ 12 makes wrong code of a co_await in the condition of an if, while or switch when the body of the coroutine "
+     "declares no variable.",
+     "Give the result of the co_await a name first: if (const auto r = co_await ...)."},
 
     // What an audit finds.
     {"courier.audit.growing", "A line of code makes things that do not end.",

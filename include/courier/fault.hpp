@@ -47,8 +47,9 @@ enum class fault_code : std::uint8_t {
     system_there,             ///< an object is lent to systems that have one of its type
     changed_in_use,           ///< something was changed or ended by code that it runs in the middle of a change
     level_over,               ///< something was asked of a level that has not begun, or is ending
+    sequence_lost,            ///< a sequence came back that neither waits nor is over (checked builds)
 };
-inline constexpr std::size_t fault_codes = 30;
+inline constexpr std::size_t fault_codes = 31;
 
 /// How the program continues once the fault has been handed over.
 enum class severity : std::uint8_t {

@@ -53,7 +53,7 @@ constexpr std::array<std::string_view, fault_codes> ids{
     "courier.bad-interval",   "courier.failure-lost",  "courier.channel-hidden",     "courier.set-in-formula",
     "courier.formula-circle", "courier.second-ledger", "courier.subscriptions-left", "courier.never-settles",
     "courier.move-refused",   "courier.system-circle", "courier.system-missing",     "courier.system-there",
-    "courier.changed-in-use", "courier.level-over",
+    "courier.changed-in-use", "courier.level-over",    "courier.sequence-lost",
 };
 
 std::array<std::atomic<std::uint64_t>, fault_codes> counts{};

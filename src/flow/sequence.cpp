@@ -152,6 +152,22 @@ sequence_core::~sequence_core() {
     due_list::remove(*this);
 }
 
+namespace {
+
+// Only code that the compiler got wrong comes here.
+void report_lost(const sequence_core& lost) {
+    const slot* const started = lost.root->anchor;
+    raise(fault_code::sequence_lost, severity::misuse,
+          std::string("a sequence")
+              .append(started != nullptr && started->owner != nullptr ? " of '" + started->owner->name + "'" : "")
+              .append(" came back without waiting and without being over; g++ 12 makes such code of a co_await in the "
+                      "condition of an if, while or switch in a body that declares no variable"),
+          "give its result a name first: if (const auto r = co_await ...)",
+          started != nullptr ? started->where : std::source_location{});
+}
+
+} // namespace
+
 void sequence_core::resume() {
     for (sequence_core* c = above; c != nullptr; c = c->above) {
         ++c->below;
@@ -161,6 +177,9 @@ void sequence_core::resume() {
         running = true;
         handle.resume();
         running = false;
+    }
+    if (WIRED_COURIER_CHECKED != 0 && waiting == nullptr && !finished && !ended) [[unlikely]] {
+        report_lost(*this);
     }
     sequence_core* const up = above;
     if (ended) [[unlikely]] {

@@ -14,9 +14,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// The part of a run to look at; an empty member stands for all.
 struct run_filter {
-    std::string channel;
-    std::string party;   ///< who made it or heard it
-    std::string address; ///< for whom it was
+    std::string channel = {};
+    std::string party = {};   ///< who made it or heard it
+    std::string address = {}; ///< for whom it was
     std::uint32_t first_frame = 0;
     std::uint32_t last_frame = UINT32_MAX; ///< this one included
     std::string phase = {};                ///< "watch: storm": the frames in which that set was in that phase
