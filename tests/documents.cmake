@@ -1,7 +1,8 @@
 cmake_minimum_required(VERSION 3.25)
 # Compiles every ```cpp block of the documents that has a main(), runs it, and compares what it prints with
 # the ```text block that follows it, if one does. The programs of one document are compiled as one file,
-# each in a namespace of its own: headers are most of what there is to compile.
+# each in a namespace of its own: headers are most of what there is to compile. With ALONE, each is only compiled, by
+# itself, so that none lives on another's headers.
 file(MAKE_DIRECTORY ${SCRATCH})
 separate_arguments(FLAGS)
 set(checked_blocks 0)
@@ -29,6 +30,16 @@ foreach(document IN LISTS documents)
     string(SUBSTRING "${rest}" ${end} -1 rest)
     math(EXPR number "${number} + 1")
     if(NOT code MATCHES "int main\\(")
+      continue()
+    endif()
+    if(ALONE)
+      file(WRITE ${SCRATCH}/alone.cpp "${code}")
+      execute_process(COMMAND ${COMPILER} -std=c++20 -fsyntax-only -Wall -Wextra -Werror -DWIRED_COURIER_CHECKED=${CHECKED}
+        -I${ROOT}/include alone.cpp WORKING_DIRECTORY ${SCRATCH} RESULT_VARIABLE failed ERROR_VARIABLE said)
+      if(failed)
+        message(FATAL_ERROR "${name}, block ${number} does not compile by itself:\n${said}")
+      endif()
+      math(EXPR checked_blocks "${checked_blocks} + 1")
       continue()
     endif()
     string(REGEX MATCHALL "#include <[^>]*>" of_block "${code}")

@@ -1,15 +1,22 @@
 # Use from outside this build.
 
 # The code in the documents compiles as it stands and prints what they say.
-courier_test(documents COMMAND ${CMAKE_COMMAND}
-  -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR}
-  "-DLIBRARY=$<TARGET_FILE:wired_courier_data>;$<TARGET_FILE:wired_courier_core>;-lfmt"
-  -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
-  -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
+if(TARGET wired_courier_gateway AND TARGET wired_courier_ferry)
+  set(linked $<TARGET_PROPERTY:PkgConfig::httplib,INTERFACE_LINK_LIBRARIES> $<TARGET_PROPERTY:PkgConfig::mosquitto,INTERFACE_LINK_LIBRARIES>
+    -lsimdjson -lfmt -lz -pthread)
+  foreach(component core data recording wiring gateway ferry)
+    list(PREPEND linked $<TARGET_FILE:wired_courier_${component}>)
+  endforeach()
+  courier_test(documents COMMAND ${CMAKE_COMMAND}
+    -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=${CMAKE_CXX_FLAGS} -DROOT=${PROJECT_SOURCE_DIR} "-DLIBRARY=${linked}"
+    -DCHECKED=$<BOOL:${WIRED_COURIER_CHECKED}>
+    -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
+endif()
 
 # Documents, public headers and messages are in plain English.
 courier_test(english COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/check)
 courier_test(words COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/words)
+courier_test(pages COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/pages)
 
 # Use from another project: installed, also both kinds at once, as a subdirectory, fetched, through pkg-config and Meson;
 # and a new game of the tool's.

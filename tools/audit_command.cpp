@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier audit: what is wrong in a recorded run, or soon will be.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier catalogue: what of a program can be wired.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier changes: what differs between two catalogues, and what that breaks.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier check: whether wiring files are right, without the game.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "code_table.hpp"
 
 namespace tool {

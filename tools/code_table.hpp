@@ -1,4 +1,5 @@
 // Every code of the library and the tool.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <span>

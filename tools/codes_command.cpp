@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier codes: what a code means.
 #include "code_table.hpp"
 #include "commands.hpp"

@@ -1,5 +1,6 @@
 // Commands and their options. What parses them is known to one file only, since
 // it is much to compile.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <chrono>

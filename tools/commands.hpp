@@ -1,4 +1,5 @@
 // The commands. Each adds itself to the command line.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "command_line.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier compare: what two recordings differ in.
 #include "commands.hpp"
 #include "output.hpp"

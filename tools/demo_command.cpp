@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier demo: a night at Gannet Reef.
 #include "commands.hpp"
 #include "live_command.hpp"

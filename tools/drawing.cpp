@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "drawing.hpp"
 #include "output.hpp"
 #include "output_file.hpp"

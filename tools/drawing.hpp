@@ -1,4 +1,5 @@
 // Pictures, drawn by the programs whose languages they are written in.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <string>

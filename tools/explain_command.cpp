@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier explain: the chain behind an event, or why one did not come.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier lanes: a stretch of frames as a message sequence chart.
 #include "commands.hpp"
 #include "drawing.hpp"

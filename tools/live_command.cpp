@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "live_command.hpp"
 
 #include <csignal>

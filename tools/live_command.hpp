@@ -1,4 +1,5 @@
 // What commands have in common that go on until they are stopped.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <atomic>

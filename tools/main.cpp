@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The courier tool.
 #include "commands.hpp"
 #include "run_tool.hpp"

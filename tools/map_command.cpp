@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier map: who publishes, and who hears.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier new: a small game that builds, runs, is tested and is recorded.
 #include "commands.hpp"
 #include "new_game.hpp"

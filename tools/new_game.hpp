@@ -1,4 +1,5 @@
 // A small game to begin with.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <string_view>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The night alone: 'courier demo' as far as the core and the component wiring go, which is quick to build.
 #include "night_request.hpp"
 #include "run_tool.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "night_request.hpp"
 
 #include "output.hpp"

@@ -1,4 +1,5 @@
 // One night at Gannet Reef: its options, and its log on the terminal.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "command_line.hpp"

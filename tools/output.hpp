@@ -1,4 +1,5 @@
 // Where the tool writes to, and what it says when that cannot be done.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/data/json.hpp>

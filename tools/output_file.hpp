@@ -1,4 +1,5 @@
 // A file that a command writes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <cstdio>

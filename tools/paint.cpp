@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "paint.hpp"
 
 #include <fmt/format.h>

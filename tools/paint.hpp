@@ -1,4 +1,5 @@
 // Colours, on a terminal only.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <cstddef>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier phases: the phases there are, and how they were moved through.
 #include "commands.hpp"
 #include "output.hpp"

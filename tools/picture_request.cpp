@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "picture_request.hpp"
 
 #include "drawing.hpp"

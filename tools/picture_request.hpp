@@ -1,4 +1,5 @@
 // What the commands that draw with Graphviz have in common.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "run_request.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "recording_check.hpp"
 
 #include <courier/data/json.hpp>

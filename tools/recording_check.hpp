@@ -1,4 +1,5 @@
 // Whether what was recorded fits a catalogue.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/recording/run.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "reefs_request.hpp"
 
 #include "live_command.hpp"

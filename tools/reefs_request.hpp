@@ -1,4 +1,5 @@
 // A night of several reefs: a broker, a process for each lighthouse, and the office here.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "lighthouse.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier replay: a recorded run once more, compared as it goes.
 #include "commands.hpp"
 #include "drawing.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier report: the page with a recording inside, as one file.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,4 +1,5 @@
 // What the commands that read a recording have in common.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "command_line.hpp"

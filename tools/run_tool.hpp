@@ -1,4 +1,5 @@
 // A program with commands: reads its arguments, and turns what is thrown into a message and an exit code.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "command_line.hpp"

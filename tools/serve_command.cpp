@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier serve: the page, on a recording.
 #include "commands.hpp"
 #include "live_command.hpp"

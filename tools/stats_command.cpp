@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier stats: how much went along each channel, frame by frame.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier systems: who depends on whom, and what could be updated at one time.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier trace: a recording for the time lines of profilers.
 #include "commands.hpp"
 #include "output.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // courier watch: follows a recording as it grows, or a live game.
 #include "commands.hpp"
 #include "output.hpp"

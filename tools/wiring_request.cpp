@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring_request.hpp"
 
 #include <courier/wiring/catalogue_file.hpp>

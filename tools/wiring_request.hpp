@@ -1,4 +1,5 @@
 // What the commands about wiring have in common.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/wiring/catalogue.hpp>

@@ -1,4 +1,5 @@
 // Findings that are as they should be, said next to what they are about.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A channel whose payloads may be for one address, a group, or everyone.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

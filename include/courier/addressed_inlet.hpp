@@ -1,4 +1,5 @@
 // A right to send to one channel with addresses, from any thread.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_poster.hpp>

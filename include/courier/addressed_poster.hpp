@@ -1,4 +1,5 @@
 // A right to post on one channel with addresses, through an outbox.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

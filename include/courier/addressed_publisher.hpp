@@ -1,4 +1,5 @@
 // A named right to publish on an addressed channel.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

@@ -1,4 +1,5 @@
 // A list that announces items that are added, removed or changed.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A map that announces keys that are added, removed or changed.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A right to ask that may outlive the query.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Finds mistakes in the use of channels, present and to come.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

@@ -1,5 +1,6 @@
 // What a ledger knows, as plain values: a copy that stays when the ledger, or
 // the run that it was recorded from, is over.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // How much may be taken in or delivered before the rest has to wait.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

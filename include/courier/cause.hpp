@@ -1,4 +1,5 @@
 // Handing the cause of what happens on, where the library cannot see it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

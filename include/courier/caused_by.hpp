@@ -1,4 +1,5 @@
 // What happens while it lives has a cause that the caller names.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/cause.hpp>

@@ -1,4 +1,5 @@
 // The announcement of a changed value.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Where payloads of one type travel.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

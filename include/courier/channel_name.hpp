@@ -1,4 +1,5 @@
 // A name for one of several channels of a payload type.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

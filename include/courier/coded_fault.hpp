@@ -1,4 +1,5 @@
 // What went wrong in a component, and the exception that carries it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Build options as the compiler sees them, and the namespace that encodes them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 // A language before C++20 is said here in one line, instead of in hundreds below.

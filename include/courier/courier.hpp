@@ -1,4 +1,5 @@
 // Everything. Prefer the single headers where compile time matters.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/accept_finding.hpp>

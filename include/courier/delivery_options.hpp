@@ -1,4 +1,5 @@
 // How, when and how often a subscription is served.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // How deeply publishes may nest.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

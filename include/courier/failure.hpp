@@ -1,4 +1,5 @@
 // What a failure handler receives about a handler that threw.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What the library reports when it is used wrongly or has to refuse something.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -18,6 +18,7 @@
 //
 // Fields are numbers, truths, enumerations, text, durations, structs, and optionals
 // and lists of these; of others nothing is known, and they are recorded as null.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The kinds of findings of an audit.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A value computed from others.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/change.hpp>

@@ -1,4 +1,5 @@
 // One call per frame for everything that waits.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

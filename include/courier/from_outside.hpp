@@ -1,4 +1,5 @@
 // What happens while it lives comes from outside the game.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The game's own time.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

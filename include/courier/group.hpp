@@ -1,4 +1,5 @@
 // Addresses under one name.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

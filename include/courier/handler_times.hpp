@@ -1,4 +1,5 @@
 // How long handlers took.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Finds channels and queries by what they carry.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

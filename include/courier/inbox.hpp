@@ -1,4 +1,5 @@
 // Takes payloads from any thread.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/budget.hpp>

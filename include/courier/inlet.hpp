@@ -1,4 +1,5 @@
 // A right to send to one channel from any thread.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

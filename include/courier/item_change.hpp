@@ -1,4 +1,5 @@
 // What can happen to one item of a list or map.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

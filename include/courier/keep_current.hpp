@@ -1,4 +1,5 @@
 // Functions that are run again when something they read has changed.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

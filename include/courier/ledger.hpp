@@ -1,4 +1,5 @@
 // Keeps the books of channels: every event, its listeners and its cause.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

@@ -1,4 +1,5 @@
 // A part of the game that begins and ends as one, such as the reef or the harbour.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

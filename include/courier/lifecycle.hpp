@@ -1,4 +1,5 @@
 // What becomes of an object, announced with the object itself.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

@@ -1,4 +1,5 @@
 // One member's place in a group.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

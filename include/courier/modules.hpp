@@ -1,4 +1,5 @@
 // Unloading a shared library whose handlers may still be subscribed.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The name that was probably meant by one that does not exist.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

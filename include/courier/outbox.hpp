@@ -1,4 +1,5 @@
 // Holds payloads until it is their turn.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/budget.hpp>

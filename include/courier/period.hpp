@@ -1,4 +1,5 @@
 // A span of the game in which subscriptions are live, such as a storm watch.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The named phases of a match, a menu or a creature, and the moves between them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

@@ -1,4 +1,5 @@
 // Channels seen through adaptors: everything in courier/pipeline/.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/pipeline/accumulate.hpp>

@@ -1,4 +1,5 @@
 // What becomes of payloads that pile up before they are delivered.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

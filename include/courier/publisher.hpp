@@ -1,4 +1,5 @@
 // A named right to publish on one channel.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

@@ -1,4 +1,5 @@
 // Ask, and get an answer or none.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

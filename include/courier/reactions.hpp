@@ -1,4 +1,5 @@
 // A set of reactions, written once, for one object after another.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What publish returns.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

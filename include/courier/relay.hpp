@@ -1,4 +1,5 @@
 // Forwards what one channel carries into another.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_poster.hpp>

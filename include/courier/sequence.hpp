@@ -1,4 +1,5 @@
 // Stories that wait for one thing and then another.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

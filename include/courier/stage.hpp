@@ -1,4 +1,5 @@
 // Named places in the order of delivery.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

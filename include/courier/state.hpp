@@ -1,4 +1,5 @@
 // A value that announces its changes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/change.hpp>

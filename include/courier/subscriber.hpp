@@ -1,4 +1,5 @@
 // A named party that owns subscriptions.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

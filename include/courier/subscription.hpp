@@ -1,4 +1,5 @@
 // The owned attachment of a handler to a channel.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

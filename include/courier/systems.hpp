@@ -1,5 +1,6 @@
 // The systems of a game: made in the order in which they need one another, and
 // updated in that order.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Knows who must report, and announces when all have.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

@@ -1,4 +1,5 @@
 // Systems that are kept as one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

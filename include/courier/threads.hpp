@@ -1,4 +1,5 @@
 // Names for threads, so that a report of use from a foreign thread can be read.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A budget of time by the clock on the wall.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/budget.hpp>

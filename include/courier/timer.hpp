@@ -1,4 +1,5 @@
 // The owner of a payload that waits for its time.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // How often something comes that comes at every interval.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

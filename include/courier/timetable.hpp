@@ -1,4 +1,5 @@
 // Payloads that are posted when their time has come.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_poster.hpp>

@@ -1,4 +1,5 @@
 // Several changes that are announced as one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What became of a subscription whose turn had come.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

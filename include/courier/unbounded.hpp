@@ -1,4 +1,5 @@
 // No bound, where an option takes one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

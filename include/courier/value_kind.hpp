@@ -1,4 +1,5 @@
 // What kinds of values fields are.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

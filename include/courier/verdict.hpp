@@ -1,4 +1,5 @@
 // What a handler may return to keep others from being served.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

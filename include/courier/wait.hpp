@@ -1,4 +1,5 @@
 // What a sequence can wait for: everything in courier/wait/.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/wait/arrivals.hpp>

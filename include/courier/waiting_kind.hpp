@@ -1,4 +1,5 @@
 // What holds payloads until the game calls for them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // For tests of one's own systems: what did a channel carry?
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The page: what it shows is a live game's run, or a recording that it holds.
 import { render } from "preact";
 import { useEffect, useRef, useState } from "preact/hooks";

@@ -1,4 +1,5 @@
 // How much happened in each column of a picture of some frames.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "shown.hpp"

@@ -1,4 +1,5 @@
 // What becomes of exceptions in a browser.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/recording/recording_fault.hpp>

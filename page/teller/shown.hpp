@@ -1,4 +1,5 @@
 // Answers of the teller, which the page gets as JSON with these names.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What the page asks about a run: the library's own answers, compiled for browsers. Numbers that it draws it reads
 // where they lie; everything else goes as JSON.
 #include "density.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/fault.hpp>
 
 #include <courier/detail/base/in_use.hpp>

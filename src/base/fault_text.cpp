@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/fault.hpp>
 
 WIRED_COURIER_NAMESPACE_BEGIN

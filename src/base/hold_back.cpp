@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/at_the_end.hpp>
 #include <courier/detail/base/hold_back.hpp>
 

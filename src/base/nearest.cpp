@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/nearest.hpp>
 
 #include <algorithm>

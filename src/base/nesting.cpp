@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/nesting.hpp>
 
 WIRED_COURIER_NAMESPACE_BEGIN

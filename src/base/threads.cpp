@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/threads.hpp>
 
 #include <atomic>

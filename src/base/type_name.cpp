@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/type_name.hpp>
 
 WIRED_COURIER_NAMESPACE_BEGIN

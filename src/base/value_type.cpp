@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/value_type.hpp>
 
 #include <cmath>

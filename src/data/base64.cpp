@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/base64.hpp"
 
 #include <cstddef>

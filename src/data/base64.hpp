@@ -1,4 +1,5 @@
 // Bytes as text, and back: RFC 4648, section 4.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

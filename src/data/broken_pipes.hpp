@@ -1,4 +1,5 @@
 // Libraries that write to sockets may change what the whole program does on SIGPIPE.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

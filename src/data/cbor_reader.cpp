@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/cbor_reader.hpp"
 
 #include <cstddef>

@@ -1,4 +1,5 @@
 // CBOR (RFC 8949) from outside, as what a JSON text would be.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/cbor_writer.hpp"
 
 #include <nlohmann/json.hpp>

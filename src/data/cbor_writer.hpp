@@ -1,4 +1,5 @@
 // Packed values as CBOR (RFC 8949), by their schema.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/packed.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/chunk_queue.hpp"
 
 #include <courier/detail/base/in_use.hpp>

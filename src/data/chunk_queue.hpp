@@ -1,4 +1,5 @@
 // Packed bytes on their way from the game's thread to one that writes them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Structs of the library's own that describe their members to readers and writers.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

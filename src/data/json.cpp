@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/data/in_words.hpp>
 #include <courier/data/json.hpp>
 #include <courier/detail/base/stable_id.hpp>

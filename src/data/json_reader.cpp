@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/json_reader.hpp"
 
 #include "data/json_targets.hpp"

@@ -1,5 +1,6 @@
 // JSON into values whose types are known, looked at field by field. The only reader of JSON
 // values there is.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

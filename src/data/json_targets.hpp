@@ -1,4 +1,5 @@
 // What JSON is read into: a value in memory, or the shape of one, which is compared only.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

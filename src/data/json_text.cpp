@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/json_text.hpp"
 
 #include "data/percent.hpp"

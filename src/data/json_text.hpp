@@ -1,4 +1,5 @@
 // Text as it is written in recordings.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

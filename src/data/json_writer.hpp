@@ -1,4 +1,5 @@
 // Packed values as JSON, by their schema.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/packed.hpp"

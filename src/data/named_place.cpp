@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/named_place.hpp"
 
 #include <bit>

@@ -1,5 +1,6 @@
 // Lines of wiring files as lines of code, so that whatever tells of code tells of
 // them, too.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/pack_value.hpp"
 
 #include "data/schema.hpp"

@@ -1,4 +1,5 @@
 // Payloads into bytes, as their fields are known.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/packed.hpp"

@@ -1,4 +1,5 @@
 // Payloads on their way to the writer: a tag and the value, one after the other.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/percent.hpp"
 
 #include <charconv>

@@ -1,4 +1,5 @@
 // Text in URIs: percent-encoding (RFC 3986, 2.1).
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/process_names.hpp"
 
 #include <algorithm>

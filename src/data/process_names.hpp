@@ -1,4 +1,5 @@
 // What this program is called by others, for its recordings.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/data/saved_values.hpp>
 
 #include "data/json_reader.hpp"

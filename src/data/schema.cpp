@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/schema.hpp"
 
 #include "data/json_text.hpp"

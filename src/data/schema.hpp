@@ -1,4 +1,5 @@
 // The names of fields, apart from their types, whose module may be gone when values are written.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/described.hpp"

@@ -1,4 +1,5 @@
 // A text without the blanks around it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

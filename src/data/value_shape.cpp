@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/data/detail/shape.hpp>
 
 #include <courier/detail/base/type_name.hpp>

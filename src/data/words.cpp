@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/words.hpp"
 
 #include <fmt/format.h>

@@ -1,4 +1,5 @@
 // Values as words.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

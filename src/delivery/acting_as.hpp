@@ -1,4 +1,5 @@
 // Whose functions run apart from handlers.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

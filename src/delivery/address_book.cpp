@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/address_book.hpp>
 
 #include <bit>

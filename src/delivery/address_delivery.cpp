@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Publishing to one address, and to many.
 #include "delivery/walk.hpp"
 

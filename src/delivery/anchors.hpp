@@ -1,4 +1,5 @@
 // What is no subscription, but is owned, paused, counted and ended like one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Several payloads published together.
 #include "delivery/in_flight.hpp"
 #include "delivery/subscriptions.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include "delivery/subscriptions.hpp"

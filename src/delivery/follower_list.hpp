@@ -1,4 +1,5 @@
 // Between subscribers and what they follow.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

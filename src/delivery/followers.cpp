@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/followers.hpp>
 
 #include "delivery/follower_list.hpp"

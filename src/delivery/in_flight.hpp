@@ -1,4 +1,5 @@
 // Beginning and ending publishes, for all ways of delivering.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/depth.hpp>

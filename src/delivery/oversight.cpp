@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/onlooker.hpp>
 #include <courier/detail/delivery/oversight.hpp>
 

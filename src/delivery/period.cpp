@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/delivery_options.hpp>
 
 #include <utility>

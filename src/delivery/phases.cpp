@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/in_use.hpp>
 #include <courier/phases.hpp>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Publishing, except for the plain case in detail/publish.hpp.
 #include <courier/depth.hpp>
 #include <courier/detail/base/at_the_end.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/put_off.hpp>
 
 #include <courier/detail/base/first_failure.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // All channels of the process, and what concerns them together.
 #include "delivery/slots.hpp"
 #include "delivery/subscriptions.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/relay_link.hpp>
 #include <courier/fault.hpp>

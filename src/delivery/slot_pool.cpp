@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/slot_pool.hpp>
 
 #include <algorithm>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "delivery/slots.hpp"
 
 #include <courier/detail/base/in_use.hpp>

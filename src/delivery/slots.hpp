@@ -1,4 +1,5 @@
 // How a subscription's slot is made, and what the loops run for it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/channel_core.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/delivery/stage_list.hpp>
 
 #include <courier/detail/delivery/flight.hpp>

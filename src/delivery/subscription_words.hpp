@@ -1,4 +1,5 @@
 // How findings and faults name things.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

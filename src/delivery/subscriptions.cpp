@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "delivery/subscriptions.hpp"
 
 #include "delivery/slots.hpp"

@@ -1,4 +1,5 @@
 // Used between the compiled parts of the core, not by its headers.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/channel_core.hpp>

@@ -1,5 +1,6 @@
 // The engine: every publish walks subscriptions here, over an observer, which
 // is nothing at all on the plain path and a ledger where one is attached.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "delivery/in_flight.hpp"

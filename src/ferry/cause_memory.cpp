@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/cause_memory.hpp"
 
 #include <courier/detail/delivery/oversight.hpp>

@@ -1,4 +1,5 @@
 // Which trace an event belongs to, as far back as can be known.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/crossing_id.hpp"

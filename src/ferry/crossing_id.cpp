@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/crossing_id.hpp"
 
 #include <fmt/format.h>

@@ -1,4 +1,5 @@
 // How an event that crosses says which it is, and what it belongs to.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/ferry/ferry.hpp>
 
 #include "ferry/ferry_core.hpp"

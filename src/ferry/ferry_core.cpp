@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/ferry_core.hpp"
 
 #include "data/named_place.hpp"

@@ -1,4 +1,5 @@
 // A ferry, on the game's thread.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/link/broker_link.hpp"

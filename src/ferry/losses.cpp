@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/losses.hpp"
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // Payloads that did not cross: counted by either thread, told by the game's.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

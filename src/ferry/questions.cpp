@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/questions.hpp"
 
 #include "ferry/ferry_core.hpp"

@@ -1,4 +1,5 @@
 // Questions on their way, until they are answered or it is too late.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

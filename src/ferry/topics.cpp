@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/topics.hpp"
 
 #include <courier/ferry/ferry_fault.hpp>

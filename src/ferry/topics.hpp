@@ -1,4 +1,5 @@
 // Topics, one of whose levels may be an address.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

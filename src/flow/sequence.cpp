@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/sequence.hpp>
 
 #include "delivery/anchors.hpp"

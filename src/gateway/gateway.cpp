@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/gateway/gateway.hpp>
 
 #include "gateway/gateway_core.hpp"

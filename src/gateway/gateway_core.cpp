@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/gateway_core.hpp"
 
 #include "data/named_place.hpp"

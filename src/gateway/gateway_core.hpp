@@ -1,4 +1,5 @@
 // Everything that a gateway consists of.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/ask/game_calls.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "data/broken_pipes.hpp"
 #include <courier/gateway/run_follower.hpp>
 

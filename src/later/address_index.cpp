@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/later/address_index.hpp>
 
 #include <algorithm>

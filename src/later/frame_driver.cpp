@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/frame_driver.hpp>
 
 #include <courier/detail/base/first_failure.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/later/inbox_core.hpp>
 
 #include <courier/detail/base/at_the_end.hpp>

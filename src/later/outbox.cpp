@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/outbox.hpp>
 
 #include "delivery/subscriptions.hpp"

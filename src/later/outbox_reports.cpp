@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "later/outbox_reports.hpp"
 
 #include <courier/detail/later/backlog.hpp>

@@ -1,4 +1,5 @@
 // What an outbox has to say about how it is used.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/later/outbox_core.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/later/sending_log.hpp>
 
 #include <courier/detail/later/inbox_core.hpp>

@@ -1,4 +1,5 @@
 // What `systems` keeps of its systems and teams.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/systems.hpp>

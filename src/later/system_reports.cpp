@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What is told of systems: who needs whom, and what could be updated at one time.
 #include "system_parts.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/time_budget.hpp>
 
 #include <chrono>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/later/timed_call.hpp>
 
 #include "delivery/acting_as.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/later/timetable_core.hpp>
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/later/waiting_places.hpp>
 
 #include <courier/detail/base/in_use.hpp>

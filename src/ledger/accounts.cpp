@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The pages of a ledger: channels of one name, lines of code, and times.
 #include "ledger/ledger_pages.hpp"
 #include "ledger/noted.hpp"

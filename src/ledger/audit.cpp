@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/audit.hpp>
 
 #include "ledger/audit_text.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/audit.hpp>
 #include <courier/detail/base/stable_id.hpp>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Rules of the audit that need the books only.
 #include "ledger/audit_text.hpp"
 #include "ledger/finding_list.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Chains of causes that come back, and orders that matter.
 #include "ledger/ledger_pages.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What has not ended with its scope.
 #include <courier/audit.hpp>
 

@@ -1,4 +1,5 @@
 // The books that an audit judges, and its findings so far.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/audit.hpp>

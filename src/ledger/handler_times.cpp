@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/handler_times.hpp>
 
 #include <algorithm>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A ledger's books, copied out.
 #include <courier/accept_finding.hpp>
 #include <courier/detail/later/waiting_places.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What a ledger notes apart from publishes.
 #include "delivery/in_flight.hpp"
 #include "delivery/subscriptions.hpp"

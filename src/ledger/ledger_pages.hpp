@@ -1,4 +1,5 @@
 // How a ledger's books are kept; used between its parts.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/ledger/ledger_core.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What is noted of one publish on a channel that a ledger is attached to.
 #include "ledger/noted.hpp"
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // What is done for a ledger; called only where one is attached.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

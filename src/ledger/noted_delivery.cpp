@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Delivering on channels that a ledger is attached to.
 #include "delivery/walk.hpp"
 #include "ledger/ledger_pages.hpp"

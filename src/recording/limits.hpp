@@ -1,4 +1,5 @@
 // How long lines may get.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What records are made of.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/described.hpp"

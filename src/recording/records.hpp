@@ -1,6 +1,7 @@
 // Every kind of record, described once: how it is packed and unpacked, written
 // as a line, read from one, and listed in docs/recordings.md all follow from
 // the functions `attributes` and `data` here.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/schema.hpp"

@@ -1,5 +1,6 @@
 // Records of what there is, apart from events: what waits, systems, phases. They are
 // written every 256 frames and at the end, as a ledger has them in its books.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/record_parts.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/level.hpp>
 
 #include "delivery/follower_list.hpp"

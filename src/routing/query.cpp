@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/query.hpp>
 
 #include <courier/fault.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What depends on what.
 #include "values/value_graph.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Brings readers up to date, from below: a node calls its function again only if
 // the version of something that it read is another one than it saw. So each
 // function runs once for a change however many ways lead to it, and none sees a

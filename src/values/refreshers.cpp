@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Refreshers: functions that are run again when something that they read has changed.
 #include "delivery/in_flight.hpp"
 #include "values/value_graph.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "values/scheduler.hpp"
 
 #include "delivery/in_flight.hpp"

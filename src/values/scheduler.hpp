@@ -1,4 +1,5 @@
 // When changes are announced, and what depends on them is looked at.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/first_failure.hpp>

@@ -1,4 +1,5 @@
 // What the nodes of one thread share.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "delivery/acting_as.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // States, formulas and refreshers as the nodes of a graph.
 #include "values/value_graph.hpp"
 

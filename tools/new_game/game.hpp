@@ -1,5 +1,6 @@
 // Boats come in to a harbour, and a board counts what they bring. Neither class includes the other's header in a larger
 // game: both know the payload alone.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

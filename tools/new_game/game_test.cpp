@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Any test framework will do; this needs none.
 #include "game.hpp"
 

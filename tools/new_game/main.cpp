@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Ten frames of the game. Usage: my_game [RECORDING]
 #include "game.hpp"
 

@@ -1,4 +1,5 @@
 // Payloads, states and enumerations as words for logs and debug displays.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

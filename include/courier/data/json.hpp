@@ -11,6 +11,7 @@
 // JSON has no number for NaN and infinity. They are the texts "NaN", "Infinity" and
 // "-Infinity", which every JSON reader accepts, and which null, for "not there", leaves apart.
 // Recordings, gateways, ferries and catalogues use this form too.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What a JSON text can have wrong with it, and how strictly it is read.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/coded_fault.hpp>

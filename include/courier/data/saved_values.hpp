@@ -1,4 +1,5 @@
 // Values of a game as one text, and back: save games, checkpoints, a tester's situations.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

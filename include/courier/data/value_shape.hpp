@@ -1,4 +1,5 @@
 // What the values of a type look like, as data.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A way between processes, over a broker.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

@@ -1,4 +1,5 @@
 // How a ferry finds its broker, and what it puts up with.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

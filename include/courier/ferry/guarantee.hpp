@@ -1,4 +1,5 @@
 // Guarantees for payloads that travel between processes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

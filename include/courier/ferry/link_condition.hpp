@@ -1,4 +1,5 @@
 // The way from a ferry to its broker.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

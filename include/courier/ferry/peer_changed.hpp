@@ -1,4 +1,5 @@
 // Other processes at the same broker, as they come and go.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

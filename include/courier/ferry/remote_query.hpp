@@ -1,4 +1,5 @@
 // A question for another process, and what comes back.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

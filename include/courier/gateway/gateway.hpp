@@ -1,4 +1,5 @@
 // A way out of the program, and back in: for pages, panels and other programs.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

@@ -1,4 +1,5 @@
 // What a gateway did not do, and why.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/coded_fault.hpp>

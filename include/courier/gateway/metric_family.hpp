@@ -1,4 +1,5 @@
 // The metrics of a gateway, as `GET /metrics` names them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

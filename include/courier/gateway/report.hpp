@@ -1,4 +1,5 @@
 // A recording as one page that is sent to somebody.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/audit.hpp>

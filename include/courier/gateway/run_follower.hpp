@@ -1,4 +1,5 @@
 // A live run, read from another process.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Gives on the result of all payloads so far.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

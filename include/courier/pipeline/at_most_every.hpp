@@ -1,4 +1,5 @@
 // Leaves out what comes too soon.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

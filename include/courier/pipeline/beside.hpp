@@ -1,4 +1,5 @@
 // Each of one source with the latest of another.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

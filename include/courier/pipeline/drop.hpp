@@ -1,4 +1,5 @@
 // Leaves out the first few.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

@@ -1,4 +1,5 @@
 // Leaves out the beginning that passes a test.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

@@ -1,4 +1,5 @@
 // Several sources as one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

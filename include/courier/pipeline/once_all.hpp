@@ -1,4 +1,5 @@
 // All of several sources, once each has given one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

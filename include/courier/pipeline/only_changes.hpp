@@ -1,4 +1,5 @@
 // Leaves out a payload that equals the one before.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

@@ -1,4 +1,5 @@
 // One source that takes precedence over another for a while.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

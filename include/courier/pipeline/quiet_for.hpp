@@ -1,4 +1,5 @@
 // Gives on the last one when no other has come for a while.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // Gives on the last few as one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

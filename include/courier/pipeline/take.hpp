@@ -1,4 +1,5 @@
 // Lets through the first few.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

@@ -1,4 +1,5 @@
 // Lets through the beginning that passes a test.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

@@ -1,4 +1,5 @@
 // Makes something else of each.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/pipeline.hpp>

@@ -1,4 +1,5 @@
 // Payloads together with the address that they were sent to.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

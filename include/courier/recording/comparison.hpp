@@ -1,4 +1,5 @@
 // What two runs differ in.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

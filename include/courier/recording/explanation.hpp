@@ -1,4 +1,5 @@
 // Why something happened, and why something did not.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A stretch of a run as a message sequence chart.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Tells what happens, a line for each event, while the game runs.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The phases of something, and the moves between them, as a picture.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

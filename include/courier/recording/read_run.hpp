@@ -1,4 +1,5 @@
 // A recording's file, read as a whole.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

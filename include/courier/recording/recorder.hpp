@@ -1,4 +1,5 @@
 // Writes every event of a ledger to a file, or to anything else that takes lines.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

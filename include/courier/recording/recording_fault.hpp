@@ -1,4 +1,5 @@
 // Faults of recordings.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/coded_fault.hpp>

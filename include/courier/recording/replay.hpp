@@ -1,5 +1,6 @@
 // A recorded run once more: what came from outside is fed in at the same game
 // times, and what follows is compared.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_inlet.hpp>

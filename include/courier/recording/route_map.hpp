@@ -1,4 +1,5 @@
 // Who publishes on which channel, and who hears it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

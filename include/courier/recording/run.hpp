@@ -1,4 +1,5 @@
 // A recorded run, in memory.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

@@ -1,4 +1,5 @@
 // From the lines of a recording to a run.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

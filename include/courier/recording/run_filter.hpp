@@ -1,4 +1,5 @@
 // A part of a run.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

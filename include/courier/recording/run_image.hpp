@@ -1,4 +1,5 @@
 // A run as bytes, and back: smaller than its lines, and read at once. Reports and the page have it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

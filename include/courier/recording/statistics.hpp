@@ -1,4 +1,5 @@
 // How much went along each channel, frame by frame.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

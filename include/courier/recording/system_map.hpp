@@ -1,4 +1,5 @@
 // Who depends on whom among systems, as a picture.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

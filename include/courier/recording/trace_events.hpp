@@ -1,4 +1,5 @@
 // A run for the time lines of profilers.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Collects payloads for a sequence that is not always listening.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/owned.hpp>

@@ -1,4 +1,5 @@
 // Waits for a time.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/sequence_core.hpp>

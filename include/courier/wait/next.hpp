@@ -1,4 +1,5 @@
 // Waits for the next payload.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

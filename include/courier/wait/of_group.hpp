@@ -1,4 +1,5 @@
 // Waits for the members of a group.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // Waits for something else when the first came to nothing.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/several_waits.hpp>

@@ -1,4 +1,5 @@
 // Waits for states to be as wanted.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/sequence_core.hpp>

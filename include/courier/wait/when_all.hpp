@@ -1,4 +1,5 @@
 // Waits for all of several.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/flow/several_waits.hpp>

@@ -1,4 +1,5 @@
 // Waits with a time limit.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/wait/elapsed.hpp>

@@ -1,4 +1,5 @@
 // An action of a wire that came to nothing.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

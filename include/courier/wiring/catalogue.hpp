@@ -1,5 +1,6 @@
 // What a program has that can be wired, as data: for checks without the program, for
 // other tools, and for people.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Compares two states of a program.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

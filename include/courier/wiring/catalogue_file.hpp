@@ -1,5 +1,6 @@
 // A catalogue as a document that other tools read: AsyncAPI 3.0, its payloads as
 // JSON Schema.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Wiring files checked without the program, as a build server does it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What an action says has become of it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

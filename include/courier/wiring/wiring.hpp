@@ -1,4 +1,5 @@
 // Which event causes which action, in files that designers write.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

@@ -1,4 +1,5 @@
 // Finds mistakes in wires that are in force.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/audit.hpp>

@@ -1,5 +1,6 @@
 // A wiring file that is changed by a program, for editors in which people pick from
 // lists. It offers the names that fit, and leaves handwritten text as it is.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Faults of wiring files.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Places a graph of parties and channels in columns, so that what happens goes from left to right: layered drawing, after
 // K. Sugiyama, S. Tagawa, M. Toda, "Methods for Visual Understanding of Hierarchical System Structures", 1981. Parties
 // have the even columns and channels the odd ones. All of it ends after a fixed number of rounds.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Lanes, sorted for drawing any part of a run.
 import { fileOfParties } from "./route_graph.js";
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A live game: its stream, what it is asked, and what it answers.
 const mostWaiting = 200_000; // lines, while the page is paused
 const mostEvents = 200_000;

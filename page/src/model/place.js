@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What is looked at, as the part of an address behind '#'.
 const filters = ["channel", "party", "address", "phase"];
 

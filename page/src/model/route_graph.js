@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Routes as a graph of boxes: parties and channels, and groups of them that are closed.
 // A group of channels shares what stands before the first '.'; a group of parties shares a file of code.
 const prefixOf = (channel) => /^(.+?)(?:\.|::)/.exec(channel)?.[1];

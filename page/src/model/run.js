@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A run, as the teller has it: the library's own code, in WebAssembly. What is drawn is read where it lies; all
 // questions are answered there.
 export const noFilter = { channel: "", party: "", address: "", phase: "" };

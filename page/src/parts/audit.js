@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What the audit says; of a live game, again and again.
 import { useEffect, useState } from "preact/hooks";
 

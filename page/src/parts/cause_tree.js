@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What led to an event and what followed from it, as a picture.
 const lineHeight = 40;
 const indent = 22;

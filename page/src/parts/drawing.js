@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What pictures on a canvas share: the style's colours, and the steps of an axis.
 export function coloursOf() {
   const probe = document.createElement("span");

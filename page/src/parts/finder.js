@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Finds anything by a part of its name, and goes there.
 import { useEffect, useRef, useState } from "preact/hooks";
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What is seen at all times: whose run it is, and what of it is looked at.
 
 const states = { live: "live", connecting: "connecting", broken: "no connection, trying again", over: "the game has ended", failed: "what came cannot be read" };

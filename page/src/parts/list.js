@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A list of any length: only the lines that are seen are there.
 import { useEffect, useLayoutEffect, useRef, useState } from "preact/hooks";
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A form for a JSON Schema, as catalogues have them; empty fields are left out where they may be.
 export function resolved(schema, document) {
   if (!schema?.$ref) return schema ?? {};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A small chart, in a line of a table.
 export function Spark({ values, width = 120, height = 20 }) {
   const most = Math.max(1, ...values);

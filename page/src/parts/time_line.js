@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The run as one band above every view: how much happened when, in which phase, and the stretch that the views show.
 import { useEffect, useRef, useState } from "preact/hooks";
 import { isEmpty } from "../model/run.js";

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 import { useState } from "preact/hooks";
 
 // The game tells the token where it was started; with it the page may change something.

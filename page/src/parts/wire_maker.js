@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // A new wire, picked from what fits.
 import { useEffect, useState } from "preact/hooks";
 

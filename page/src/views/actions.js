@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What the game can be asked to do: a form for each action.
 import { useEffect, useState } from "preact/hooks";
 import { emptyValue, resolved, SchemaField } from "../parts/schema_form.js";

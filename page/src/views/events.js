@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The stream of events; for one of them, its causes and effects; and why something did not come.
 import { useMemo, useState } from "preact/hooks";
 import { CauseTree } from "../parts/cause_tree.js";

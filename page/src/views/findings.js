@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What the audit says, with a way to each place.
 import { shortCode, useAudit } from "../parts/audit.js";
 

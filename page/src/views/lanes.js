@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Who told whom, along time: from the whole run down to one frame.
 import { useEffect, useMemo, useRef, useState } from "preact/hooks";
 import { lanesOf, lowerBound, orderOf } from "../model/lanes.js";

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Who publishes where, and who hears it, from left to right, in the symbols of `courier map`: parties are underlined,
 // channels are flags. Groups are drawn with a second edge, and show how many are in them.
 import { select } from "d3-selection";

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Is anything wrong? Then the channels, with their rates and latest payloads.
 import { shortCode, useAudit } from "../parts/audit.js";
 import { Spark } from "../parts/spark.js";

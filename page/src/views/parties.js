@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Who is there: live subscriptions, systems, phases, and what waits.
 export function Parties({ run, filter, show }) {
   const live = run.subscriptions(filter);

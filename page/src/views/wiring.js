@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The wires in force, and their files: looked at, picked together, tried, and saved.
 import { useEffect, useRef, useState } from "preact/hooks";
 import { Token } from "../parts/token.js";

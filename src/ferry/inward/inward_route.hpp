@@ -1,4 +1,5 @@
 // What comes in, and where it goes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/crossing_id.hpp"

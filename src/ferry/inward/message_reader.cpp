@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/inward/message_reader.hpp"
 
 #include "data/cbor_reader.hpp"

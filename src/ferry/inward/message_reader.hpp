@@ -1,4 +1,5 @@
 // Messages from a broker, looked at and made into payloads.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/inward/inward_route.hpp"

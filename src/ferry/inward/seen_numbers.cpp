@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/inward/seen_numbers.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
 // What has come already, and what has not.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/crossing_id.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The loop of a ferry's thread.
 #include "ferry/link/broker_link.hpp"
 #include "data/broken_pipes.hpp"

@@ -1,4 +1,5 @@
 // The way to the broker, on a thread of its own.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/inward/inward_route.hpp"

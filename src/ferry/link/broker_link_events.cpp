@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What a ferry's thread says to the broker and hears from it.
 #include "ferry/link/broker_link.hpp"
 

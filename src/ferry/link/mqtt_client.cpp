@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/link/mqtt_client.hpp"
 
 #include <courier/ferry/ferry_fault.hpp>

@@ -1,4 +1,5 @@
 // One connection to a broker, by MQTT 5. All that is known of libmosquitto is known here.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/link/broker_link.hpp"
 
 #include <cerrno>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/outward/kept_messages.hpp"
 
 #include <utility>

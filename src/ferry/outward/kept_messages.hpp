@@ -1,4 +1,5 @@
 // What the broker is to keep for those who come late.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/outward/outward_message.hpp"

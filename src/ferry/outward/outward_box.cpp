@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/outward/outward_box.hpp"
 
 #include "data/pack_value.hpp"

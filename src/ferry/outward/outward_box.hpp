@@ -1,4 +1,5 @@
 // What leaves, packed by the game's thread.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/chunk_queue.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/outward/outward_message.hpp"
 
 #include "data/base64.hpp"

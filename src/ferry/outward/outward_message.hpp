@@ -1,4 +1,5 @@
 // A message that leaves, until the broker has it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/chunk_queue.hpp"

@@ -1,4 +1,5 @@
 // What leaves, and where it goes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/json_writer.hpp"

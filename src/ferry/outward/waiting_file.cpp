@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/outward/waiting_file.hpp"
 
 #include <courier/ferry/ferry_fault.hpp>

@@ -1,4 +1,5 @@
 // Lines that wait in a file, so that they outlive the process.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

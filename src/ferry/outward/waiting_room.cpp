@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "ferry/outward/waiting_room.hpp"
 
 #include <optional>

@@ -1,4 +1,5 @@
 // Messages that wait for the broker, in memory and in a file.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "ferry/losses.hpp"

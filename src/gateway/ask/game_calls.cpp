@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/ask/game_calls.hpp"
 
 #include <courier/detail/base/in_use.hpp>

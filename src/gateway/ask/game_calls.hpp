@@ -1,4 +1,5 @@
 // What comes from outside, on its way to the game's thread, and its answer on the way back.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

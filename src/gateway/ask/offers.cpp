@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/ask/offers.hpp"
 
 #include "data/named_place.hpp"

@@ -1,4 +1,5 @@
 // What may come in: payloads for channels, and actions. All of it on the game's thread.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/ask/reply.hpp"

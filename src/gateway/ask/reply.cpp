@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/ask/reply.hpp"
 
 #include "gateway/http/http_server.hpp"

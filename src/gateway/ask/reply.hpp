@@ -1,4 +1,5 @@
 // What a request is answered with.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/json_reader.hpp"

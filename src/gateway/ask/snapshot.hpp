@@ -1,4 +1,5 @@
 // What the game's thread is asked for at most once in a while, however many want it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/ask/game_calls.hpp"

@@ -1,4 +1,5 @@
 // Wires looked at, checked, tried and written anew from outside.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/ask/game_calls.hpp"

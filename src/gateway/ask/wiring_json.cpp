@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/ask/wiring_json.hpp"
 
 #include <array>

@@ -1,4 +1,5 @@
 // What there is to tell of wiring, as JSON.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

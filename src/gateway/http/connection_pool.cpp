@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/http/connection_pool.hpp"
 
 #include <system_error>

@@ -1,4 +1,5 @@
 // Threads for connections: as many as are needed, up to a bound.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

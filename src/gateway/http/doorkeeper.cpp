@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/http/doorkeeper.hpp"
 
 #include <fmt/format.h>

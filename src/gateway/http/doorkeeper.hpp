@@ -1,4 +1,5 @@
 // Who may ask what of a gateway.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/http/guarded_stream.hpp"
 
 #include "data/trimmed.hpp"

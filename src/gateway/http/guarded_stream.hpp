@@ -1,4 +1,5 @@
 // A connection whose requests have bounds in size and time.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/http/http_server.hpp"
 
 #include "gateway/http/connection_pool.hpp"

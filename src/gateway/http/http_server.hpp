@@ -1,4 +1,5 @@
 // The HTTP library's server with bounds of its own.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/broken_pipes.hpp"

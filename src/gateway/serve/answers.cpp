@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/serve/answers.hpp"
 
 #include <courier/audit.hpp>

@@ -1,4 +1,5 @@
 // Whole answers, as the HTTP library takes them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/ask/reply.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Files of the user's.
 #include "gateway/serve/answers.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Counters as OpenMetrics text 1.0.0
 // (https://github.com/prometheus/OpenMetrics/blob/main/specification/OpenMetrics.md).
 #include "gateway/serve/answers.hpp"

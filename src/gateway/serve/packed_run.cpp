@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/serve/packed_run.hpp"
 
 #include <courier/recording/run_image.hpp>

@@ -1,4 +1,5 @@
 // A run as the page takes it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

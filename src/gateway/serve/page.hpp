@@ -1,4 +1,5 @@
 // The page, which is part of the library.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/ask/reply.hpp"

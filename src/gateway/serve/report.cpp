@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/gateway/report.hpp>
 
 #include "data/base64.hpp"

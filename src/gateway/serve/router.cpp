@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/serve/router.hpp"
 
 #include "gateway/serve/answers.hpp"

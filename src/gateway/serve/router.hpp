@@ -1,4 +1,5 @@
 // What is where on a gateway.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

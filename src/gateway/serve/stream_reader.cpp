@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/serve/stream_reader.hpp"
 
 #include "gateway/serve/answers.hpp"

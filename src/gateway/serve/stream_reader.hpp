@@ -1,4 +1,5 @@
 // One reader of a stream.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/gateway_core.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/stream/run_stream.hpp"
 
 #include <fmt/format.h>

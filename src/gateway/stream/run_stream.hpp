@@ -1,4 +1,5 @@
 // All that a ledger tells, as the lines of a recording, for readers that come late, too.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "gateway/stream/stream_memory.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/stream/stream_memory.hpp"
 
 #include <fmt/format.h>

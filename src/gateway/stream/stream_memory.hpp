@@ -1,4 +1,5 @@
 // The latest messages of a stream, for readers that come, keep up, or come back.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "gateway/stream/value_stream.hpp"
 
 #include "data/json_text.hpp"

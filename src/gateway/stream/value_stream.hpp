@@ -1,4 +1,5 @@
 // What is shown, on its way out: packed by the game's thread, written by another one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "data/chunk_queue.hpp"

@@ -1,4 +1,5 @@
 // Places, as recordings write them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Lines that are events.
 #include "recording/read/line_taker.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What a run that goes on for ever drops.
 #include "recording/read/line_taker.hpp"
 

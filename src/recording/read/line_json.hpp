@@ -1,4 +1,5 @@
 // A parsed line. Files are read with simdjson; what runs in a browser, where that library is not, with nlohmann's.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/limits.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "recording/read/line_taker.hpp"
 
 #include "data/percent.hpp"

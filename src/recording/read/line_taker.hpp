@@ -1,4 +1,5 @@
 // From parsed lines to a run: what each kind of line does to it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/read/read_record.hpp"

@@ -1,4 +1,5 @@
 // Records from parsed lines.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/read/code_line_in.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Reading a whole recording.
 #include <courier/recording/read_run.hpp>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/replay.hpp>
 
 #include "data/json_reader.hpp"

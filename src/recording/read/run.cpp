@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/run.hpp>
 
 #include <algorithm>

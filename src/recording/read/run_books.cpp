@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // The books that a ledger would have kept, from a recording.
 #include "recording/read/code_line_in.hpp"
 

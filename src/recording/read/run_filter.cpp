@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/run_filter.hpp>
 
 #include <courier/nearest.hpp>

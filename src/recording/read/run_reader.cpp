@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // From lines of JSON to a run.
 #include <courier/recording/run_builder.hpp>
 

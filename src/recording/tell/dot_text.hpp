@@ -1,4 +1,5 @@
 // What pictures in Graphviz' language have in common.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Answers and chains in words, for the tool and the page alike.
 #include <courier/recording/explanation.hpp>
 

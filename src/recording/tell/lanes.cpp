@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/lanes.hpp>
 
 #include <fmt/format.h>

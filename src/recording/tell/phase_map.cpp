@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/phase_map.hpp>
 
 #include "recording/tell/dot_text.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/route_map.hpp>
 
 #include "recording/tell/dot_text.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/run_image.hpp>
 
 #include <courier/data/json.hpp>

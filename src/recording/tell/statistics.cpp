@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/statistics.hpp>
 
 #include <algorithm>

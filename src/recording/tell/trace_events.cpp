@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/trace_events.hpp>
 
 #include "data/json_text.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "recording/write/event_packer.hpp"
 
 #include "data/json_writer.hpp"

@@ -1,4 +1,5 @@
 // What a ledger tells, packed for whoever writes or compares it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/records.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "recording/write/line_writer.hpp"
 
 #include "data/json_text.hpp"

@@ -1,4 +1,5 @@
 // From packed records to lines of JSON.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/records.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/narrator.hpp>
 
 #include "data/words.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "recording/write/output_file.hpp"
 
 #include <courier/recording/recording_fault.hpp>

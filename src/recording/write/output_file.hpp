@@ -1,4 +1,5 @@
 // The file that a recorder writes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

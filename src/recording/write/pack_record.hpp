@@ -1,4 +1,5 @@
 // Records on their way to the writer's thread, in the machine's own order of bytes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "recording/records.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/recording/recorder.hpp>
 
 #include "data/chunk_queue.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // AsyncAPI 3.0 as catalogues.
 #include <courier/wiring/catalogue_file.hpp>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Catalogues as AsyncAPI 3.0.
 #include <courier/wiring/catalogue_file.hpp>
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/wiring/catalogue.hpp>
 
 #include <algorithm>

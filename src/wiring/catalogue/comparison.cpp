@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/wiring/catalogue_comparison.hpp>
 
 #include "wiring/check/checker.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/wiring/check.hpp>
 
 #include "wiring/check/declared_states.hpp"

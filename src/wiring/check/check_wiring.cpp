@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // All files as one.
 #include "wiring/check/checker.hpp"
 

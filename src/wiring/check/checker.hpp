@@ -1,4 +1,5 @@
 // What the parts of the check share.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/check/plan.hpp"

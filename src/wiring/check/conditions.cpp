@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Conditions on fields and states, and whether they can hold at all.
 #include "wiring/check/checker.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Constants of the types that are wanted.
 #include "wiring/check/checker.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/check/declared_states.hpp"
 
 #include <courier/change.hpp>

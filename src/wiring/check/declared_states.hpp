@@ -1,4 +1,5 @@
 // States that files declare: [state."wyrms driven off"], with what they begin.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/check/checker.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Parameters of actions: constants, fields, states, and texts made of these.
 #include "wiring/check/checker.hpp"
 

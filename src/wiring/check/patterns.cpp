@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Wires that are written once and used for many objects.
 #include "wiring/check/checker.hpp"
 

@@ -1,4 +1,5 @@
 // Wiring that has been checked: every name found, every value of its type.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/text/data.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Which objects a wire and its actions are for.
 #include "wiring/check/checker.hpp"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What is wrong with wires as a whole: circles and doubles.
 #include "wiring/check/checker.hpp"
 

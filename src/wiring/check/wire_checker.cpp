@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/check/checker.hpp"
 
 #include <algorithm>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/edit/edit_text.hpp"
 
 #include "wiring/text/data.hpp"

@@ -1,4 +1,5 @@
 // Where the wires of a file and their keys stand, in bytes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

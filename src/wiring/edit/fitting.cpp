@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // What fits where, for those who pick.
 #include <courier/wiring/wiring_edit.hpp>
 

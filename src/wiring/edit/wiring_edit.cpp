@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/wiring/wiring_edit.hpp>
 
 #include "wiring/edit/edit_text.hpp"

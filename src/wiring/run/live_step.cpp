@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/run/live_step.hpp"
 
 #include <courier/detail/base/first_failure.hpp>

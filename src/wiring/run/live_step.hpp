@@ -1,4 +1,5 @@
 // Actions of a wire, ready to be done.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/run/values.hpp"

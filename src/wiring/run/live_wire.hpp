@@ -1,4 +1,5 @@
 // One wire in force.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/run/live_step.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/run/made_states.hpp"
 
 #include "data/named_place.hpp"

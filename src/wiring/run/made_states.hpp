@@ -1,4 +1,5 @@
 // The states that a wiring makes because its files declare them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/check/declared_states.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/run/reach.hpp"
 
 #include <vector>

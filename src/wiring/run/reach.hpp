@@ -1,4 +1,5 @@
 // The way to a field of an object whose type is known as data.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/check/plan.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // Wires that are tried once.
 #include "wiring/check/checker.hpp"
 #include "wiring/run/wiring_core.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/run/values.hpp"
 
 #include <fmt/format.h>

@@ -1,4 +1,5 @@
 // Conditions and parameters, ready to be looked at and filled in.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/run/reach.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/run/wire_table.hpp"
 
 #include "data/named_place.hpp"

@@ -1,4 +1,5 @@
 // The wires that are in force, and the change from one such state to the next.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/check/declared_states.hpp"

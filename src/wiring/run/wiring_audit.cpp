@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/wiring/wiring_audit.hpp>
 
 #include "wiring/check/checker.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/run/wiring_core.hpp"
 #include "wiring/check/checker.hpp"
 

@@ -1,4 +1,5 @@
 // Everything of a wiring: what is offered, and what is in force.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/run/made_states.hpp"

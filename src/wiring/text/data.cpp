@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/text/data.hpp"
 
 #include <algorithm>

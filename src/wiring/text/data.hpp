@@ -1,4 +1,5 @@
 // What stands in wiring files, with the place of everything.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

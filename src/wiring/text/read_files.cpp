@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/text/read_files.hpp"
 
 #include <algorithm>

@@ -1,4 +1,5 @@
 // Wiring files, with those that they include.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/text/data.hpp"

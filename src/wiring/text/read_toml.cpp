@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 // TOML 1.0 by toml++, into data of our own, which knows its places also when it is
 // copied.
 #include "wiring/text/toml_parser.hpp"

@@ -1,4 +1,5 @@
 // toml++, for those who need more of it than data.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include "wiring/text/data.hpp"

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include "wiring/text/toml_slips.hpp"
 
 #include "data/trimmed.hpp"

@@ -1,4 +1,5 @@
 // What somebody probably meant who wrote a line that is not TOML.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: MIT
 #include <courier/detail/base/stable_id.hpp>
 #include <courier/wiring/catalogue_fault.hpp>
 #include <courier/wiring/wiring_fault.hpp>

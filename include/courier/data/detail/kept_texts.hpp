@@ -1,4 +1,5 @@
 // Text that payloads refer to without owning it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Where payloads from outside come in, without their types.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

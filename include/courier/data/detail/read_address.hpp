@@ -1,4 +1,5 @@
 // Addresses from text, as courier/detail/delivery/address_text.hpp writes them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // One value of a save, whatever holds it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/announced_list.hpp>

@@ -1,4 +1,5 @@
 // The shapes of types, and their kinds for messages.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/data/value_shape.hpp>

@@ -1,4 +1,5 @@
 // Channels, states and formulas as something whose payloads leave the program.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

@@ -1,4 +1,5 @@
 // Publishing from destructors, where an exception can go nowhere.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

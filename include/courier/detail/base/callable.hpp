@@ -1,6 +1,7 @@
 // Whether something can be called as f(a, b), found out with as little work for
 // the compiler as possible; std::invocable knows member pointers as well, and
 // costs several times as much.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

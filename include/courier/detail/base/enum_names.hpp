@@ -1,4 +1,5 @@
 // The names of an enum's values, without a line of code.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Which members of a struct have an initializer.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

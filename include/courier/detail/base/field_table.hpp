@@ -1,4 +1,5 @@
 // The fields of a payload as data, made from the type.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/change.hpp>

@@ -1,4 +1,5 @@
 // Several steps, none of which is left out because one before it threw.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

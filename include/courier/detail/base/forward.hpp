@@ -1,4 +1,5 @@
 // Names of classes that a header mentions without needing to know them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What may do anything, and so must not run in the middle of something.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

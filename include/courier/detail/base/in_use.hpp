@@ -1,6 +1,7 @@
 // How structures of ours stay whole while code of the user's runs in the
 // middle of what is done with them. docs/design.md, "Code of the user's", has
 // the rule and all places.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,5 +1,6 @@
 // The members of a plain struct, found without its help: how many there are, where
 // they lie and what they are called.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

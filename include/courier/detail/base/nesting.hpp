@@ -1,4 +1,5 @@
 // How deep a text from outside may nest, looked at before a parser that recurses sees it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

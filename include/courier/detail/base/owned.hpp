@@ -1,5 +1,6 @@
 // The one owner of an object. The standard's own comes with <memory>, which
 // costs every file that includes it as much as half of this library.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A place in the code, as messages write it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,5 +1,6 @@
 // An object that several threads own together. As detail/owned.hpp: the
 // standard's own comes with <memory>, which costs more than all else of this.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

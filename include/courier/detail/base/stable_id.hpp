@@ -1,4 +1,5 @@
 // Enumerations whose values are known by stable texts, such as "courier.audit.growing".
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

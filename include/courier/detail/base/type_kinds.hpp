@@ -1,4 +1,5 @@
 // What kind of value a type is: a text, a duration, a list, a struct with fields.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

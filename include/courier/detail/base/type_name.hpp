@@ -1,4 +1,5 @@
 // A type's name, without run-time type information.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,5 +1,6 @@
 // A small number for each type, the same in a program and all its shared
 // libraries, without run-time type information.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The parts of a value, as data, for code that reads and writes values of any type.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,5 +1,6 @@
 // Who is subscribed at which address of one channel. Does not depend on the
 // type of the addresses; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/oversight.hpp>

@@ -1,4 +1,5 @@
 // From an address to the number it is found by.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // How addresses are written in recordings and reports.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

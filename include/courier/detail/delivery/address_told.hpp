@@ -1,4 +1,5 @@
 // How a handler learns the address that a payload was sent to.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Several payloads published together, as the channel sees them under way.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/slot.hpp>

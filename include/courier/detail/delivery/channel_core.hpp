@@ -1,4 +1,5 @@
 // The part of a channel that does not depend on its payload; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // Publishes in flight: what is known of each while its handlers run.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/channel_core.hpp>

@@ -1,4 +1,5 @@
 // The subscribers that sleep, wake and end with something else.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,5 +1,6 @@
 // From a user's callable to what the delivery loop runs. Kept thin: this is
 // all that is instantiated per handler type.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

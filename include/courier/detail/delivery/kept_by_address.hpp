@@ -1,4 +1,5 @@
 // What an addressed channel keeps for late joiners.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // What owners that have ended last said of themselves, for as long as a ledger keeps it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A copy of the latest of what comes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

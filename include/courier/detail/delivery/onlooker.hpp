@@ -1,5 +1,6 @@
 // What a ledger does when something happens. It is above all that calls it
 // here, which knows it by this table only.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/channel_core.hpp>

@@ -1,4 +1,5 @@
 // What the channels of a thread know of a ledger that is attached to them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What subscriptions know of the subscriber that owns them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // What a channel knows of the type that it carries.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // The phases of something, without their type; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,6 +1,7 @@
 // The delivery loop, and the plain way into it. It does not depend on the
 // payload; it is in a header because one call less is what a publish to few
 // subscribers is made of.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/flight.hpp>

@@ -1,4 +1,5 @@
 // Publishing to one address.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

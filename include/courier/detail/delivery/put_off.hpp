@@ -1,4 +1,5 @@
 // Work that waits until the event that is being handled is over.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

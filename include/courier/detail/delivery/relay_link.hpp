@@ -1,4 +1,5 @@
 // Relays as channels know them, and how circles of them are found.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // A set that keeps the order in which its members came.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,5 +1,6 @@
 // Where the cold part of a subscription lives. A slot never moves while its
 // subscription is live, and its captured state outlives every call into it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

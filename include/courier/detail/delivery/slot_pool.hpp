@@ -1,4 +1,5 @@
 // Slots in chunks that never move, reused last in first out.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/slot.hpp>

@@ -1,4 +1,5 @@
 // The subscriptions of one stage of one channel, as the delivery loop walks them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/slot.hpp>

@@ -1,4 +1,5 @@
 // What several sources of a pipeline, or its times, meet in.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/owned.hpp>

@@ -1,4 +1,5 @@
 // A pipeline: sources, and adaptors around them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What a value goes through in a pipeline, and how that becomes one handler.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // A sequence without the type of what it returns, and what it waits for.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

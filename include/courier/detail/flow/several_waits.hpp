@@ -1,4 +1,5 @@
 // What waits for several have in common.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

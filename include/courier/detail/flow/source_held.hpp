@@ -1,4 +1,5 @@
 // How pipelines and waits hold what they subscribe to.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What g++ 12 cannot take inside of a co_await.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Where each address' payload waits.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

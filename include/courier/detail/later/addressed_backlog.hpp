@@ -1,4 +1,5 @@
 // Payloads of one addressed channel on their way through an outbox.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

@@ -1,4 +1,5 @@
 // Payloads of one channel on their way through an outbox.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/depth.hpp>

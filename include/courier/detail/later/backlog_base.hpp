@@ -1,4 +1,5 @@
 // What an outbox knows of the backlogs that wait in it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

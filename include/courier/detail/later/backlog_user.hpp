@@ -1,4 +1,5 @@
 // A counted place in a backlog.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

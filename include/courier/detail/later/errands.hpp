@@ -1,5 +1,6 @@
 // What the library itself wants to be reminded of through an outbox: refreshers
 // that are run once per round, and waits for a time.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

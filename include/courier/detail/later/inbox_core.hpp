@@ -1,5 +1,6 @@
 // An inbox without the types of the payloads, and the routes from inlets to
 // backlogs.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/budget.hpp>

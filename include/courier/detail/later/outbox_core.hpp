@@ -1,4 +1,5 @@
 // An outbox without the types of what it holds; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/forward.hpp>

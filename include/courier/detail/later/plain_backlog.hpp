@@ -1,4 +1,5 @@
 // A backlog of payloads without addresses.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/later/backlog.hpp>

@@ -5,6 +5,7 @@
 // each behind a head that says which way it goes. One release store of a count
 // hands a payload over; everything else in a log is plain memory of one side
 // or the other. Chunks that have been read go back to the writer.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Payloads that wait for their time, in places that stay where they are.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

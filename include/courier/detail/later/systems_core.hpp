@@ -1,5 +1,6 @@
 // Systems without their types: who needs whom, who keeps whom, and the order of
 // their updates; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // Calls that a subscriber is to make at their time.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

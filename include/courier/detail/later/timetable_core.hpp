@@ -1,4 +1,5 @@
 // Times without what is due at them; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

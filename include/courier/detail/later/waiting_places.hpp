@@ -1,4 +1,5 @@
 // Where payloads wait until the game calls: outboxes, inboxes and timetables.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

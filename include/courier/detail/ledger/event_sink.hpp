@@ -1,4 +1,5 @@
 // Where a ledger tells what happens, should somebody want to record it.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/delivery/oversight.hpp>

@@ -1,4 +1,5 @@
 // A ledger's books while they are kept.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/books.hpp>

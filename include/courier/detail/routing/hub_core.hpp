@@ -1,4 +1,5 @@
 // A hub without the types of its channels; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/owned.hpp>

@@ -1,4 +1,5 @@
 // For those who want to know what a hub makes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // For those who want to know when a value ends.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

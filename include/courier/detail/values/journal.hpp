@@ -1,4 +1,5 @@
 // Changes of items that are still to be announced.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

@@ -1,4 +1,5 @@
 // What states, formulas and refreshers have in common; compiled once.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>

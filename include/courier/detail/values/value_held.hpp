@@ -1,4 +1,5 @@
 // How the value of a state or formula gives way to another one.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/detail/base/in_use.hpp>

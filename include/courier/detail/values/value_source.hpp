@@ -1,4 +1,5 @@
 // What can be subscribed to as if it were a channel of its changes.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/channel.hpp>

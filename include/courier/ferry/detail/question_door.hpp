@@ -1,4 +1,5 @@
 // Questions that come from other processes, and answers that go back, without their types.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/asker.hpp>

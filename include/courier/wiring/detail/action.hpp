@@ -1,4 +1,5 @@
 // Actions without their types, and with them.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

@@ -1,4 +1,5 @@
 // Causes of wires: whatever can be subscribed to, without its type.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/addressed_channel.hpp>

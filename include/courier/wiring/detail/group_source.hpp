@@ -1,4 +1,5 @@
 // Groups without the type of their members.
+// SPDX-License-Identifier: MIT
 #pragma once
 
 #include <courier/config.hpp>
