@@ -8,6 +8,7 @@ set(WIRED_COURIER_CORE_SOURCES
     base/hold_back.cpp
     base/nearest.cpp
     base/nesting.cpp
+    base/of_this_thread.cpp
     base/threads.cpp
     base/type_name.cpp
     base/type_number.cpp

@@ -132,6 +132,7 @@ TEST_CASE("a payload's move that throws has sent nothing; one that sends, too, s
     CHECK(seen.count() >= 1);
 }
 
+#if !defined(__MINGW32__) // whose threads free the memory of such objects before they destroy them
 TEST_CASE("sent by destructors of thread_local objects, after the thread's log has ended") {
     struct last_words {
         std::optional<inlet<Flashed>> out;
@@ -153,6 +154,7 @@ TEST_CASE("sent by destructors of thread_local objects, after the thread's log h
     }
     CHECK(seen.count() == 40);
 }
+#endif
 
 TEST_CASE("many inboxes on one thread, made and ended in any number") {
     channel<Flashed> flashed{"flashed"};

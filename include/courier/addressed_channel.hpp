@@ -122,6 +122,7 @@ public:
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
+    /// A member function with its object, `subscribe<&Board::on_bitten>(board)`, or a free function.
     // clang-format off
     template <auto Method, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
@@ -131,6 +132,7 @@ public:
         return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
     // clang-format on
+    /// A member function with its object, `subscribe<&Board::on_bitten>(board)`, or a free function.
     // clang-format off
     template <auto Function>
         requires std::is_pointer_v<decltype(Function)>
@@ -159,6 +161,7 @@ public:
         return detail::publish_to_group(*this->core_, to, payload, where);
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     receipt publish_to(const Address&, const Payload&) const {
         static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
@@ -196,6 +199,7 @@ public:
     /// subscribed, and where the newest one of them was made (in a module that
     /// has been unloaded since, its file name is gone with it).
     [[nodiscard]] std::uint64_t vacant_publishes() const noexcept { return this->core_->book->vacant(); }
+    /// Where the latest such publish was made; an empty place when there was none.
     [[nodiscard]] std::source_location last_vacant() const noexcept { return this->core_->book->last_vacant(); }
 
 private:
@@ -238,6 +242,7 @@ public:
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
     }
+    /// A member function with its object, `subscribe<&Board::on_bitten>(board)`, or a free function.
     // clang-format off
     template <auto Method, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>

@@ -23,6 +23,8 @@ public:
 
     addressed_poster() noexcept = default;
 
+    /// `target` is an addressed channel or a publisher on one; `how` says which payloads wait, and how
+    /// many. Either side may end first.
     template <class Target>
     addressed_poster(outbox& through, Target& target, posting_options<Payload> how = {},
                      std::source_location where = std::source_location::current())
@@ -48,12 +50,15 @@ public:
         return detail::count_taken(to, [&](const Address& member) { return post_to(member, payload, where); });
     }
 
+    /// Payloads that wait for the next round.
     [[nodiscard]] std::size_t waiting() const noexcept {
         return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
     }
+    /// Payloads that its limit kept out, or dropped.
     [[nodiscard]] std::uint64_t turned_away() const noexcept {
         return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
     }
+    /// Whether outbox and channel are still there.
     [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
 
 private:

@@ -20,6 +20,7 @@ public:
     /// Not connected.
     addressed_publisher() noexcept = default;
 
+    /// `name` says who publishes, for messages and reports, and is copied. The channel may end first.
     explicit addressed_publisher(addressed_channel<Payload, Address>& target, std::string_view name = {})
         : publisher<Payload>(target, name) {}
 
@@ -32,6 +33,7 @@ public:
         return this->as_named(
             [&](const std::string* name) { return detail::publish_at(*this->core_, address, payload, where, name); });
     }
+    /// To the members of a group, as `addressed_channel::publish_to()`.
     receipt publish_to(const group<Address>& to, const Payload& payload,
                        std::source_location where = std::source_location::current()) const {
         if (!this->connected()) {

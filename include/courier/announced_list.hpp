@@ -28,10 +28,12 @@ WIRED_COURIER_NAMESPACE_BEGIN
 template <class T>
 class list_change {
 public:
+    /// Takes over what the other one has, which then has nothing.
     list_change(list_change&&) noexcept = default;
     list_change(const list_change&) = delete;
     list_change& operator=(const list_change&) = delete;
 
+    /// Added, removed or changed.
     [[nodiscard]] item_change what() const noexcept { return what_; }
     /// Where the item is, or was when it was removed; in the list as it is
     /// after this and all changes announced before.
@@ -69,6 +71,7 @@ class announced_list : private detail::source_node,
 public:
     using value_type = std::vector<T>;
 
+    /// `name` is for messages, reports and saves, and is copied. `same` says whether two items are equal.
     explicit announced_list(std::string_view name, std::vector<T> items = {}, Same same = {})
         : source_node(how), name_(name), items_(std::move(items)), same_(std::move(same)) {
         detail::enter_graph(*this);
@@ -82,11 +85,14 @@ public:
         detail::leave_graph(*this);
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
+    /// The items, as something that a refresher or formula depends on. Good until the next change.
     [[nodiscard]] const std::vector<T>& read() const {
         detail::note_read(const_cast<announced_list&>(*this));
         return items_;
     }
+    /// The items, without depending on them. Good until the next change.
     [[nodiscard]] const std::vector<T>& glance() const noexcept { return items_; }
 
     /// At the end.
@@ -122,6 +128,7 @@ public:
         });
         return true;
     }
+    /// Takes one item out and announces that; later items move up. False when there is none of that index.
     bool remove(std::size_t index, std::source_location where = std::source_location::current()) {
         if (index >= items_.size() || !detail::may_change(*this, where)) {
             return false;

@@ -30,15 +30,18 @@ WIRED_COURIER_NAMESPACE_BEGIN
 template <class Key, class T>
 class map_change {
 public:
+    /// Takes over what the other one has, which then has nothing.
     map_change(map_change&&) noexcept = default;
     map_change(const map_change&) = delete;
     map_change& operator=(const map_change&) = delete;
 
+    /// Added, removed or changed.
     [[nodiscard]] item_change what() const noexcept {
         return before_ == nullptr  ? item_change::added
                : after_ == nullptr ? item_change::removed
                                    : item_change::changed;
     }
+    /// Which item it is about.
     [[nodiscard]] const Key& key() const noexcept { return *key_; }
     [[nodiscard]] const T* before() const noexcept { return before_; } ///< null when it was added
     [[nodiscard]] const T* after() const noexcept { return after_; }   ///< null when it was removed
@@ -71,6 +74,7 @@ class announced_map : private detail::source_node,
 public:
     using value_type = std::map<Key, T>;
 
+    /// `name` is for messages, reports and saves, and is copied. `same` says whether two items are equal.
     explicit announced_map(std::string_view name, std::map<Key, T> items = {}, Same same = {})
         : source_node(how), name_(name), items_(std::move(items)), same_(std::move(same)) {
         detail::enter_graph(*this);
@@ -85,11 +89,14 @@ public:
         detail::leave_graph(*this);
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
+    /// The items, as something that a refresher or formula depends on. Good until the next change.
     [[nodiscard]] const std::map<Key, T>& read() const {
         detail::note_read(const_cast<announced_map&>(*this));
         return items_;
     }
+    /// The items, without depending on them. Good until the next change.
     [[nodiscard]] const std::map<Key, T>& glance() const noexcept { return items_; }
 
     /// The value of one key, or null; a reader depends on that key only.
@@ -99,6 +106,7 @@ public:
         }
         return glance(key);
     }
+    /// One item, without depending on it, or null. Good until the next change.
     [[nodiscard]] const T* glance(const Key& key) const {
         const auto found = items_.find(key);
         return found != items_.end() ? &found->second : nullptr;
@@ -141,6 +149,7 @@ public:
         });
         return !gone.empty();
     }
+    /// Removes each item and announces that.
     void clear(std::source_location where = std::source_location::current()) {
         together([&] {
             while (!items_.empty() && remove(items_.begin()->first, where)) {}

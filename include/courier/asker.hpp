@@ -22,6 +22,7 @@ public:
     /// Not connected: there is never an answer.
     asker() noexcept = default;
 
+    /// The query may end first; nobody answers then.
     explicit asker(const query<Question>& asked) noexcept : core_(asked.core_) {}
 
     /// As `query::ask()`.

@@ -55,6 +55,7 @@ struct audit_report {
     std::vector<finding> findings;        ///< by code, then in the order of the books
     std::vector<acceptance_met> accepted; ///< the same, of those that were accepted; see accept_finding()
 
+    /// Whether nothing was found that is not accepted.
     [[nodiscard]] bool clean() const noexcept { return findings.empty(); }
     /// How many there are of a code.
     [[nodiscard]] std::size_t count(finding_code code) const noexcept;

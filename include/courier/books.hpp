@@ -32,8 +32,11 @@ struct code_line {
 struct turn_counts {
     std::array<std::uint64_t, turn_kinds> of{};
 
+    /// How often that was the outcome.
     [[nodiscard]] std::uint64_t operator[](turn what) const noexcept { return of[static_cast<std::size_t>(what)]; }
+    /// How often that was the outcome.
     [[nodiscard]] std::uint64_t& operator[](turn what) noexcept { return of[static_cast<std::size_t>(what)]; }
+    /// Adds the counts of another one.
     void add(const turn_counts& other) noexcept {
         for (std::size_t i = 0; i < turn_kinds; ++i) {
             of[i] += other.of[i];

@@ -21,6 +21,7 @@ public:
     /// None.
     cause() noexcept = default;
 
+    /// The event that this thread handles, or else the one that a `caused_by` names; none without either.
     [[nodiscard]] static cause here() noexcept {
         cause now;
         if (detail::overseen()) {

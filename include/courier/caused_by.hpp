@@ -13,6 +13,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// While it lives, what happens on this thread is caused by `why`.
 class caused_by {
 public:
+    /// Until its end, what this thread publishes and posts counts as caused by `why`.
     explicit caused_by(cause why) noexcept
         : by_(detail::of_this_ledger(detail::unpacked_cause(why.packed_), why.handling_)),
           carried_(detail::this_oversight.carried, why.packed_) {}

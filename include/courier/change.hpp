@@ -22,6 +22,7 @@ public:
     /// Equal to `after()` for a subscription that asked for the current value
     /// (`{.retained = true}`) and is served it.
     [[nodiscard]] const T& before() const noexcept { return *before_; }
+    /// The value that it has now.
     [[nodiscard]] const T& after() const noexcept { return *after_; }
 
     /// Whether this is the current value, served to a new subscription.

@@ -62,6 +62,7 @@ public:
     /// that is running.
     ~channel() { detail::close_core(*core_); }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// Serves everybody who is subscribed and returns when all have been
@@ -100,12 +101,14 @@ public:
         return detail::publish_all(*core_, payloads.data(), payloads.size(), sizeof(Payload), where);
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Other>
         requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>)
     receipt publish(const Other&) {
         static_assert(detail::always_false<Other>, "courier: this channel carries another payload type");
         return {};
     }
+    /// Does not compile; the message says what to write instead.
     template <class First, class Second, class... More>
         requires(!std::is_same_v<Second, std::source_location>)
     receipt publish(const First&, const Second&, const More&...) {
@@ -114,6 +117,7 @@ public:
         return {};
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     receipt publish(const Payload&) const {
         static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; to publish, hold "
@@ -121,6 +125,7 @@ public:
         return {};
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     receipt publish() const
         requires std::is_empty_v<Payload>
@@ -130,6 +135,7 @@ public:
         return {};
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     receipt publish() const
         requires(!std::is_empty_v<Payload>)
@@ -224,8 +230,10 @@ public:
     void adopt() noexcept { detail::adopt(*core_); }
 
 protected:
+    /// For the library.
     channel(std::string_view name, detail::addressing how)
         : core_(detail::open_core(name, &detail::kind_of<Payload>, how)) {}
+    /// For the library.
     explicit channel(detail::channel_core& core) noexcept : core_(&core) {} // takes its reference
 
     detail::channel_core* core_;

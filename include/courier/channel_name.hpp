@@ -20,7 +20,9 @@ class channel_name {
 public:
     using payload_type = Payload;
 
+    /// `text` is a string literal.
     consteval explicit channel_name(const char* text) noexcept : text_(text) {}
+    /// The name as text.
     [[nodiscard]] constexpr std::string_view text() const noexcept { return text_; }
 
 private:

@@ -29,12 +29,16 @@ struct coded_fault {
 template <class Code>
 class coded_error : public std::runtime_error {
 public:
+    /// With a fault that is there already.
     explicit coded_error(coded_fault<Code> why)
         : std::runtime_error(why.text()), fault_(new const coded_fault<Code>(std::move(why))) {}
+    /// Makes the fault of its parts.
     coded_error(Code code, std::string what, std::string where, std::string advice)
         : coded_error(coded_fault<Code>{code, std::move(what), std::move(where), std::move(advice)}) {}
 
+    /// The fault that it carries; good while any copy of the exception lives.
     [[nodiscard]] const coded_fault<Code>& fault() const noexcept { return *fault_; }
+    /// The code of that fault.
     [[nodiscard]] Code code() const noexcept { return fault_->code; }
 
 private:

@@ -33,26 +33,30 @@
 #define WIRED_COURIER_EXCEPTIONS 0
 #endif
 
-// Code built with other options than the library fails to link instead of
-// misbehaving at run time: v0, and a digit for the options. Short, since it
+// Code built with another version or other options than the library fails to link instead of
+// misbehaving at run time: major and minor number, and a digit for the options. Short, since it
 // stands in every message of a compiler.
 #if WIRED_COURIER_CHECKED && WIRED_COURIER_LEDGER && WIRED_COURIER_EXCEPTIONS
-#define WIRED_COURIER_ABI v07
+#define WIRED_COURIER_OPTIONS 7
 #elif WIRED_COURIER_CHECKED && WIRED_COURIER_LEDGER
-#define WIRED_COURIER_ABI v06
+#define WIRED_COURIER_OPTIONS 6
 #elif WIRED_COURIER_CHECKED && WIRED_COURIER_EXCEPTIONS
-#define WIRED_COURIER_ABI v05
+#define WIRED_COURIER_OPTIONS 5
 #elif WIRED_COURIER_CHECKED
-#define WIRED_COURIER_ABI v04
+#define WIRED_COURIER_OPTIONS 4
 #elif WIRED_COURIER_LEDGER && WIRED_COURIER_EXCEPTIONS
-#define WIRED_COURIER_ABI v03
+#define WIRED_COURIER_OPTIONS 3
 #elif WIRED_COURIER_LEDGER
-#define WIRED_COURIER_ABI v02
+#define WIRED_COURIER_OPTIONS 2
 #elif WIRED_COURIER_EXCEPTIONS
-#define WIRED_COURIER_ABI v01
+#define WIRED_COURIER_OPTIONS 1
 #else
-#define WIRED_COURIER_ABI v00
+#define WIRED_COURIER_OPTIONS 0
 #endif
+#define WIRED_COURIER_ABI_OF(major, minor, options) v##major##_##minor##_##options
+#define WIRED_COURIER_ABI_OF_ALL(major, minor, options) WIRED_COURIER_ABI_OF(major, minor, options)
+#define WIRED_COURIER_ABI                                                                                              \
+    WIRED_COURIER_ABI_OF_ALL(WIRED_COURIER_VERSION_MAJOR, WIRED_COURIER_VERSION_MINOR, WIRED_COURIER_OPTIONS)
 
 // Around everything of the library. Macros of their own lines, not one in the
 // middle of a namespace's name, so that editors' indexers read the rest.

@@ -24,6 +24,7 @@ class condition {
 public:
     condition() noexcept = default;
 
+    /// From a function of the payload, or of nothing, that returns `bool`.
     template <class F>
         requires(!std::same_as<std::remove_cvref_t<F>, condition> && std::predicate<std::decay_t<F>&, const Payload&>)
     condition(F&& test) // NOLINT(google-explicit-constructor): written as an option's value
@@ -31,6 +32,7 @@ public:
               return payload == nullptr || f(*static_cast<const Payload*>(payload)) ? turn::served : turn::condition;
           }) {}
 
+    /// From a function of the payload, or of nothing, that returns `bool`.
     template <class F>
         requires(!std::same_as<std::remove_cvref_t<F>, condition> && !std::predicate<std::decay_t<F>&, const Payload&>)
     condition(F&&) { // NOLINT(google-explicit-constructor): the same

@@ -17,6 +17,7 @@ inline constexpr std::uint32_t default_depth_limit = 64;
 /// process; at least 1. Thread-safe.
 void set_depth_limit(std::uint32_t limit) noexcept;
 
+/// The limit that holds. Thread-safe.
 [[nodiscard]] std::uint32_t depth_limit() noexcept;
 
 WIRED_COURIER_NAMESPACE_END

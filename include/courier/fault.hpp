@@ -50,6 +50,7 @@ enum class fault_code : std::uint8_t {
     level_over,               ///< something was asked of a level that has not begun, or is ending
     sequence_lost,            ///< a sequence came back that neither waits nor is over (checked builds)
 };
+/// How many codes there are.
 inline constexpr std::size_t fault_codes = 31;
 
 /// How the program continues once the fault has been handed over.
@@ -84,8 +85,11 @@ struct fault {
 /// Members that are noexcept, destructors among them, end the program with it.
 class fault_error : public std::logic_error {
 public:
+    /// With the fault that it carries.
     explicit fault_error(const courier::fault& report);
+    /// The fault that it carries; good while any copy of the exception lives.
     [[nodiscard]] const courier::fault& fault() const noexcept { return *fault_; }
+    /// The code of that fault.
     [[nodiscard]] fault_code code() const noexcept { return fault_->code; }
 
 private:

@@ -66,6 +66,7 @@ public:
         detail::leave_graph(*this);
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
 
     /// The value, up to date; whichever formula or refresher is running depends on

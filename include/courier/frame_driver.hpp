@@ -82,15 +82,23 @@ public:
     frame_driver& take_in(Source& from) {
         return add_source(&from, [](void* source) -> std::size_t { return static_cast<Source*>(source)->take_in(); });
     }
+    /// Lets its time pass in each frame, after inboxes. Calls return this driver, so that they can be
+    /// chained.
     frame_driver& advance(timetable& time);
+    /// Updates them in each frame, after timetables.
     frame_driver& update(systems& all);
+    /// Delivers a round in each frame, after systems, within `most`.
     frame_driver& deliver(outbox& box, budget most = {});
 
     /// No longer takes part.
     void leave(const inbox& gone) noexcept;
+    /// Takes it out again; does nothing when it is not there. What ends leaves by itself.
     void leave(const timetable& gone) noexcept;
+    /// Takes it out again; does nothing when it is not there. What ends leaves by itself.
     void leave(const systems& gone) noexcept;
+    /// Takes it out again; does nothing when it is not there. What ends leaves by itself.
     void leave(const outbox& gone) noexcept;
+    /// Takes it out again; does nothing when it is not there. What ends leaves by itself.
     template <class Source>
         requires requires(Source& from) { from.take_in(); }
     void leave(const Source& gone) noexcept {

@@ -30,6 +30,8 @@ inline constexpr game_time never = game_time::max();
 class time_span {
 public:
     constexpr time_span() noexcept = default;
+    /// From any duration. Fractions are rounded to a nanosecond; what does not fit becomes `never`, a NaN
+    /// zero.
     template <class Rep, class Period>
     constexpr time_span(std::chrono::duration<Rep, Period> span) noexcept // NOLINT(google-explicit-constructor)
         : span_(rounded(span)) {}
@@ -42,7 +44,9 @@ public:
                                                      "std::chrono::duration<float>(dt) for seconds of an engine");
     }
 
+    /// As a duration.
     constexpr operator game_time() const noexcept { return span_; } // NOLINT(google-explicit-constructor)
+    /// Nanoseconds.
     [[nodiscard]] constexpr game_time::rep count() const noexcept { return span_.count(); }
 
 private:

@@ -57,6 +57,7 @@ public:
         core_->members.clear();
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
 
     /// Makes `member` one, and says so on `joined()` when it was none.
@@ -83,8 +84,11 @@ public:
         return true;
     }
 
+    /// Whether it is a member.
     [[nodiscard]] bool has(const Address& member) const { return core_->members.find(member) != nullptr; }
+    /// How many members there are.
     [[nodiscard]] std::size_t size() const noexcept { return core_->members.size(); }
+    /// Whether there is none.
     [[nodiscard]] bool empty() const noexcept { return size() == 0; }
 
     /// All members, in the order in which they joined.
@@ -101,8 +105,9 @@ public:
         core_->members.each([&visit](const Address& member, const auto&) { visit(member); });
     }
 
-    /// Announce members that join and leave.
+    /// Each member that has joined.
     [[nodiscard]] const channel<group_joined<Address>>& joined() const noexcept { return joined_; }
+    /// Each member that has left, after it has.
     [[nodiscard]] const channel<group_left<Address>>& left() const noexcept { return left_; }
 
 private:

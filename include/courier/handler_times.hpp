@@ -23,8 +23,11 @@ struct handler_time_counts {
     std::uint64_t worst = 0;
     std::array<std::uint32_t, 40> buckets{};
 
+    /// Counts one call of that many nanoseconds.
     void add(std::uint64_t ns) noexcept;
+    /// Adds the counts of another one.
     void add(const handler_time_counts& other) noexcept;
+    /// In the form of a report.
     [[nodiscard]] handler_times sum_up() const noexcept;
 };
 

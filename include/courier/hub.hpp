@@ -70,8 +70,10 @@ class hub : private detail::hub_core {
 public:
     /// `name` is for messages and reports and is copied.
     explicit hub(std::string_view name = {}) : hub_core(name, nullptr) {}
+    /// Finds channels of `parent` too, which must outlive it. `name` is copied.
     hub(std::string_view name, hub& parent) : hub_core(name, &parent) {}
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return hub_core::name(); }
 
     /// The channel of `Payload`. Looking it up each time costs less than half of
@@ -83,6 +85,7 @@ public:
     }
     template <class Payload>
     [[nodiscard]] const hub_channel<Payload>&
+    /// Of a hub that may only be listened to.
     channel(std::source_location where = std::source_location::current()) const {
         return const_cast<hub*>(this)->channel<Payload>(where);
     }
@@ -95,6 +98,7 @@ public:
     }
     template <class Payload>
     [[nodiscard]] const hub_channel<Payload>&
+    /// Of a hub that may only be listened to.
     channel(const channel_name<Payload>& name, std::source_location where = std::source_location::current()) const {
         return const_cast<hub*>(this)->channel(name, where);
     }
@@ -134,6 +138,7 @@ public:
     }
     template <class Question>
     [[nodiscard]] const courier::query<Question>&
+    /// Of a hub that may only be asked.
     query(std::source_location where = std::source_location::current()) const {
         return const_cast<hub*>(this)->query<Question>(where);
     }

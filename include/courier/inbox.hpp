@@ -76,6 +76,7 @@ public:
         detail::close_inbox(*kept);
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// Posts arrived payloads to the outbox, and returns how many there were.

@@ -127,6 +127,8 @@ public:
     /// channel.
     explicit inlet(inbox& to, const poster<Payload>& target)
         : route_(detail::make_route<Payload, backlog>(to.core_, detail::access::backlog(target))) {}
+    /// Made on the thread of `to`. Payloads are published on `target` in a round of its outbox. Either may
+    /// end first.
     explicit inlet(inbox& to, channel<Payload>& target, std::source_location where = std::source_location::current())
         : route_(detail::make_route<Payload, backlog>(to.core_, to.own_backlog_to<backlog, Payload>(target, where))) {}
 

@@ -8,6 +8,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// What became of an item of a list or map.
 enum class item_change : std::uint8_t { added, removed, changed };
 
 WIRED_COURIER_NAMESPACE_END

@@ -119,6 +119,7 @@ public:
     /// The newest event on channels of that name; 0 when there was none.
     [[nodiscard]] event_id latest_on(std::string_view channel) const noexcept;
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept;
 
     /// The current frame, from 0 on.

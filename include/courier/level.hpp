@@ -135,6 +135,7 @@ public:
     /// `how` is called at each beginning; what it refers to must outlive the level.
     level(std::string_view name, courier::hub& above, std::function<void(level&)> how)
         : core_(detail::held<detail::level_core>::taking_over(detail::open_level(name, above, std::move(how)))) {}
+    /// Does not compile; the message says what to write instead.
     template <class Other>
         requires(!std::is_invocable_v<Other&, level&>)
     level(std::string_view, courier::hub&, Other) {
@@ -145,25 +146,32 @@ public:
     level& operator=(const level&) = delete;
     ~level();
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept;
 
     /// Does nothing when it has begun already. When its function throws, all that it made
     /// ends, and the exception comes out.
     void begin(std::source_location where = std::source_location::current());
+    /// Does nothing when it has not begun. See above; may be called from its own handlers.
     void end() noexcept;
+    /// `end()` and `begin()`.
     void restart(std::source_location where = std::source_location::current());
+    /// Whether it has begun and not ended.
     [[nodiscard]] bool live() const noexcept;
     /// How often it has begun.
     [[nodiscard]] std::uint64_t times_begun() const noexcept;
 
     /// Does nothing when it has not begun; each beginning is awake.
     void sleep();
+    /// Serves everything in it again; what was paused by itself stays so.
     void wake();
+    /// Whether it is live and not asleep.
     [[nodiscard]] bool awake() const noexcept;
 
     /// Its channels and queries, and a subscriber of its own, while it is live; else misuse
     /// (`fault_code::level_over`), as are `make()` and `keep()` once its end has begun.
     [[nodiscard]] courier::hub& hub(std::source_location where = std::source_location::current());
+    /// Its own subscriber.
     [[nodiscard]] subscriber& in(std::source_location where = std::source_location::current());
 
     /// Makes an object that ends with the level, after those that are made later. Subscribers

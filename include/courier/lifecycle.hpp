@@ -47,9 +47,13 @@ public:
         : appeared_(std::string{name} + ".appeared"), woke_(std::string{name} + ".woke"),
           slept_(std::string{name} + ".slept"), gone_(std::string{name} + ".gone") {}
 
+    /// An object was made.
     [[nodiscard]] const channel<courier::appeared<Object>>& appeared() const noexcept { return appeared_; }
+    /// An object was enabled.
     [[nodiscard]] const channel<courier::woke<Object>>& woke() const noexcept { return woke_; }
+    /// An object was disabled.
     [[nodiscard]] const channel<courier::slept<Object>>& slept() const noexcept { return slept_; }
+    /// An object is about to be destroyed.
     [[nodiscard]] const channel<courier::gone<Object>>& gone() const noexcept { return gone_; }
 
 private:
@@ -91,6 +95,8 @@ struct lifecycle_options {
 template <class Object>
 class lifecycle {
 public:
+    /// `self` is the object it is a member of. Announces `appeared`, and `woke` if `how` says so; what a
+    /// handler throws comes out.
     lifecycle(Object& self, lifecycle_channels<Object>& on, lifecycle_options how = {},
               std::source_location where = std::source_location::current())
         : self_(self), where_(where), woke_on_(on.woke_), slept_on_(on.slept_, on.slept_.name()),
@@ -114,12 +120,14 @@ public:
             woke_on_.publish({.object = self_}, where);
         }
     }
+    /// Followers sleep, and `slept` is announced; does nothing when it is asleep.
     void sleep(std::source_location where = std::source_location::current()) {
         if (awake()) {
             followers_.sleep();
             slept_on_.publish({.object = self_}, where);
         }
     }
+    /// Whether it is.
     [[nodiscard]] bool awake() const noexcept { return followers_.awake(); }
 
 private:

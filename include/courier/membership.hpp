@@ -41,7 +41,9 @@ class [[nodiscard("the member leaves the group as soon as this membership is des
 public:
     /// In no group.
     membership() noexcept = default;
+    /// Takes over what the other one has, which then has nothing.
     membership(membership&& other) noexcept = default;
+    /// Takes over what the other one has, which then has nothing.
     membership& operator=(membership&& other) noexcept {
         detail::replace_handle(*this, std::move(other));
         return *this;
@@ -61,6 +63,7 @@ public:
         }
     }
 
+    /// Whether it is still a member.
     [[nodiscard]] bool live() const {
         if (!core_ || core_->owner == nullptr) {
             return false;

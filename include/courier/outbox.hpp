@@ -73,6 +73,7 @@ public:
     /// What waits is destroyed without being delivered.
     ~outbox() { detail::close_outbox(*core_); }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// Posts a payload for all; looks the channel up each time, which a
@@ -83,6 +84,7 @@ public:
         auto& backlog = detail::backlog_for<detail::plain_backlog<Payload>, Payload>(*core_, on, where);
         return backlog.post(std::move(payload));
     }
+    /// On an addressed channel: to everyone.
     template <class Payload, class Address>
     bool post(addressed_channel<Payload, Address>& on, std::type_identity_t<Payload> payload,
               std::source_location where = std::source_location::current()) {

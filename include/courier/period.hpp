@@ -77,9 +77,13 @@ public:
     period& operator=(const period&) = delete;
     ~period() { core_->running = false; }
 
+    /// Subscriptions during it are served from now on; does nothing while it runs.
     void begin() noexcept { core_->running = true; }
+    /// They are served no more; does nothing when it is over.
     void end() noexcept { core_->running = false; }
+    /// Whether it runs.
     [[nodiscard]] bool running() const noexcept { return core_->running; }
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
 private:
@@ -96,9 +100,11 @@ class during {
 public:
     during() noexcept = default;
 
+    /// While the period runs. The period may end first; it counts as over then.
     during(const period& g)
         : open_(detail::while_running{g.core_}) {} // NOLINT(google-explicit-constructor): written as an option's value
 
+    /// While a function of nothing returns true; it is called when the turn of the subscription has come.
     template <class F>
         requires(!std::same_as<std::remove_cvref_t<F>, during> && std::predicate<std::decay_t<F>&>)
     during(F&& holds) // NOLINT(google-explicit-constructor): written as an option's value

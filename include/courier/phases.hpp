@@ -41,6 +41,7 @@ struct moves_from {
     std::initializer_list<Phase> to;
 };
 
+/// What became of a move.
 enum class move_outcome : std::uint8_t {
     moved,
     there_already,
@@ -52,7 +53,9 @@ enum class move_outcome : std::uint8_t {
 /// What became of a move that was asked for. False when it was refused.
 class move_answer {
 public:
+    /// What became of the move.
     [[nodiscard]] move_outcome outcome() const noexcept { return outcome_; }
+    /// Whether it is in the phase that was asked for.
     explicit operator bool() const noexcept {
         return outcome_ == move_outcome::moved || outcome_ == move_outcome::there_already;
     }
@@ -120,10 +123,12 @@ public:
     phases& operator=(const phases&) = delete;
     ~phases() { core_->over = true; } // before its channels end
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// The phase that goes on.
     [[nodiscard]] Phase now() const noexcept { return static_cast<Phase>(core_->now); }
+    /// Whether it is in that phase.
     [[nodiscard]] bool is(Phase phase) const noexcept { return now() == phase; }
 
     /// For the delivery option `.during`: while one of these phases goes on, and
@@ -153,6 +158,7 @@ public:
     [[nodiscard]] const channel<phase_move<Phase>>& entered(Phase which) const {
         return channel_for(entered_, which, ".entered_");
     }
+    /// Each time it leaves that phase.
     [[nodiscard]] const channel<phase_move<Phase>>& left(Phase which) const {
         return channel_for(left_, which, ".left_");
     }

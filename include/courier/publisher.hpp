@@ -32,22 +32,27 @@ public:
     explicit publisher(channel<Payload>& target, std::string_view name = {})
         : core_(target.core_), kept_(*core_), name_(name) {}
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     explicit publisher(const channel<Payload>&, std::string_view = {}) {
         static_assert(!std::is_void_v<Never>, "courier: a const channel can be subscribed to only; make the publisher "
                                               "where the channel itself is at hand");
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Other>
         requires(!std::is_same_v<Other, Payload>)
     explicit publisher(const channel<Other>&, std::string_view = {}) {
         static_assert(detail::always_false<Other>, "courier: this channel carries another payload than the publisher");
     }
 
+    /// A right of the same kind.
     publisher(const publisher& other) = default;
+    /// Takes over what the other one has, which then has nothing.
     publisher(publisher&& other) noexcept
         : core_(std::exchange(other.core_, &detail::nowhere())), kept_(std::move(other.kept_)),
           name_(std::move(other.name_)) {}
+    /// Takes over what the other one has, which then has nothing.
     publisher& operator=(publisher other) noexcept {
         std::swap(core_, other.core_);
         std::swap(kept_, other.kept_);
@@ -93,6 +98,7 @@ public:
         });
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Other>
         requires(!std::is_convertible_v<Other, const Payload&> && !std::is_same_v<Other, std::source_location>)
     receipt publish(const Other&) const {
@@ -100,6 +106,7 @@ public:
         return {};
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     receipt publish() const
         requires(!std::is_empty_v<Payload>)
@@ -108,6 +115,7 @@ public:
         return {};
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
 
     /// Whether there is a channel at the other end.

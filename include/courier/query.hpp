@@ -187,6 +187,7 @@ public:
         set_default(std::forward<Default>(otherwise));
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// The answer, or nothing: nobody answers, no answerer has one, or the
@@ -219,6 +220,7 @@ public:
         return detail::access::own<subscription>(attach(std::forward<Handler>(handler), options, where, nullptr));
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void, class Handler>
     subscription answer(Handler&&, delivery_options<Question> = {}) const {
         static_assert(!std::is_void_v<Never>, "courier: a const query can be asked only; to answer, hold the query "

@@ -175,6 +175,7 @@ public:
 
     /// Stops forwarding for a while, as `subscription::pause()` does.
     void pause() noexcept { in_.pause(); }
+    /// Forwards again.
     void resume() noexcept { in_.resume(); }
 
 private:

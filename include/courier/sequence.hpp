@@ -108,6 +108,7 @@ public:
     using promise_type = detail::sequence_promise<Result>;
     using result_type = Result;
 
+    /// Takes over what the other one has, which then has nothing.
     sequence(sequence&& other) noexcept : detail::wait_base(other), handle_(std::exchange(other.handle_, nullptr)) {}
     sequence(const sequence&) = delete;
     sequence& operator=(const sequence&) = delete;
@@ -125,6 +126,7 @@ public:
         core.to_tell = &told;
         return false;
     }
+    /// What it returned; throws what it threw. For `co_await`.
     Result result() {
         promise_type& promise = handle_.promise();
 #if WIRED_COURIER_EXCEPTIONS
@@ -136,19 +138,23 @@ public:
             return std::move(*promise.result);
         }
     }
+    /// Ends it as its subscriber would.
     void end() noexcept {
         if (handle_ != nullptr) {
             std::exchange(handle_, nullptr).promise().end();
         }
     }
+    /// Of the wait that it is at.
     [[nodiscard]] bool is_source_gone() const override {
         return handle_ != nullptr && handle_.promise().waiting != nullptr &&
                handle_.promise().waiting->is_source_gone();
     }
+    /// Of the wait that it is at.
     [[nodiscard]] const detail::channel_core* awaited() const override {
         return handle_ != nullptr && handle_.promise().waiting != nullptr ? handle_.promise().waiting->awaited()
                                                                           : nullptr;
     }
+    /// Of the wait that it is at.
     [[nodiscard]] std::string describe() const override {
         if (handle_ == nullptr || handle_.promise().waiting == nullptr) {
             return "a sequence";

@@ -38,6 +38,7 @@ public:
     friend consteval stage before(stage other, const char* name);
     friend consteval stage after(stage other, const char* name);
     friend consteval stage between(stage earlier, stage later, const char* name);
+    /// The first stage, of which others are before or after; for the library.
     static consteval stage origin(const char* name) { return stage{0, name}; }
 
     /// The place behind every other; for the library.

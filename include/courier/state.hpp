@@ -70,6 +70,7 @@ public:
         detail::leave_graph(*this);
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] const std::string& name() const noexcept { return name_; }
 
     /// The value; whichever formula or refresher is running depends on it from now on.
@@ -119,12 +120,14 @@ public:
     bool add(const By& by, std::source_location where = std::source_location::current()) {
         return set(T(glance() + by), where);
     }
+    /// `set()` with the difference; true when that is a change.
     template <class By>
         requires requires(const T& value, const By& by) { T(value - by); }
     bool subtract(const By& by, std::source_location where = std::source_location::current()) {
         return set(T(glance() - by), where);
     }
 
+    /// Does not compile; the message says what to write instead.
     template <class Never = void>
     bool set(const T&) const {
         static_assert(!std::is_void_v<Never>, "courier: a const state can be read and subscribed to only; to set it, "

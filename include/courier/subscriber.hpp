@@ -70,6 +70,7 @@ public:
     subscriber& operator=(const subscriber&) = delete;
     ~subscriber();
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return party_->name; }
 
     /// Attaches `handler` to `source`, a channel or one address of a channel
@@ -109,6 +110,7 @@ public:
     }
 
     // Calls that are easily mistaken for one of these.
+    /// Does not compile; the message says what to write instead.
     template <class Source, class Method, class Object>
         requires std::is_member_function_pointer_v<Method>
     subscription_key subscribe(const Source&, Method, const Object&) {
@@ -116,6 +118,7 @@ public:
                                                     "object given: in.subscribe<&Class::method>(source, *this)");
         return {};
     }
+    /// Does not compile; the message says what to write instead.
     template <auto Method, class Source, class Object>
         requires std::is_member_function_pointer_v<decltype(Method)>
     subscription_key subscribe(const Source&, Object* const&) {
@@ -123,6 +126,7 @@ public:
                                                     "in.subscribe<&Class::method>(source, *this)");
         return {};
     }
+    /// Does not compile; the message says what to write instead.
     template <class NoSource, class Handler>
         requires(!detail::has_payload<NoSource>)
     subscription_key subscribe(const NoSource&, Handler&&) {
@@ -151,6 +155,7 @@ public:
     template <class Function>
     subscription_key after(timetable& clock, time_span delay, Function&& function,
                            std::source_location where = std::source_location::current());
+    /// As `after()`, at a time of the clock.
     template <class Function>
     subscription_key at(timetable& clock, time_span when, Function&& function,
                         std::source_location where = std::source_location::current());
@@ -198,6 +203,7 @@ public:
     /// Serves all subscriptions again, in their old places, at once.
     void resume() noexcept;
 
+    /// Whether `pause()` holds; sleep of what it follows counts apart.
     [[nodiscard]] bool paused() const noexcept { return party_->paused; }
 
     /// From now on sleeps and wakes with `whom`, a `lifecycle`, a `level` or another

@@ -21,7 +21,9 @@ public:
     /// Not attached to anything.
     subscription() noexcept = default;
 
+    /// Takes over what the other one has, which then has nothing.
     subscription(subscription&& other) noexcept { take(other); }
+    /// Takes over what the other one has, which then has nothing.
     subscription& operator=(subscription&& other) noexcept {
         detail::replace_handle(*this, std::move(other));
         return *this;
@@ -42,6 +44,7 @@ public:
 
     /// Whether the handler is attached; also while paused.
     [[nodiscard]] bool live() const noexcept { return slot_ != nullptr; }
+    /// As `live()`.
     explicit operator bool() const noexcept { return live(); }
 
     /// Stops serving the handler, at once, without giving up its place in the
@@ -59,6 +62,7 @@ public:
         }
     }
 
+    /// Whether `pause()` holds.
     [[nodiscard]] bool paused() const noexcept {
         return slot_ != nullptr && (slot_->blocked & detail::block_paused) != 0;
     }

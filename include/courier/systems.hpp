@@ -244,6 +244,7 @@ public:
     systems& operator=(const systems&) = delete;
     ~systems() { core_->close(); }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
 
     /// The system of that type, made with all that it needs if it is not there.

@@ -32,6 +32,7 @@ enum class report_mark : std::uint8_t {
     unexpected, ///< it is not a member
 };
 
+/// What changed the progress of a tally.
 enum class tally_change : std::uint8_t { reported, expected, withdrawn };
 
 /// What `tally::progress()` carries.
@@ -109,6 +110,7 @@ public:
     tally(const tally&) = delete;
     tally& operator=(const tally&) = delete;
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return name_; }
 
     /// One member more; false when it is one already. It has not reported,
@@ -222,7 +224,9 @@ public:
 
     /// Members, and those that left and still count.
     [[nodiscard]] std::size_t expected() const noexcept { return members_.size(); }
+    /// How many of them have reported.
     [[nodiscard]] std::size_t reported() const noexcept { return reported_; }
+    /// Whether that member has, in this round.
     [[nodiscard]] bool has_reported(const Member& member) const {
         const standing* const its = members_.find(member);
         return its != nullptr && its->reported;

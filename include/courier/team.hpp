@@ -22,6 +22,7 @@ class systems; // courier: #include <courier/systems.hpp>
 class [[nodiscard("the systems end as soon as this team is destroyed")]] team {
 public:
     team() noexcept = default;
+    /// Takes over what the other one has, which then has nothing.
     team(team&& other) noexcept = default;
     /// Replaces what it was: those that both have stay as they are.
     team& operator=(team&& other) noexcept {
@@ -35,13 +36,16 @@ public:
     /// They are destroyed; in the middle of a frame, or of anything that a
     /// handler does, when that is over: until then they are paused.
     void end() noexcept;
+    /// Whether its systems are still updated.
     [[nodiscard]] bool live() const noexcept;
 
     /// They are not updated until `resume()`, and hear of it: `pause()` and
     /// `resume()` of a system that has both are called. One that another team
     /// has too, or that somebody who is not paused needs, goes on.
     void pause();
+    /// Updates them again.
     void resume();
+    /// Whether `pause()` holds.
     [[nodiscard]] bool paused() const noexcept;
 
 private:

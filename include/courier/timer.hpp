@@ -20,7 +20,9 @@ class [[nodiscard("nothing is posted once this timer is destroyed; keep or relea
 public:
     /// Of nothing.
     timer() noexcept = default;
+    /// Takes over what the other one has, which then has nothing.
     timer(timer&& other) noexcept = default;
+    /// Takes over what the other one has, which then has nothing.
     timer& operator=(timer&& other) noexcept {
         detail::replace_handle(*this, std::move(other));
         return *this;

@@ -63,7 +63,9 @@ public:
         detail::close_timetable(*core_); // may be the end of much
     }
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] std::string_view name() const noexcept { return core_->name; }
+    /// How much time has passed since it was made.
     [[nodiscard]] game_time now() const noexcept { return game_time(core_->now); }
 
     /// Posts `payload` once, `delay` from now; `courier::never` is for ever
@@ -97,11 +99,13 @@ public:
                    std::source_location where = std::source_location::current()) {
         return put_in(target, detail::later_by(now(), delay), {}, where, to_one<Target>(to, payload, where));
     }
+    /// To one address, at a time.
     template <class Target>
     timer at_to(time_span when, Target& target, const typename Target::address_type& to,
                 typename Target::payload_type payload, std::source_location where = std::source_location::current()) {
         return put_in(target, when, {}, where, to_one<Target>(to, payload, where));
     }
+    /// To one address, at every interval.
     template <class Target>
     timer every_to(time_span interval, Target& target, const typename Target::address_type& to,
                    typename Target::payload_type payload, timer_options how = {},
@@ -116,7 +120,9 @@ public:
 
     /// No time passes until `resume()`.
     void pause() noexcept { core_->paused = true; }
+    /// Time passes again.
     void resume() noexcept { core_->paused = false; }
+    /// Whether `pause()` holds.
     [[nodiscard]] bool paused() const noexcept { return core_->paused; }
 
     /// How many payloads wait, beats included.

@@ -10,6 +10,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// What became of a subscription in one publish.
 enum class turn : std::uint8_t {
     served,
     paused,         ///< it, or its subscriber, was
@@ -19,6 +20,7 @@ enum class turn : std::uint8_t {
     stopped,        ///< a verdict kept it from being reached
     failed,         ///< it was called, and threw
 };
+/// How many of these there are.
 inline constexpr std::size_t turn_kinds = 7;
 
 /// As it is written in recordings and reports, such as "outside its period".

@@ -12,6 +12,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// The type of `unbounded`: the largest number of each integer type.
 struct no_bound {
+    /// The largest number there is.
     template <std::unsigned_integral Number>
     constexpr operator Number() const noexcept { // NOLINT(google-explicit-constructor): written as an option's value
         return static_cast<Number>(-1);

@@ -8,6 +8,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// What sort of value a field holds.
 enum class value_kind : std::uint8_t {
     truth,
     integer,

@@ -8,6 +8,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// What sort of object payloads wait in.
 enum class waiting_kind : std::uint8_t {
     outbox,    ///< until `deliver()`
     inbox,     ///< until `take_in()`

@@ -48,6 +48,7 @@ public:
 
     /// How many payloads came since the witness was made or last cleared.
     [[nodiscard]] std::size_t count() const noexcept { return count_; }
+    /// Whether it has heard nothing.
     [[nodiscard]] bool empty() const noexcept { return count_ == 0; }
 
     /// All of them, in the order in which they came.
@@ -107,6 +108,7 @@ public:
 
     /// How many changes came since the witness was made or last cleared.
     [[nodiscard]] std::size_t count() const noexcept { return values_.size(); }
+    /// Whether it has heard nothing.
     [[nodiscard]] bool empty() const noexcept { return values_.empty(); }
 
     /// What the value became, each time.

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include <courier/fault.hpp>
 
+#include "of_this_thread.hpp"
+
 #include <courier/detail/base/in_use.hpp>
 
 #include <algorithm>
@@ -43,7 +45,9 @@ installed_handler& installed() {
     return *all;
 }
 
-thread_local std::optional<fault> newest_fault;
+struct newest_fault {
+    std::optional<fault> raised;
+};
 
 /// In the order of `fault_code`; not with its enumeration, since that would make the headers dearer.
 constexpr std::array<std::string_view, fault_codes> ids{
@@ -138,7 +142,8 @@ fault_handler set_fault_handler(fault_handler handler) {
 }
 
 const fault* last_fault() noexcept {
-    return newest_fault ? &*newest_fault : nullptr;
+    const auto& latest = detail::of_this_thread<newest_fault>().raised;
+    return latest ? &*latest : nullptr;
 }
 
 std::uint64_t fault_count(fault_code code) noexcept {
@@ -157,7 +162,7 @@ namespace detail {
 
 void raise(fault_code code, severity level, std::string what, std::string advice, std::source_location where) {
     const fault report{code, level, std::move(what), where, std::move(advice)};
-    if_memory_allows([&] { newest_fault = report; });
+    if_memory_allows([&] { detail::of_this_thread<newest_fault>().raised = report; });
     counts[static_cast<std::size_t>(code)].fetch_add(1, std::memory_order_relaxed);
     if (const std::shared_ptr<const fault_handler> handler = installed().get(); handler != nullptr) {
         (*handler)(report);

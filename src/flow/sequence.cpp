@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include <courier/sequence.hpp>
 
+#include "base/of_this_thread.hpp"
 #include "delivery/anchors.hpp"
 
 #include <courier/detail/base/at_the_end.hpp>
@@ -134,8 +135,7 @@ void* take_frame(std::size_t size) {
             return first;
         }
     }
-    static thread_local pool_end end; // made with the first frame of a thread
-    static_cast<void>(end);
+    static_cast<void>(of_this_thread<pool_end>()); // made with the first frame of a thread
     return ::operator new(k* frame_step);
 }
 

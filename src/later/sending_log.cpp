@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include <courier/detail/later/sending_log.hpp>
 
+#include "base/of_this_thread.hpp"
+
 #include <courier/detail/later/inbox_core.hpp>
 
 #include <algorithm>
@@ -133,7 +135,6 @@ private:
     std::vector<entry> entries_;
 };
 
-thread_local own_logs logs_of_this_thread;
 constinit thread_local bool logs_have_ended = false; // without a destructor, so it may be read at the thread's end
 
 own_logs::~own_logs() {
@@ -162,7 +163,7 @@ sending_log* find_log(std::uint64_t inbox) noexcept {
     if (logs_have_ended) {
         return nullptr;
     }
-    sending_log* const log = logs_of_this_thread.find(inbox);
+    sending_log* const log = of_this_thread<own_logs>().find(inbox);
     if (log != nullptr) {
         own_logs_at_hand[inbox % logs_at_hand] = {inbox, log};
     }
@@ -180,8 +181,8 @@ sending_log& make_log(const shared<inbox_core>& core, std::size_t grant, std::si
     if (for_one) {
         made->for_one_only();
     } else {
-        logs_of_this_thread.make_room();
-        logs_of_this_thread.add(core, *made);
+        of_this_thread<own_logs>().make_room();
+        of_this_thread<own_logs>().add(core, *made);
         own_logs_at_hand[core->number % logs_at_hand] = {core->number, made.get()};
         core->writers.fetch_add(1, std::memory_order_relaxed);
     }

@@ -37,11 +37,14 @@ WIRED_COURIER_ENUM_AS(json_code, not_json, "courier.data.not-json", too_deep, "c
 /// number from 0 to 255, but is a text".
 using json_fault = coded_fault<json_code>;
 
+/// What becomes of a field that a text does not have.
 enum class missing_fields : std::uint8_t {
     refused, ///< unless they are optional, or have an initializer in the struct
     kept,    ///< the field keeps its value
 };
+/// What becomes of a name that the struct does not have.
 enum class unknown_fields : std::uint8_t { refused, passed_over };
+/// What becomes of a null where a field cannot be empty.
 enum class null_fields : std::uint8_t {
     refused,    ///< unless the field is optional
     as_missing, ///< as if the field were not there

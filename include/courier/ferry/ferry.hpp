@@ -42,6 +42,7 @@ struct ferry_report {
     std::uint64_t connections = 0;
     std::array<std::uint64_t, ferry_losses> lost{}; ///< by `ferry_code`
 
+    /// How often that happened.
     [[nodiscard]] std::uint64_t of(ferry_code why) const noexcept { return lost[static_cast<std::size_t>(why)]; }
 };
 
@@ -101,6 +102,7 @@ public:
     void receive(channel<Payload>& to, std::string_view filter, const inward_options& options = {}) {
         add_door(std::make_unique<detail::channel_door<Payload>>(to, "ferry"), filter, options, false);
     }
+    /// Into an addressed channel: the level `+` of the filter is the address.
     template <class Payload, class Address>
     void receive(addressed_channel<Payload, Address>& to, std::string_view filter, const inward_options& options = {}) {
         add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "ferry"), filter, options, true);
@@ -132,6 +134,7 @@ public:
     /// What did not cross, and why.
     [[nodiscard]] const channel<payloads_lost>& lost() const noexcept;
 
+    /// The name of this process, from the options.
     [[nodiscard]] const std::string& process() const noexcept;
     /// Which of the process's runs this is: 16 hexadecimal digits. A recording says so, too.
     [[nodiscard]] const std::string& run() const noexcept;

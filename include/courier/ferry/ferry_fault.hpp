@@ -45,6 +45,7 @@ WIRED_COURIER_ENUM_AS(ferry_code, away, "courier.ferry.away", no_room, "courier.
                       "courier.ferry.bad-name", bad_topic, "courier.ferry.bad-topic", bad_payload,
                       "courier.ferry.bad-payload")
 
+/// How many codes stand for lost payloads.
 inline constexpr std::size_t ferry_losses = 12;
 
 /// Such as "courier.ferry.does-not-fit".

@@ -9,6 +9,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// How far a ferry is with its broker.
 enum class link_phase : std::uint8_t {
     connecting, ///< not connected yet, or not any more; the ferry keeps trying
     connected,  ///< payloads come and go: the broker knows what this process receives

@@ -9,6 +9,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// What became of another process.
 enum class peer_news : std::uint8_t {
     came,
     left, ///< of its own accord

@@ -18,6 +18,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
+/// What became of a question.
 enum class remote_outcome : std::uint8_t {
     answered,
     nobody_knew, ///< it was asked, and nobody there had an answer
@@ -121,6 +122,7 @@ public:
     /// `ferry_options::max_questions` wait already, or the ferry has ended.
     std::uint64_t ask(const Question& question) { return place_.ask(&question); }
 
+    /// Published when an answer has come, or the limit is over.
     [[nodiscard]] const channel<remote_answer<answer_type>>& answered() const noexcept { return desk_->answered; }
 
 private:

@@ -37,6 +37,7 @@ struct gateway_report {
     std::size_t readers = 0;
     std::array<std::uint64_t, gateway_refusals> refused{}; ///< by `gateway_code`
 
+    /// How often that was refused.
     [[nodiscard]] std::uint64_t of(gateway_code why) const noexcept { return refused[static_cast<std::size_t>(why)]; }
 };
 
@@ -62,6 +63,7 @@ struct gateway_report {
 /// Can be neither copied nor moved.
 class gateway {
 public:
+    /// Listens from now on. Throws `gateway_error` when it cannot, or has no folder.
     explicit gateway(gateway_options options = {});
     gateway(const gateway&) = delete;
     gateway& operator=(const gateway&) = delete;
@@ -110,9 +112,11 @@ public:
 
     /// "http://127.0.0.1:8080/".
     [[nodiscard]] const std::string& address() const noexcept;
+    /// What a request has to bring that changes something. From any thread.
     [[nodiscard]] const std::string& token() const noexcept;
     /// The page, with the token behind a '#', which browsers keep to themselves.
     [[nodiscard]] std::string page_address() const;
+    /// Counts so far. From any thread.
     [[nodiscard]] gateway_report report() const;
 
 private:

@@ -50,6 +50,7 @@ WIRED_COURIER_ENUM_AS(gateway_code, malformed, "courier.gateway.malformed", too_
                       "courier.gateway.no-address", no_answer, "courier.gateway.no-answer", no_page,
                       "courier.gateway.no-page", unknown_action, "courier.gateway.unknown-action")
 
+/// How many codes stand for refused requests.
 inline constexpr std::size_t gateway_refusals = 14;
 
 /// Such as "courier.gateway.foreign-origin".

@@ -22,6 +22,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// `gateway_error` for an address that is none.
 class run_follower {
 public:
+    /// Connects from now on, and again when the connection breaks. Throws `gateway_error` when `address` is
+    /// none.
     explicit run_follower(const std::string& address);
     run_follower(const run_follower&) = delete;
     run_follower& operator=(const run_follower&) = delete;

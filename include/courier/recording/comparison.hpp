@@ -50,6 +50,7 @@ struct run_comparison {
     std::map<std::string, std::uint64_t> what; ///< how many changed events differ in "payload", "heard by", ...
     std::vector<std::string> facts;            ///< that differ: "seed: 7 | 8"
 
+    /// Whether no event differs.
     [[nodiscard]] bool equal() const noexcept { return !first.has_value(); }
 };
 

@@ -91,6 +91,7 @@ struct why_not_answer {
 
 /// For people: a line for each fact. Lines that begin with a space belong to the one before.
 [[nodiscard]] std::vector<std::string> in_words(const why_not_answer& answer);
+/// Step by step, from the party that was asked about to the place where the path broke.
 [[nodiscard]] std::vector<std::string> in_words(const std::vector<why_not_answer>& path);
 
 /// A chain in one sentence: "watch published weather.flashed in frame 3, so horn published

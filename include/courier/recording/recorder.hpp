@@ -60,6 +60,8 @@ struct recorder_options {
 /// made, or another recorder writes it.
 class recorder {
 public:
+    /// Records into a file, which is written over. Throws `recording_error` when it cannot be written, or has
+    /// a recorder.
     recorder(ledger& of, const std::filesystem::path& file, recorder_options options = {});
     /// Records into anything else that takes lines: a socket, memory, a window.
     recorder(ledger& of, line_sink to, recorder_options options = {});
@@ -70,6 +72,7 @@ public:
 
     /// Events recorded, and left out, so far.
     [[nodiscard]] std::uint64_t recorded() const noexcept;
+    /// Events that were left out because too much waited.
     [[nodiscard]] std::uint64_t skipped() const noexcept;
 
     /// Hands what waits to the writing thread, as the end of a frame does, and does not wait.

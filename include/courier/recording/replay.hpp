@@ -82,6 +82,7 @@ public:
             into.send(std::move(payload));
         });
     }
+    /// Payloads that another thread sent, to addresses.
     template <class Payload, class Address>
     void feed(std::string_view channel, addressed_inlet<Payload, Address> into) {
         add(channel, [into = std::move(into)](const source& from) {

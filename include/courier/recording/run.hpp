@@ -24,10 +24,13 @@ WIRED_COURIER_NAMESPACE_BEGIN
 class text_table {
 public:
     text_table() { number_of(""); }
+    /// Its number; a new one for a text that is not there yet.
     std::uint32_t number_of(std::string_view text);
     /// UINT32_MAX when it is not there.
     [[nodiscard]] std::uint32_t find(std::string_view text) const;
+    /// The text of a number.
     [[nodiscard]] const std::string& operator[](std::uint32_t number) const noexcept { return texts_[number]; }
+    /// How many texts there are.
     [[nodiscard]] std::uint32_t size() const noexcept { return static_cast<std::uint32_t>(texts_.size()); }
 
 private:
@@ -81,6 +84,7 @@ struct recorded_event {
 
     /// How many handlers were called.
     [[nodiscard]] std::uint32_t deliveries() const noexcept { return heard + failed; }
+    /// Whether nobody was there to hear it.
     [[nodiscard]] bool was_unheard() const noexcept { return deliveries() == 0 && !is_cut; }
 };
 
@@ -205,9 +209,11 @@ struct run {
     [[nodiscard]] const recorded_event* find(std::uint64_t id) const noexcept;
     /// UINT32_MAX when there is none of that name.
     [[nodiscard]] std::uint32_t channel_named(std::string_view name) const noexcept;
+    /// Its payload as JSON; empty when none was recorded.
     [[nodiscard]] std::string_view payload_of(const recorded_event& event) const noexcept {
         return std::string_view(payloads).substr(event.payload, event.payload_size);
     }
+    /// Who published it: a publisher, or the handler it was made in.
     [[nodiscard]] const std::string& maker_of(const recorded_event& event) const noexcept { return texts[event.maker]; }
     /// The subscriber's name, or where it subscribed; "?" when it is not known.
     [[nodiscard]] const std::string& name_of(std::uint32_t subscription) const noexcept;

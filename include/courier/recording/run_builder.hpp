@@ -25,6 +25,7 @@ struct read_options {
 /// Reads lines into a run, one after the other.
 class run_builder {
 public:
+    /// Adds lines to `into`, which must outlive it. `file` is for messages.
     explicit run_builder(run& into, std::string file, const read_options& options = {});
     run_builder(const run_builder&) = delete;
     run_builder& operator=(const run_builder&) = delete;

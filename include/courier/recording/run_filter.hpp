@@ -23,6 +23,7 @@ struct run_filter {
     std::string phase = {};                ///< "watch: storm": the frames in which that set was in that phase
     bool by_part = false;                  ///< channel and party are parts of names, in any case
 
+    /// Whether it leaves anything out.
     [[nodiscard]] bool narrow() const noexcept {
         return !channel.empty() || !party.empty() || !address.empty() || !phase.empty() || first_frame != 0 ||
                last_frame != UINT32_MAX;
@@ -33,8 +34,11 @@ struct run_filter {
 /// change.
 class run_selection {
 public:
+    /// Looks all names up. `of` must outlive it.
     run_selection(const run& of, const run_filter& filter);
+    /// Whether the event passes.
     [[nodiscard]] bool operator()(const recorded_event& event) const;
+    /// Whether events of that channel can pass.
     [[nodiscard]] bool has_channel(std::uint32_t channel) const { return channels_.empty() || channels_[channel]; }
     /// `text`: its number in the run's texts.
     [[nodiscard]] bool has_party(std::uint32_t text) const { return makers_.empty() || makers_[text]; }

@@ -47,6 +47,7 @@ struct run_statistics {
     std::vector<handler_statistics> slowest;  ///< the ten with the longest calls
 };
 
+/// Counts of the events that pass `filter`: of channels, parties and handlers. Looks at each event once.
 [[nodiscard]] run_statistics statistics_of(const run& of, const run_filter& filter = {});
 
 /// A channel's publishes that pass a filter, and frame by frame those of a stretch.

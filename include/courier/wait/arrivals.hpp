@@ -31,6 +31,7 @@ class arrivals {
 public:
     using payload_type = typename Source::payload_type;
 
+    /// Listens to `source`, a channel, address, state, formula or pipeline, from now on. May allocate.
     explicit arrivals(const Source& source, std::source_location where = std::source_location::current()) {
         in_ = source.subscribe([this](const payload_type& payload) { come(payload); }, {}, where);
     }

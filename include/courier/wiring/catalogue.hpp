@@ -81,7 +81,9 @@ struct catalogue {
     std::vector<group_entry> groups;
     std::vector<query_entry> queries;
 
+    /// The entry of that name, or null.
     [[nodiscard]] const channel_entry* channel(std::string_view name) const noexcept;
+    /// The entry of that name, or null.
     [[nodiscard]] const action_entry* action(std::string_view name) const noexcept;
 };
 

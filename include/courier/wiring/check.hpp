@@ -32,6 +32,7 @@ struct wiring_check {
     std::size_t files = 0;               ///< with those included
     std::size_t wires = 0;               ///< that are right, with those that patterns make
 
+    /// Whether there is no fault.
     [[nodiscard]] bool clean() const noexcept { return faults.empty(); }
 };
 

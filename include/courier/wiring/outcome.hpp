@@ -20,11 +20,16 @@ struct failed {
 template <class Answer = void>
 class outcome {
 public:
+    /// It succeeded.
     outcome(Answer answer) : answer_(std::move(answer)) {} // NOLINT(google-explicit-constructor): for `return`
-    outcome(failed what) : why_(std::move(what.why)) {}    // NOLINT(google-explicit-constructor): the same
+    /// It failed, with the reason.
+    outcome(failed what) : why_(std::move(what.why)) {} // NOLINT(google-explicit-constructor): the same
 
+    /// Whether it succeeded.
     [[nodiscard]] explicit operator bool() const noexcept { return answer_.has_value(); }
+    /// The answer; only when it succeeded.
     [[nodiscard]] const std::optional<Answer>& answer() const noexcept { return answer_; }
+    /// The reason; empty when it succeeded.
     [[nodiscard]] const std::string& why() const noexcept { return why_; }
 
 private:
@@ -37,9 +42,12 @@ template <>
 class outcome<void> {
 public:
     outcome() noexcept = default;
+    /// It failed, with the reason.
     outcome(failed what) : why_(std::move(what.why)), is_done_(false) {} // NOLINT(google-explicit-constructor)
 
+    /// Whether it succeeded.
     [[nodiscard]] explicit operator bool() const noexcept { return is_done_; }
+    /// The reason; empty when it succeeded.
     [[nodiscard]] const std::string& why() const noexcept { return why_; }
 
 private:

@@ -21,6 +21,7 @@
 #include <courier/wiring/detail/action.hpp>
 #include <courier/wiring/detail/cause.hpp>
 #include <courier/wiring/detail/group_source.hpp>
+#include <courier/wiring/named_target.hpp>
 #include <courier/wiring/outcome.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
@@ -44,28 +45,8 @@ audit_report audit(const wiring& of);
 namespace detail {
 class wiring_core;
 struct draft_parts;
-struct target_place;
 struct no_parameters {};
 } // namespace detail
-
-/// An object of a level has a name in data while this lives. Movable; the wiring may
-/// end first.
-// clang-format off
-class [[nodiscard("the name ends with it")]] named_target {
-public:
-    named_target() noexcept = default;
-    named_target(named_target&&) noexcept = default;
-    named_target& operator=(named_target&& other) noexcept;
-    ~named_target() { end(); }
-
-    void end() noexcept;
-
-private:
-    friend class wiring;
-    explicit named_target(std::shared_ptr<detail::target_place> place) noexcept : place_(std::move(place)) {}
-    std::shared_ptr<detail::target_place> place_;
-};
-// clang-format on
 
 /// One wire that is in force, for people and reports.
 struct wire_report {
@@ -108,7 +89,9 @@ struct wiring_change {
 ///     wires.take(next);                                               // in the game's thread, between two frames
 class wiring_draft {
 public:
+    /// Takes over what the other one has, which then has nothing.
     wiring_draft(wiring_draft&&) noexcept;
+    /// Takes over what the other one has, which then has nothing.
     wiring_draft& operator=(wiring_draft&&) noexcept;
     ~wiring_draft();
 
@@ -151,6 +134,7 @@ public:
     wiring& operator=(const wiring&) = delete;
     ~wiring();
 
+    /// The name it was made with. A view that is good while it lives.
     [[nodiscard]] const std::string& name() const noexcept;
 
     /// A channel as a cause, by its name. The latest of several of one name counts: wires
@@ -160,6 +144,7 @@ public:
     void offer(const channel<Payload>& cause) {
         add(std::make_unique<detail::channel_cause>(*detail::access::core(cause), detail::maker_of<Payload>()));
     }
+    /// An addressed channel, likewise.
     template <class Payload, class Address>
     void offer(const addressed_channel<Payload, Address>& cause) {
         add(std::make_unique<detail::addressed_cause<Payload, Address>>(cause));
@@ -306,6 +291,8 @@ public:
     /// Puts files in force, with those that they include, instead of the current ones.
     /// Throws `wiring_error` with everything that is wrong; then nothing has changed.
     wiring_change load(const std::vector<std::filesystem::path>& files);
+    /// Loads a file and those that it includes, in the place of all that was loaded. Throws `wiring_error`
+    /// with all faults; then nothing has changed.
     wiring_change load(const std::filesystem::path& file) { return load(std::vector<std::filesystem::path>{file}); }
     /// A text as a file of that name, which includes nothing.
     wiring_change load_text(std::string_view file, std::string_view text);
@@ -317,7 +304,10 @@ public:
     /// changes only; if something has been offered or loaded since the draft was begun, it is
     /// prepared again there. It throws as `load()` does.
     [[nodiscard]] wiring_draft draft(std::vector<std::filesystem::path> of) const;
+    /// Of the files that are in force.
     [[nodiscard]] wiring_draft draft() const;
+    /// Puts a prepared draft in force, between two deliveries. Throws `wiring_error` when it no longer
+    /// fits; then nothing has changed.
     wiring_change take(wiring_draft& prepared);
 
     /// Whether one of them has another time of change than when it was loaded.
@@ -341,6 +331,7 @@ public:
 
     /// What can be wired, for checks and people.
     [[nodiscard]] courier::catalogue catalogue() const;
+    /// A report of each wire.
     [[nodiscard]] std::vector<wire_report> wires() const;
     /// Publishes each action that failed, on a channel called after this wiring ("reef.failed"),
     /// so that recordings, audits and `courier explain` know of it. A handler may end all this.

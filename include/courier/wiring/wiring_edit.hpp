@@ -72,15 +72,20 @@ public:
     /// resolved; for an edit that comes from elsewhere.
     void keep_inside(std::vector<std::filesystem::path> folders) { inside_ = std::move(folders); }
 
+    /// The file as it is now.
     [[nodiscard]] const std::string& text() const noexcept { return text_; }
+    /// Its wires, in their order.
     [[nodiscard]] std::vector<edited_wire> wires() const;
 
     /// What fits: channels and states to wait for; conditions for `if`, and for
     /// `while`; actions, with what may be given to them. Of a name that nobody offers
     /// nothing fits.
     [[nodiscard]] std::vector<std::string> causes() const;
+    /// The fields of a cause that a condition can look at.
     [[nodiscard]] std::vector<fitting_field> conditions_for(std::string_view when) const;
+    /// The states that a condition can look at.
     [[nodiscard]] std::vector<fitting_field> state_conditions() const;
+    /// The actions that fit a cause.
     [[nodiscard]] std::vector<fitting_action> actions_for(std::string_view when) const;
 
     /// Gives a key of a wire a value, written as in the file: `"storm"`, `3`, `{ ... }`.

@@ -78,6 +78,7 @@ struct wiring_fault {
 /// Thrown when a wiring is not taken; the one in force stays.
 class wiring_error : public std::runtime_error {
 public:
+    /// With all faults of a load; `what()` lists them.
     explicit wiring_error(std::vector<wiring_fault> faults);
 
     /// All of them, file by file and from the top.
