@@ -1,8 +1,9 @@
 // Makes one HTML document of the page, and a C++ file that holds it.
 // Usage: node bundle.mjs OUTPUT.html OUTPUT.cpp
-import { build } from "esbuild";
+
 import { readFileSync, writeFileSync } from "node:fs";
 import { gzipSync } from "node:zlib";
+import { build } from "esbuild";
 
 const most = 300 * 1024; // bytes, compressed
 
@@ -28,7 +29,7 @@ if (size > most) {
 }
 writeFileSync(process.argv[2], document);
 
-const pieces = document.match(/[^]{1,8000}/gu).map((piece) => `R"__page__(${piece})__page__"`);
+const pieces = document.match(/[\s\S]{1,8000}/gu).map((piece) => `R"__page__(${piece})__page__"`);
 writeFileSync(
   process.argv[3],
   `// Made by page/build.

@@ -4,7 +4,15 @@ import { chromium } from "playwright-core";
 const [address, display, folder] = process.argv.slice(2);
 const browser = await chromium.launch({
   executablePath: "/usr/bin/chromium",
-  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+  args: [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const shot = async (name) => {
@@ -12,7 +20,10 @@ const shot = async (name) => {
   console.log(`${folder}/${name}.png`);
 };
 await page.goto(display);
-const inStorm = async () => (await page.textContent("#phase")) === "storm" && (await page.locator(".wyrm:not(.gone)").count()) > 0 && (await page.locator("#barges g").count()) > 1;
+const inStorm = async () =>
+  (await page.textContent("#phase")) === "storm" &&
+  (await page.locator(".wyrm:not(.gone)").count()) > 0 &&
+  (await page.locator("#barges g").count()) > 1;
 for (let tries = 0; tries < 600 && !(await inStorm()); ++tries) await page.waitForTimeout(50);
 await page.click("[data-bell='south bell']");
 await page.waitForTimeout(700);

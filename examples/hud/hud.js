@@ -7,15 +7,22 @@ function shape(parent, kind, attributes, text = "") {
   made.textContent = text;
   return parent.appendChild(made);
 }
-const say = (text) => { place("log").textContent = text; };
+const say = (text) => {
+  place("log").textContent = text;
+};
 
 // Where things are: barges come along lanes from the right, and a wyrm rises at its bearing, nearer ones lower and larger.
 const quay = 168;
 const laneOf = (barge) => 252 + ((barge - 1) % 5) * 54;
 const atSea = (cables) => quay + 60 + Math.min(cables, 130) * 5.3;
-const wyrmAt = ({ bearing, distance }) => ({ x: 430 + (bearing / 360) * 490, y: 455 - Math.min(distance, 9) * 26, size: 1.1 - Math.min(distance, 9) / 14 });
+const wyrmAt = ({ bearing, distance }) => ({
+  x: 430 + (bearing / 360) * 490,
+  y: 455 - Math.min(distance, 9) * 26,
+  size: 1.1 - Math.min(distance, 9) / 14,
+});
 
-for (let i = 0; i < 26; ++i) shape(place("waves"), "path", { d: `M${(i * 173) % 900} ${204 + i * 11}q14 -9 28 0t28 0` });
+for (let i = 0; i < 26; ++i)
+  shape(place("waves"), "path", { d: `M${(i * 173) % 900} ${204 + i * 11}q14 -9 28 0t28 0` });
 for (let barge = 1; barge <= 5; ++barge) shape(place("lanes"), "path", { d: `M${quay} ${laneOf(barge) + 12}H960` });
 for (let i = 0; i < 70; ++i) shape(place("rain"), "path", { d: `M${(i * 379) % 960} ${(i * 223) % 500}l-5 24` });
 
@@ -25,7 +32,11 @@ function bargeOf(number) {
   if (!barges.has(number)) {
     const made = shape(place("barges"), "g", { "aria-label": `barge ${number}` });
     shape(made, "path", { d: "M-34 0h68l-9 17h-50z", fill: "#8a5a3c" });
-    shape(made, "path", { d: "M-22 0v-13h18v13zM-2 0v-13h18v13zM-12 -13v-12h18v12z", fill: "#c9a36b", stroke: "#6b4a2a" });
+    shape(made, "path", {
+      d: "M-22 0v-13h18v13zM-2 0v-13h18v13zM-12 -13v-12h18v12z",
+      fill: "#c9a36b",
+      stroke: "#6b4a2a",
+    });
     shape(made, "text", { y: 34, "text-anchor": "middle" });
     barges.set(number, made);
   }
@@ -56,11 +67,21 @@ const shown = {
     root.dataset.phase = value;
     place("phase").textContent = value;
   },
-  "lamp.lit"({ value }) { root.classList.toggle("lit", value); },
-  "board.moored"({ value }) { place("board.moored").textContent = value; },
-  "board.crates"({ value }) { place("board.crates").textContent = value; },
-  "board.lost"({ value }) { place("board.lost").textContent = value; },
-  "barges.moved"({ barge, to_go }) { move(barge, atSea(to_go), `${barge}: ${to_go} cables`); },
+  "lamp.lit"({ value }) {
+    root.classList.toggle("lit", value);
+  },
+  "board.moored"({ value }) {
+    place("board.moored").textContent = value;
+  },
+  "board.crates"({ value }) {
+    place("board.crates").textContent = value;
+  },
+  "board.lost"({ value }) {
+    place("board.lost").textContent = value;
+  },
+  "barges.moved"({ barge, to_go }) {
+    move(barge, atSea(to_go), `${barge}: ${to_go} cables`);
+  },
   "barges.moored"({ barge, berth, crates }) {
     move(barge, quay + 28, `${barge}: berth ${berth}`);
     say(`Barge ${barge} is alongside with ${crates} crates.`);
@@ -71,7 +92,11 @@ const shown = {
   },
   "wyrms.sighted"(sighting) {
     const { x, y, size } = wyrmAt(sighting);
-    const made = shape(place("wyrms"), "g", { class: "wyrm", transform: `translate(${x} ${y}) scale(${size})`, "aria-label": `wyrm ${sighting.wyrm}` });
+    const made = shape(place("wyrms"), "g", {
+      class: "wyrm",
+      transform: `translate(${x} ${y}) scale(${size})`,
+      "aria-label": `wyrm ${sighting.wyrm}`,
+    });
     shape(made, "path", { d: "M-44 8q10 -36 22 0M-14 8q12 -44 26 0M22 8q2 -40 20 -38q14 2 16 8" });
     shape(made, "text", { x: 0, y: 28, "text-anchor": "middle" }, `${sighting.distance} cables`);
     wyrms.get(sighting.wyrm)?.remove();
@@ -91,7 +116,9 @@ const shown = {
     turnOn(root, "flash", 800);
     say(`Lightning, ${distance} cables off.`);
   },
-  "weather.thundered"() { say("Thunder."); },
+  "weather.thundered"() {
+    say("Thunder.");
+  },
   "hoist.raised"({ shown: flag, up }) {
     const hoist = place("hoist");
     if (up === 1) for (const one of [...hoist.querySelectorAll(".flag")]) one.remove();
@@ -101,7 +128,12 @@ const shown = {
   },
 };
 
-const stream = new EventSource("/events?" + Object.keys(shown).map((name) => `channel=${name}`).join("&"));
+const stream = new EventSource(
+  "/events?" +
+    Object.keys(shown)
+      .map((name) => `channel=${name}`)
+      .join("&"),
+);
 function tell(text, isGone) {
   place("connection").textContent = text;
   place("connection").classList.toggle("gone", isGone);
@@ -109,11 +141,13 @@ function tell(text, isGone) {
 }
 stream.onopen = () => tell("live", false);
 stream.onerror = () => tell("The game is gone; trying again.", true);
-stream.addEventListener("over", () => { // it has said so; there is nothing to try again
+stream.addEventListener("over", () => {
+  // it has said so; there is nothing to try again
   stream.close();
   tell("The game has ended.", true);
 });
-stream.addEventListener("refused", (message) => { // such as a name that is wrong; asking again would change nothing
+stream.addEventListener("refused", (message) => {
+  // such as a name that is wrong; asking again would change nothing
   stream.close();
   tell(JSON.parse(message.data).detail, true);
 });

@@ -2,8 +2,6 @@
 // The page: what it shows is a live game's run, or a recording that it holds.
 import { render } from "preact";
 import { useEffect, useRef, useState } from "preact/hooks";
-import style from "./style.css";
-import packedTeller from "./teller.wasm.gz";
 import { Live } from "./model/live.js";
 import { placeIn, placeOf } from "./model/place.js";
 import { noFilter, openTeller, Run } from "./model/run.js";
@@ -11,6 +9,8 @@ import { Finder } from "./parts/finder.js";
 import { Header } from "./parts/header.js";
 import { Help } from "./parts/help.js";
 import { TimeLine } from "./parts/time_line.js";
+import style from "./style.css";
+import packedTeller from "./teller.wasm.gz";
 import { Actions } from "./views/actions.js";
 import { Events } from "./views/events.js";
 import { Findings } from "./views/findings.js";
@@ -126,14 +126,28 @@ function Page() {
     return () => removeEventListener("keydown", key);
   }, []);
 
-  if (failure) return <main><p class="wrong">The page cannot be shown: {failure}</p></main>;
-  if (!source) return <main><p>Reading…</p></main>;
+  if (failure)
+    return (
+      <main>
+        <p class="wrong">The page cannot be shown: {failure}</p>
+      </main>
+    );
+  if (!source)
+    return (
+      <main>
+        <p>Reading…</p>
+      </main>
+    );
   const { run, live } = source;
   const { view, selected } = place;
   const follow = Boolean(live) && place.follow && !paused;
   const span = place.stretch ? place.stretch.last - place.stretch.first : liveSpan;
-  const stretch = follow ? { first: Math.max(run.about.first_frame, run.frames - span), last: run.frames } : place.stretch;
-  const filter = stretch ? { ...place.filter, first_frame: Math.floor(stretch.first), last_frame: Math.ceil(stretch.last) - 1 } : place.filter;
+  const stretch = follow
+    ? { first: Math.max(run.about.first_frame, run.frames - span), last: run.frames }
+    : place.stretch;
+  const filter = stretch
+    ? { ...place.filter, first_frame: Math.floor(stretch.first), last_frame: Math.ceil(stretch.last) - 1 }
+    : place.filter;
   const setSelected = (id) => change({ selected: id });
   const show = (where, what = {}) => {
     const next = { view: where };
@@ -141,7 +155,8 @@ function Page() {
       const at = run.find(what.event);
       const frame = at < 0 ? -1 : run.get(at, "frame");
       next.selected = what.event;
-      if (stretch && (frame < stretch.first || frame >= stretch.last)) Object.assign(next, { stretch: null, follow: false }); // or it would not be seen
+      if (stretch && (frame < stretch.first || frame >= stretch.last))
+        Object.assign(next, { stretch: null, follow: false }); // or it would not be seen
     }
     if (what.filter) next.filter = { ...noFilter, ...what.filter };
     change(next);
@@ -150,13 +165,35 @@ function Page() {
   const setFollow = (on) => change({ follow: on, stretch });
   const View = views[view];
   const shared = {
-    run, live, findings: source.findings, about: source.about, filter, passes: run.passer(filter), named: place.filter, setFilter: (f) => change({ filter: f }),
-    stretch, setStretch, selected, setSelected, paused, show,
+    run,
+    live,
+    findings: source.findings,
+    about: source.about,
+    filter,
+    passes: run.passer(filter),
+    named: place.filter,
+    setFilter: (f) => change({ filter: f }),
+    stretch,
+    setStretch,
+    selected,
+    setSelected,
+    paused,
+    show,
   };
   return (
     <>
       <Header {...shared} filter={place.filter} setPaused={setPaused} setHelp={setHelp} setFinding={setFinding} />
-      <TimeLine run={run} live={live} filter={place.filter} shown={stretch} setStretch={setStretch} follow={follow} setFollow={setFollow} selected={selected} paused={paused} />
+      <TimeLine
+        run={run}
+        live={live}
+        filter={place.filter}
+        shown={stretch}
+        setStretch={setStretch}
+        follow={follow}
+        setFollow={setFollow}
+        selected={selected}
+        paused={paused}
+      />
       <nav aria-label="Views">
         {names.map((name, i) => (
           <button key={name} aria-current={name === view ? "page" : undefined} onClick={() => setView(name)}>
@@ -168,7 +205,17 @@ function Page() {
         <View {...shared} />
       </main>
       {help && <Help close={() => setHelp(false)} />}
-      {finding && <Finder run={run} names={names} show={show} live={live} paused={paused} setPaused={setPaused} close={() => setFinding(false)} />}
+      {finding && (
+        <Finder
+          run={run}
+          names={names}
+          show={show}
+          live={live}
+          paused={paused}
+          setPaused={setPaused}
+          close={() => setFinding(false)}
+        />
+      )}
     </>
   );
 }

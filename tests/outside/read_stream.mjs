@@ -14,7 +14,11 @@ async function messages(path, count) {
     const blocks = rest.split("\n\n");
     rest = blocks.pop();
     for (const block of blocks) {
-      const data = block.split("\n").filter((line) => line.startsWith("data: ")).map((line) => line.slice(6)).join("\n");
+      const data = block
+        .split("\n")
+        .filter((line) => line.startsWith("data: "))
+        .map((line) => line.slice(6))
+        .join("\n");
       if (data) all.push(data);
     }
     if (all.length >= count) break;
@@ -23,14 +27,18 @@ async function messages(path, count) {
   return all;
 }
 
-for (const [path, count] of [["/events", 60], ["/run", 300]]) {
+for (const [path, count] of [
+  ["/events", 60],
+  ["/run", 300],
+]) {
   const all = await messages(path, count);
   const ids = new Set();
   for (const data of all) {
     try {
       const event = HTTP.toEvent({ headers: { "content-type": "application/cloudevents+json" }, body: data });
       if (!(event instanceof CloudEvent) || !event.validate()) throw new Error("it is not valid");
-      if (path === "/events" && event.type === "wired-courier.payload" && ids.has(event.id)) throw new Error("its id was there before");
+      if (path === "/events" && event.type === "wired-courier.payload" && ids.has(event.id))
+        throw new Error("its id was there before");
       ids.add(event.id);
     } catch (error) {
       failures += 1;

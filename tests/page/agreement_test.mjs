@@ -5,7 +5,10 @@ import { test } from "node:test";
 import { reportOf, runIn, tool } from "./support.mjs";
 
 const nights = {
-  plain: ["--seed", "7"], careless: ["--seed", "7", "--careless"], shaken: ["--seed", "11", "--order-seed", "3"], reefs: ["--processes", "2"],
+  plain: ["--seed", "7"],
+  careless: ["--seed", "7", "--careless"],
+  shaken: ["--seed", "11", "--order-seed", "3"],
+  reefs: ["--processes", "2"],
 };
 
 for (const [night, options] of Object.entries(nights)) {
@@ -14,7 +17,10 @@ for (const [night, options] of Object.entries(nights)) {
     const file = night === "reefs" ? "reefs-reef-1.jsonl" : `${night}.jsonl`;
     const run = await runIn(reportOf(file));
     const json = (...args) => JSON.parse(tool(...args, "--json").out);
-    const lines = readFileSync(file, "utf8").trim().split("\n").map((line) => JSON.parse(line));
+    const lines = readFileSync(file, "utf8")
+      .trim()
+      .split("\n")
+      .map((line) => JSON.parse(line));
     const events = lines.filter((line) => /\.(event|post)$/.test(line.type)).sort((a, b) => a.id - b.id);
     assert.equal(run.count, events.length);
 
@@ -41,11 +47,19 @@ for (const [night, options] of Object.entries(nights)) {
     const { parties, channels } = run.about;
     let reasons = 0;
     for (const party of [...parties, "nobody at all"]) {
-      for (const [first, last] of party === "horn" || party === "keeper" ? [[0, 2 ** 32 - 1], [20, 60]] : [[0, 2 ** 32 - 1]]) {
+      for (const [first, last] of party === "horn" || party === "keeper"
+        ? [
+            [0, 2 ** 32 - 1],
+            [20, 60],
+          ]
+        : [[0, 2 ** 32 - 1]]) {
         const all = json("explain", file, "--why-not", party, ...(last === 60 ? ["--frames", "20:60"] : []));
         assert.equal(all.length, channels.length);
         for (const path of all) {
-          assert.deepEqual(run.ask("why_not_path", { party, channel: path[0].channel, first_frame: first, last_frame: last }), path);
+          assert.deepEqual(
+            run.ask("why_not_path", { party, channel: path[0].channel, first_frame: first, last_frame: last }),
+            path,
+          );
           reasons += path[0].reasons.length;
         }
       }
@@ -55,7 +69,11 @@ for (const [night, options] of Object.entries(nights)) {
     const stats = new Map(json("stats", file).channels.map((c) => [c.channel, c]));
     for (const row of run.rates({}, 120).channels) {
       const theirs = stats.get(row.channel);
-      assert.deepEqual([row.published, row.deliveries, row.unheard], [theirs.published, theirs.deliveries, theirs.unheard], row.channel);
+      assert.deepEqual(
+        [row.published, row.deliveries, row.unheard],
+        [theirs.published, theirs.deliveries, theirs.unheard],
+        row.channel,
+      );
     }
     const told = tool("explain", file, String(run.get(run.count - 1, "id"))).out;
     assert.equal(told.split("\n")[0], run.detailsOf(run.get(run.count - 1, "id")).sentence);

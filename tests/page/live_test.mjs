@@ -5,13 +5,27 @@ import { after, before, test } from "node:test";
 import { between, closeBrowser, eventually, open, start, view } from "./support.mjs";
 
 let game;
-before(async () => { game = await start("demo", "--serve", "--pace", "60", "--frames", "600", "--wiring", "reef.toml", "--folder", process.env.HUD); });
+before(async () => {
+  game = await start(
+    "demo",
+    "--serve",
+    "--pace",
+    "60",
+    "--frames",
+    "600",
+    "--wiring",
+    "reef.toml",
+    "--folder",
+    process.env.HUD,
+  );
+});
 after(async () => {
   await closeBrowser();
   assert.equal(await game.end(), 0);
 });
 
-const eventsOf = async (page) => Number((await page.textContent("header [role=status]")).match(/([\d,]+) events/)[1].replaceAll(",", ""));
+const eventsOf = async (page) =>
+  Number((await page.textContent("header [role=status]")).match(/([\d,]+) events/)[1].replaceAll(",", ""));
 
 test("values move while the game runs, and stand still while the page is paused", async () => {
   const page = await open(game.page);
@@ -53,8 +67,14 @@ test("what does not fit is told at the form, and a wrong token is refused", asyn
   await view(page, "Actions");
   const form = page.locator("form[aria-label='horn.sound']");
   await form.locator("button").click();
-  await eventually("a refusal", async () => (await form.locator(".wrong").allTextContents()).join().includes("Authorization: Bearer"));
-  const got = await fetch(`http://127.0.0.1:${game.port}/actions/horn.sound`, { method: "POST", headers: { "Content-Type": "application/json", Authorization: `Bearer ${game.token}` }, body: '{"parameters":{"how":"lound"}}' });
+  await eventually("a refusal", async () =>
+    (await form.locator(".wrong").allTextContents()).join().includes("Authorization: Bearer"),
+  );
+  const got = await fetch(`http://127.0.0.1:${game.port}/actions/horn.sound`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json", Authorization: `Bearer ${game.token}` },
+    body: '{"parameters":{"how":"lound"}}',
+  });
   assert.equal(got.status, 422);
   assert.equal((await got.json()).errors[0].pointer, "#/parameters/how");
 });
@@ -70,15 +90,23 @@ test("a wire made on the page fires and is in the file", async () => {
   await maker.getByLabel("reaction").selectOption("board.note");
   await maker.getByLabel("text").fill("4 barges, {barge} has moved");
   await maker.getByText("Run it once").click();
-  await eventually("it was tried", async () => /conditions did not hold|it fired/.test(await page.textContent("main [role=status]")));
+  await eventually("it was tried", async () =>
+    /conditions did not hold|it fired/.test(await page.textContent("main [role=status]")),
+  );
   await maker.getByText("Add it to the file").click();
-  await eventually("the file is right", async () => (await page.locator("section .good[role=status]").allTextContents()).includes("right"));
+  await eventually("the file is right", async () =>
+    (await page.locator("section .good[role=status]").allTextContents()).includes("right"),
+  );
   await page.getByText("Save", { exact: true }).click();
   await eventually("it is saved", async () => (await page.textContent("main [role=status]")).includes("1 new"));
-  await eventually("it fires", async () => {
-    const row = page.locator("tr", { hasText: "from the page" }).locator("td.number").first();
-    return (await row.count()) > 0 && Number(await row.textContent()) > 0;
-  }, 200);
+  await eventually(
+    "it fires",
+    async () => {
+      const row = page.locator("tr", { hasText: "from the page" }).locator("td.number").first();
+      return (await row.count()) > 0 && Number(await row.textContent()) > 0;
+    },
+    200,
+  );
   const file = readFileSync("reef.toml", "utf8");
   assert.match(file, /name = "from the page"\nwhen = "barges\.moved"\nif = \{ "?barge"? = 2 \}/);
   assert.ok(file.startsWith("# What happens at Gannet Reef"), "the rest is as it was");
@@ -157,7 +185,9 @@ test("everything is within reach of the keyboard", async () => {
   const reached = new Set();
   for (let i = 0; i < 60; ++i) {
     await page.keyboard.press("Tab");
-    reached.add(await page.evaluate(() => document.activeElement.tagName + document.activeElement.textContent.slice(0, 12)));
+    reached.add(
+      await page.evaluate(() => document.activeElement.tagName + document.activeElement.textContent.slice(0, 12)),
+    );
   }
   assert.ok([...reached].some((one) => one.startsWith("BUTTONDo it")));
   assert.deepEqual(page.faults, []);

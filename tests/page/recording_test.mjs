@@ -14,13 +14,24 @@ after(closeBrowser);
 
 test("a report opens from disk and asks nobody for anything", async () => {
   const page = await open(`file://${path.resolve("night.html")}`);
-  for (const [name, seen] of [["Now", "td.channel:has-text('barges.moved')"], ["Events", ".line"], ["Lanes", "canvas[data-single]"], ["Map", "svg.map [role=button]"],
-    ["Parties", "td:has-text('ordinary')"], ["Findings", "section .wrong"], ["Wiring", ":text('This is a recording')"], ["Actions", ":text('This is a recording')"]]) {
+  for (const [name, seen] of [
+    ["Now", "td.channel:has-text('barges.moved')"],
+    ["Events", ".line"],
+    ["Lanes", "canvas[data-single]"],
+    ["Map", "svg.map [role=button]"],
+    ["Parties", "td:has-text('ordinary')"],
+    ["Findings", "section .wrong"],
+    ["Wiring", ":text('This is a recording')"],
+    ["Actions", ":text('This is a recording')"],
+  ]) {
     await view(page, name);
     await page.waitForSelector(`main ${seen}`);
   }
   assert.deepEqual(page.faults, []);
-  assert.deepEqual(page.requests.filter((url) => !url.startsWith("file:") && !url.startsWith("data:")), []);
+  assert.deepEqual(
+    page.requests.filter((url) => !url.startsWith("file:") && !url.startsWith("data:")),
+    [],
+  );
   assert.equal(page.requests.filter((url) => url.startsWith("file:")).length, 1);
 });
 
@@ -53,9 +64,14 @@ test("why something was not heard is answered in the tool's words", async () => 
   await page.fill("input[aria-label=Party]", "horn");
   await page.fill("input[aria-label='On channel']", "weather.thundered");
   await page.click("button:has-text('Why not?')");
-  const said = tool("explain", "night.jsonl", "--why-not", "horn", "--channel", "weather.thundered").out.trim().split("\n");
+  const said = tool("explain", "night.jsonl", "--why-not", "horn", "--channel", "weather.thundered")
+    .out.trim()
+    .split("\n");
   await page.waitForSelector("section[aria-label='Why not'] li");
-  assert.deepEqual(await page.locator("section[aria-label='Why not'] li").allTextContents(), said.map((line) => line.trim()));
+  assert.deepEqual(
+    await page.locator("section[aria-label='Why not'] li").allTextContents(),
+    said.map((line) => line.trim()),
+  );
 });
 
 test("a recording is served, and can be looked at", async () => {
@@ -65,7 +81,9 @@ test("a recording is served, and can be looked at", async () => {
   await page.selectOption("select[aria-label=Phase]", "watch: storm");
   await view(page, "Events");
   await page.waitForSelector(".line");
-  const frames = (await page.locator(".line span:first-child").allTextContents()).map((t) => Number(t.replace("frame ", "")));
+  const frames = (await page.locator(".line span:first-child").allTextContents()).map((t) =>
+    Number(t.replace("frame ", "")),
+  );
   const storm = run.about.phases.find((set) => set.name === "watch").history.find((step) => step.to === "storm").frame;
   assert.ok(frames.every((frame) => frame >= storm));
   assert.deepEqual(page.faults, []);
@@ -75,7 +93,10 @@ test("a recording is served, and can be looked at", async () => {
 test("what came from another process says from where", async () => {
   assert.equal(tool("demo", "--processes", "2", "--quiet", "--record", "far.jsonl").code, 0);
   assert.equal(tool("report", "far-office.jsonl", "-o", "far.html").code, 0);
-  const lines = readFileSync("far-office.jsonl", "utf8").trim().split("\n").map((line) => JSON.parse(line));
+  const lines = readFileSync("far-office.jsonl", "utf8")
+    .trim()
+    .split("\n")
+    .map((line) => JSON.parse(line));
   const arrived = lines.find((line) => line.subject === "office.under_way" && line.data.from_event);
   const page = await open(`file://${path.resolve("far.html")}`);
   await view(page, "Events");
@@ -83,7 +104,10 @@ test("what came from another process says from where", async () => {
   await page.locator(".line").first().click();
   const origin = `from event ${arrived.data.from_event} of ${arrived.data.from}`;
   await page.waitForSelector(`section[aria-label=Event] :text('${origin}')`);
-  assert.match(await page.textContent("section[aria-label=Event]"), new RegExp(`${origin}, run ${arrived.data.from_run}`));
+  assert.match(
+    await page.textContent("section[aria-label=Event]"),
+    new RegExp(`${origin}, run ${arrived.data.from_run}`),
+  );
   assert.match(await page.textContent(".tree"), new RegExp(`ferry gannet/barges/\\+, ${origin}`));
 });
 
@@ -95,7 +119,11 @@ test("a checker of accessibility finds nothing serious in any view, in light and
       await view(page, name);
       if (name === "Events") await page.locator(".list .line").first().click();
       await page.waitForTimeout(200);
-      const serious = await page.evaluate(async () => (await axe.run()).violations.filter((one) => /serious|critical/.test(one.impact)).map((one) => `${one.id}: ${one.nodes[0].html}`));
+      const serious = await page.evaluate(async () =>
+        (await axe.run()).violations
+          .filter((one) => /serious|critical/.test(one.impact))
+          .map((one) => `${one.id}: ${one.nodes[0].html}`),
+      );
       assert.deepEqual(serious, [], `${name}, ${colorScheme}`);
     }
   }
@@ -113,11 +141,18 @@ test("what is wrong comes first, and leads to its place", async () => {
 test("a stretch of the time line is what every view shows, and an address leads back to it", async () => {
   const file = `file://${path.resolve("night.html")}`;
   const page = await open(`${file}#frames=30:39`);
-  const inside = Array.from({ length: run.count }, (_, i) => i).filter((i) => run.get(i, "frame") >= 30 && run.get(i, "frame") <= 39);
+  const inside = Array.from({ length: run.count }, (_, i) => i).filter(
+    (i) => run.get(i, "frame") >= 30 && run.get(i, "frame") <= 39,
+  );
   const row = page.locator("tr", { has: page.locator("td.channel", { hasText: /^barges\.moved$/ }) });
-  assert.equal(Number(await row.locator("td").nth(3).textContent()), inside.filter((i) => run.channelName(i) === "barges.moved" && !run.isPost(i)).length);
+  assert.equal(
+    Number(await row.locator("td").nth(3).textContent()),
+    inside.filter((i) => run.channelName(i) === "barges.moved" && !run.isPost(i)).length,
+  );
   await view(page, "Events");
-  await eventually("its events", async () => (await page.textContent("main .faint")).startsWith(`${inside.length} events`));
+  await eventually("its events", async () =>
+    (await page.textContent("main .faint")).startsWith(`${inside.length} events`),
+  );
   await view(page, "Map");
   await page.waitForSelector("svg.map [role=button]");
   const routes = JSON.parse(tool("map", "night.jsonl", "--frames", "30:39", "--json").out);
@@ -148,7 +183,9 @@ test("the map fits with its groups closed, opens one, and shows a path", async (
     const { x, width } = await node.boundingBox();
     assert.ok(x >= whole.x && x + width <= whole.x + whole.width, await node.getAttribute("aria-label"));
   }
-  const small = await page.evaluate(() => Math.min(...[...document.querySelectorAll("svg.map text")].map((t) => t.getBoundingClientRect().height)));
+  const small = await page.evaluate(() =>
+    Math.min(...[...document.querySelectorAll("svg.map text")].map((t) => t.getBoundingClientRect().height)),
+  );
   assert.ok(small >= 11, `text is ${small} pixels high`);
   await box("group bell (").dblclick();
   await box("channel bell.ring").first().click();

@@ -23,7 +23,8 @@ export function start(...args) {
       out += bytes;
       const page = /(http:\/\/[^ \n]*page[^ \n]*)\n/.exec(out)?.[1];
       const top = /(http:\/\/[^ \n]*\/#token=[^ \n]*)\n/.exec(out)?.[1];
-      if (page && out.includes("Ctrl-C")) resolve({ page, top, port: Number(new URL(page).port), token: page.split("token=")[1], end: () => end(child) });
+      if (page && out.includes("Ctrl-C"))
+        resolve({ page, top, port: Number(new URL(page).port), token: page.split("token=")[1], end: () => end(child) });
     });
     child.on("exit", (code) => reject(new Error(`it ended with ${code}: ${out}`)));
     setTimeout(() => reject(new Error(`no address: ${out}`)), 15000).unref();
@@ -42,7 +43,15 @@ let latest; // one page at a time, so that none of them keeps another from the m
 export async function open(url, options = {}) {
   browser ??= await chromium.launch({
     executablePath: "/usr/bin/chromium",
-    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    args: [
+      "--no-sandbox",
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
   });
   await latest?.close();
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, ...options });
@@ -82,17 +91,35 @@ export function between(port) {
     for (const one of [from, to]) {
       sockets.add(one);
       one.on("error", () => {});
-      one.on("close", () => { from.destroy(); to.destroy(); sockets.delete(one); });
+      one.on("close", () => {
+        from.destroy();
+        to.destroy();
+        sockets.delete(one);
+      });
     }
-    from.on("data", (bytes) => to.write(Buffer.from(bytes.toString("latin1").replaceAll(own, `127.0.0.1:${port}`), "latin1")));
+    from.on("data", (bytes) =>
+      to.write(Buffer.from(bytes.toString("latin1").replaceAll(own, `127.0.0.1:${port}`), "latin1")),
+    );
     to.pipe(from);
   });
-  return new Promise((resolve) => server.listen(0, "127.0.0.1", () => resolve({
-    port: server.address().port,
-    breakAll() { isBroken = true; for (const one of sockets) one.destroy(); },
-    mend() { isBroken = false; },
-    close() { this.breakAll(); server.close(); },
-  })));
+  return new Promise((resolve) =>
+    server.listen(0, "127.0.0.1", () =>
+      resolve({
+        port: server.address().port,
+        breakAll() {
+          isBroken = true;
+          for (const one of sockets) one.destroy();
+        },
+        mend() {
+          isBroken = false;
+        },
+        close() {
+          this.breakAll();
+          server.close();
+        },
+      }),
+    ),
+  );
 }
 
 // The report's document, and the run that is in it.

@@ -33,7 +33,9 @@ function ranksOf(nodes, after) {
   }
   order.reverse();
   const place = new Map(order.map((id, i) => [id, i]));
-  for (const id of order) for (const next of after.get(id) ?? []) if (place.get(next) > place.get(id)) rank.set(next, Math.max(rank.get(next), rank.get(id) + 1));
+  for (const id of order)
+    for (const next of after.get(id) ?? [])
+      if (place.get(next) > place.get(id)) rank.set(next, Math.max(rank.get(next), rank.get(id) + 1));
   return rank;
 }
 
@@ -104,18 +106,28 @@ const mean = (all, of) => all.reduce((sum, one) => sum + of(one), 0) / all.lengt
 
 // Neighbours come to the same height: first in order, then in place.
 function arrange(cells) {
-  const number = () => cells.forEach((column) => column.forEach((cell, i) => { cell.order = (i + 0.5) / column.length; }));
+  const number = () =>
+    cells.forEach((column) =>
+      column.forEach((cell, i) => {
+        cell.order = (i + 0.5) / column.length;
+      }),
+    );
   number();
   for (let round = 0; round < rounds; ++round) {
     const side = round % 2 ? "right" : "left";
     for (const column of round % 2 ? [...cells].reverse() : cells) {
       for (const cell of column) cell.wish = cell[side].length ? mean(cell[side], (one) => one.order) : cell.order;
       column.sort((a, b) => a.wish - b.wish);
-      column.forEach((cell, i) => { cell.order = (i + 0.5) / column.length; });
+      column.forEach((cell, i) => {
+        cell.order = (i + 0.5) / column.length;
+      });
     }
   }
   const gap = (a, b) => (a.height + b.height) / 2 + (a.node || b.node ? apart : 2);
-  for (const column of cells) column.forEach((cell, i) => { cell.y = i ? column[i - 1].y + gap(column[i - 1], cell) : 0; });
+  for (const column of cells)
+    column.forEach((cell, i) => {
+      cell.y = i ? column[i - 1].y + gap(column[i - 1], cell) : 0;
+    });
   const tallest = Math.max(...cells.map((column) => column.at(-1)?.y ?? 0));
   for (const column of cells) {
     const down = (tallest - (column.at(-1)?.y ?? 0)) / 2;
@@ -130,9 +142,17 @@ function arrange(cells) {
       // The middle of two ways to keep them apart is one, too.
       const low = [];
       const high = [];
-      column.forEach((cell, i) => { low[i] = i ? Math.max(cell.wish, low[i - 1] + gap(column[i - 1], cell)) : cell.wish; });
-      for (let i = column.length - 1; i >= 0; --i) high[i] = i + 1 < column.length ? Math.min(column[i].wish, high[i + 1] - gap(column[i], column[i + 1])) : column[i].wish;
-      column.forEach((cell, i) => { cell.y = (low[i] + high[i]) / 2; });
+      column.forEach((cell, i) => {
+        low[i] = i ? Math.max(cell.wish, low[i - 1] + gap(column[i - 1], cell)) : cell.wish;
+      });
+      for (let i = column.length - 1; i >= 0; --i)
+        high[i] =
+          i + 1 < column.length
+            ? Math.min(column[i].wish, high[i + 1] - gap(column[i], column[i + 1]))
+            : column[i].wish;
+      column.forEach((cell, i) => {
+        cell.y = (low[i] + high[i]) / 2;
+      });
     }
   }
 }
@@ -156,13 +176,25 @@ function placed(graph, column, count) {
     const isForward = link.cells[0].at < link.cells.at(-1).at;
     link.points = link.cells.flatMap((cell, i) => {
       const { node, y } = cell;
-      const [before, behind] = node ? [node.x - node.width / 2, node.x + node.width / 2] : [edges[cell.at].left, edges[cell.at].right];
+      const [before, behind] = node
+        ? [node.x - node.width / 2, node.x + node.width / 2]
+        : [edges[cell.at].left, edges[cell.at].right];
       const [entry, exit] = isForward ? [before, behind] : [behind, before];
-      return i === 0 ? [{ x: exit, y }] : node ? [{ x: entry, y }] : [{ x: entry, y }, { x: exit, y }];
+      return i === 0
+        ? [{ x: exit, y }]
+        : node
+          ? [{ x: entry, y }]
+          : [
+              { x: entry, y },
+              { x: exit, y },
+            ];
     });
     delete link.cells;
   }
-  return { width: x - between + margin, height: Math.max(...cells.flat().map((cell) => cell.y + cell.height / 2)) + margin };
+  return {
+    width: x - between + margin,
+    height: Math.max(...cells.flat().map((cell) => cell.y + cell.height / 2)) + margin,
+  };
 }
 
 // Gives each node (which has a width and a height) its `x` and `y`, and each link its `points`. As many columns as fit into

@@ -50,10 +50,13 @@ export function orderOf(lanes, about, passes, withObservers) {
   const fileOf = fileOfParties(about);
   const groupOf = lanes.names.map((name) => fileOf(name) ?? name);
   const count = lanes.places.length;
-  const isObserver = (lane) => lanes.names.length > 3 && lanes.made[lane].length === 0 && lanes.heard[lane].length > count / 2;
+  const isObserver = (lane) =>
+    lanes.names.length > 3 && lanes.made[lane].length === 0 && lanes.heard[lane].length > count / 2;
   const all = lanes.names.map((_, lane) => lane).filter((lane) => lanes.made[lane].length + lanes.heard[lane].length);
   const observers = all.filter(isObserver);
-  const isShown = (lane) => (withObservers || !isObserver(lane)) && (!passes || lanes.made[lane].some(passes) || lanes.heard[lane].some(passes));
+  const isShown = (lane) =>
+    (withObservers || !isObserver(lane)) &&
+    (!passes || lanes.made[lane].some(passes) || lanes.heard[lane].some(passes));
   // How much each group says to each other one.
   const talk = new Map();
   const add = (a, b) => {
@@ -72,12 +75,23 @@ export function orderOf(lanes, about, passes, withObservers) {
   // From the busiest group on, always to the one that it talks to most.
   const said = (group) => [...(talk.get(group)?.values() ?? [])].reduce((a, b) => a + b, 0);
   const rank = new Map();
-  const walk = [...new Set(all.map((lane) => groupOf[lane]))].map((group) => [group, said(group)]).sort((a, b) => a[1] - b[1]).map(([group]) => group);
+  const walk = [...new Set(all.map((lane) => groupOf[lane]))]
+    .map((group) => [group, said(group)])
+    .sort((a, b) => a[1] - b[1])
+    .map(([group]) => group);
   while (walk.length) {
     const group = walk.pop();
     if (rank.has(group)) continue;
     rank.set(group, rank.size);
-    walk.push(...[...(talk.get(group) ?? [])].filter(([to]) => !rank.has(to)).sort((a, b) => a[1] - b[1]).map(([to]) => to));
+    walk.push(
+      ...[...(talk.get(group) ?? [])]
+        .filter(([to]) => !rank.has(to))
+        .sort((a, b) => a[1] - b[1])
+        .map(([to]) => to),
+    );
   }
-  return { shown: all.filter(isShown).sort((a, b) => rank.get(groupOf[a]) - rank.get(groupOf[b]) || a - b), observers: observers.length };
+  return {
+    shown: all.filter(isShown).sort((a, b) => rank.get(groupOf[a]) - rank.get(groupOf[b]) || a - b),
+    observers: observers.length,
+  };
 }

@@ -42,7 +42,9 @@ export class Live {
     stream.onopen = () => set("live");
     stream.onerror = () => set(this.state === "over" ? "over" : "broken"); // it tries again by itself
     stream.onmessage = take;
-    stream.addEventListener("missed", (message) => { this.run.missing += JSON.parse(message.data).data.events; });
+    stream.addEventListener("missed", (message) => {
+      this.run.missing += JSON.parse(message.data).data.events;
+    });
     stream.addEventListener("over", () => {
       stream.close();
       set("over");
@@ -64,7 +66,8 @@ export class Live {
     this.waiting = [];
     let some = [];
     for (const [from, line] of lines) {
-      if (this.from && from && this.from !== from) { // the game was started anew
+      if (this.from && from && this.from !== from) {
+        // the game was started anew
         this.run.beginLive();
         some = [];
       }
@@ -73,7 +76,8 @@ export class Live {
     }
     try {
       this.run.takeLines(some, mostEvents);
-    } catch (error) { // nothing of the run can be relied on any more
+    } catch (error) {
+      // nothing of the run can be relied on any more
       this.stream.close();
       this.failure = String(error.message ?? error);
       this.state = "failed";

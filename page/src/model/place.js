@@ -22,7 +22,10 @@ export function placeOf(hash, begin, names) {
     view: names.includes(view) ? view : begin.view,
     filter: Object.fromEntries(filters.map((name) => [name, parts.get(name) ?? ""])),
     selected: Number(parts.get("event")) || 0,
-    stretch: frames && Number(frames[1]) <= Number(frames[2]) ? { first: Number(frames[1]), last: Number(frames[2]) + 1 } : null,
+    stretch:
+      frames && Number(frames[1]) <= Number(frames[2])
+        ? { first: Number(frames[1]), last: Number(frames[2]) + 1 }
+        : null,
     follow: parts.has("follow"),
   };
 }

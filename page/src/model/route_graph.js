@@ -15,14 +15,24 @@ function groupsOf(names, keyOf) {
     const key = keyOf(name);
     if (key) members.set(key, [...(members.get(key) ?? []), name]);
   }
-  return new Map([...members].filter(([, all]) => all.length > 1).flatMap(([key, all]) => all.map((name) => [name, { key, size: all.length }])));
+  return new Map(
+    [...members]
+      .filter(([, all]) => all.length > 1)
+      .flatMap(([key, all]) => all.map((name) => [name, { key, size: all.length }])),
+  );
 }
 
 // {nodes, links}; `isOpen(id)` tells which groups show their members, and `about.party_lines` where parties are.
 export function graphOf(routes, about, isOpen, hidden) {
   const parties = new Set(routes.flatMap((r) => [...r.from, ...r.to].map((end) => end.party)));
   const shown = routes.filter((r) => r.events || r.to.length);
-  const groups = { channel: groupsOf(shown.map((r) => r.channel), prefixOf), party: groupsOf(parties, fileOfParties(about)) };
+  const groups = {
+    channel: groupsOf(
+      shown.map((r) => r.channel),
+      prefixOf,
+    ),
+    party: groupsOf(parties, fileOfParties(about)),
+  };
   const nodes = new Map();
   const links = new Map();
   const nodeOf = (kind, name) => {
@@ -30,7 +40,17 @@ export function graphOf(routes, about, isOpen, hidden) {
     const groupId = group && `group ${kind} ${group.key}`;
     const isClosed = group && !isOpen(groupId);
     const id = isClosed ? groupId : `${kind} ${name}`;
-    if (!nodes.has(id)) nodes.set(id, { id, kind, name: isClosed ? group.key : name, members: [], group: isClosed ? undefined : groupId, closed: isClosed, events: 0, unheard: 0 });
+    if (!nodes.has(id))
+      nodes.set(id, {
+        id,
+        kind,
+        name: isClosed ? group.key : name,
+        members: [],
+        group: isClosed ? undefined : groupId,
+        closed: isClosed,
+        events: 0,
+        unheard: 0,
+      });
     const node = nodes.get(id);
     if (!node.members.includes(name)) node.members.push(name);
     return node;

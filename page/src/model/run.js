@@ -13,7 +13,9 @@ export async function openTeller(bytes) {
   const teller = {};
   const nothing = () => 0; // of the system there is only memory
   const system = new Proxy({}, { get: () => nothing });
-  const failed = (at, size) => { throw new Error(reader.decode(new Uint8Array(teller.memory.buffer, at, size).slice())); };
+  const failed = (at, size) => {
+    throw new Error(reader.decode(new Uint8Array(teller.memory.buffer, at, size).slice()));
+  };
   const made = await WebAssembly.instantiate(bytes, { page: { failed }, wasi_snapshot_preview1: system });
   Object.assign(teller, made.instance.exports);
   teller._initialize();
@@ -42,7 +44,12 @@ export class Run {
     if (this.views?.bytes.buffer !== buffer) {
       const t = this.teller;
       this.views = {
-        bytes: new Uint8Array(buffer), words: new Uint32Array(buffer), events: t.events(), heard: t.heard() >> 2, took: t.took() >> 2, payloads: t.payloads(),
+        bytes: new Uint8Array(buffer),
+        words: new Uint32Array(buffer),
+        events: t.events(),
+        heard: t.heard() >> 2,
+        took: t.took() >> 2,
+        payloads: t.payloads(),
       };
     }
     return this.views;
@@ -82,16 +89,34 @@ export class Run {
   }
 
   // Of all of it.
-  get about() { return this.once("run"); }
-  get count() { return this.teller.event_count(); }
-  get frames() { return this.about.frames; }
-  timeOfFrame(frame) { return this.teller.begin_of(Math.max(0, frame)); }
-  rates(filter, span) { return this.once("rates", { filter: asked(filter), span }); }
+  get about() {
+    return this.once("run");
+  }
+  get count() {
+    return this.teller.event_count();
+  }
+  get frames() {
+    return this.about.frames;
+  }
+  timeOfFrame(frame) {
+    return this.teller.begin_of(Math.max(0, frame));
+  }
+  rates(filter, span) {
+    return this.once("rates", { filter: asked(filter), span });
+  }
   // By column of a picture: all events, those that pass, and calls of handlers that failed.
-  density(filter, first, last, columns) { return this.once("density", { filter: asked(filter), first, last, columns }); }
-  slowest(filter) { return this.once("slowest", asked(filter)); }
-  routes(filter = {}) { return this.once("routes", asked(filter)); }
-  subscriptions(filter) { return this.once("subscriptions", asked(filter)); }
+  density(filter, first, last, columns) {
+    return this.once("density", { filter: asked(filter), first, last, columns });
+  }
+  slowest(filter) {
+    return this.once("slowest", asked(filter));
+  }
+  routes(filter = {}) {
+    return this.once("routes", asked(filter));
+  }
+  subscriptions(filter) {
+    return this.once("subscriptions", asked(filter));
+  }
   whyNot(party, channel, from, to) {
     return this.ask("why_not", { party, channel, first_frame: from, last_frame: to, by_part: false });
   }
@@ -104,27 +129,42 @@ export class Run {
     return size === 1 ? bytes[at] : size === 4 ? words[at >> 2] : words[at >> 2] + words[(at >> 2) + 1] * 2 ** 32;
   }
   textOf(number) {
-    return (this.texts[number] ??= reader.decode(new Uint8Array(this.teller.memory.buffer, this.teller.text(number), this.teller.text_size(number))));
+    return (this.texts[number] ??= reader.decode(
+      new Uint8Array(this.teller.memory.buffer, this.teller.text(number), this.teller.text_size(number)),
+    ));
   }
-  text(i, name) { return this.textOf(this.get(i, name)); }
-  channelName(i) { return this.about.channels[this.get(i, "channel")].name; }
-  isPost(i) { return this.get(i, "is_post") !== 0; }
-  isUnheard(i) { return this.teller.is_unheard(i) !== 0; }
+  text(i, name) {
+    return this.textOf(this.get(i, name));
+  }
+  channelName(i) {
+    return this.about.channels[this.get(i, "channel")].name;
+  }
+  isPost(i) {
+    return this.get(i, "is_post") !== 0;
+  }
+  isUnheard(i) {
+    return this.teller.is_unheard(i) !== 0;
+  }
   payloadOf(i) {
     const from = this.look().payloads + this.get(i, "payload");
     return reader.decode(this.look().bytes.subarray(from, from + this.get(i, "payload_size")));
   }
-  detailsOf(id) { return this.once("event", { id }); }
+  detailsOf(id) {
+    return this.once("event", { id });
+  }
   // Nanoseconds of who heard it, in the order of these; 0 where it was not measured.
   tookBy(i) {
     const { words, heard, took } = this.look();
     const times = new Map();
-    for (let k = this.get(i, "first_took"), left = this.get(i, "timed"); left > 0; ++k, --left) times.set(words[took + 2 * k], words[took + 2 * k + 1]);
+    for (let k = this.get(i, "first_took"), left = this.get(i, "timed"); left > 0; ++k, --left)
+      times.set(words[took + 2 * k], words[took + 2 * k + 1]);
     const first = heard + this.get(i, "first_heard");
     return Array.from({ length: this.get(i, "heard") }, (_, k) => times.get(words[first + k]) ?? 0);
   }
   // Where an event is, by its number; -1 where it is not known.
-  find(id) { return this.teller.find(id); }
+  find(id) {
+    return this.teller.find(id);
+  }
 
   // A function that says whether an event passes; null: all do.
   passer(filter) {
@@ -144,6 +184,11 @@ export class Run {
     const names = this.ask("lanes");
     const t = this.teller;
     const numbers = (at, count) => new Uint32Array(t.memory.buffer, at, count).slice();
-    return { names, from: numbers(t.lane_from(), this.count), end: numbers(t.lane_end(), this.count), to: numbers(t.lane_to(), t.lane_to_count()) };
+    return {
+      names,
+      from: numbers(t.lane_from(), this.count),
+      end: numbers(t.lane_end(), this.count),
+      to: numbers(t.lane_to(), t.lane_to_count()),
+    };
   }
 }

@@ -9,7 +9,14 @@ export function useAudit(live, findings) {
   const [found, setFound] = useState(null);
   const [failure, setFailure] = useState("");
   useEffect(() => {
-    const look = () => findings().then((all) => { setFound(all); setFailure(""); }, (e) => setFailure(String(e.message)));
+    const look = () =>
+      findings().then(
+        (all) => {
+          setFound(all);
+          setFailure("");
+        },
+        (e) => setFailure(String(e.message)),
+      );
     look();
     if (!live) return undefined;
     const timer = setInterval(look, every);

@@ -7,16 +7,42 @@ export function CauseTree({ details, id, select }) {
   const rows = details.tree;
   const x = (row) => 8 + row.depth * indent;
   const y = (k) => 16 + k * lineHeight;
-  const width = Math.max(...rows.map((row) => x(row) + 30 + 7.4 * Math.max(row.channel.length + row.maker.length + 16, row.at.length + row.origin.length + 26)));
+  const width = Math.max(
+    ...rows.map(
+      (row) =>
+        x(row) +
+        30 +
+        7.4 * Math.max(row.channel.length + row.maker.length + 16, row.at.length + row.origin.length + 26),
+    ),
+  );
   return (
-    <div class="tree" role="group" aria-label={`${details.causes} causes and ${rows.length - details.causes - 1} effects`}>
+    <div
+      class="tree"
+      role="group"
+      aria-label={`${details.causes} causes and ${rows.length - details.causes - 1} effects`}
+    >
       <svg width={width} height={rows.length * lineHeight + 8}>
-        {rows.map((row, k) => row.parent >= 0 && (
-          <path key={`line ${row.id}`} d={`M${x(rows[row.parent])} ${y(row.parent) + 5}V${y(k)}H${x(row) - 5}`} fill="none" stroke="var(--edge)" stroke-width="1.5" />
-        ))}
+        {rows.map(
+          (row, k) =>
+            row.parent >= 0 && (
+              <path
+                key={`line ${row.id}`}
+                d={`M${x(rows[row.parent])} ${y(row.parent) + 5}V${y(k)}H${x(row) - 5}`}
+                fill="none"
+                stroke="var(--edge)"
+                stroke-width="1.5"
+              />
+            ),
+        )}
         {rows.map((row, k) => (
-          <g key={row.id} style="cursor:pointer" role="button" tabIndex="0" onClick={() => select(row.id)}
-            onKeyDown={(e) => e.key === "Enter" && select(row.id)}>
+          <g
+            key={row.id}
+            style="cursor:pointer"
+            role="button"
+            tabIndex="0"
+            onClick={() => select(row.id)}
+            onKeyDown={(e) => e.key === "Enter" && select(row.id)}
+          >
             <rect x={x(row) - 8} y={y(k) - 12} width={width - x(row)} height={lineHeight - 4} fill="transparent" />
             <circle cx={x(row)} cy={y(k)} r="5" fill={row.id === id ? "var(--lamp)" : "var(--sea)"} />
             <text x={x(row) + 11} y={y(k) + 4}>

@@ -12,9 +12,17 @@ export function Finder({ run, names, show, live, paused, setPaused, close }) {
   const all = [
     ...names.map((name) => ({ kind: "view", name, go: () => show(name) })),
     ...(live ? [{ kind: "do", name: paused ? "go on" : "pause", go: () => setPaused(!paused) }] : []),
-    ...run.about.channels.flatMap(({ name }) => [{ kind: "channel", name, go: () => show("Events", { filter: { channel: name } }) }]),
-    ...run.about.parties.map((name) => ({ kind: "party", name, go: () => show("Events", { filter: { party: name } }) })),
-    ...(/^\d+$/.test(text) && run.find(Number(text)) >= 0 ? [{ kind: "event", name: text, go: () => show("Events", { event: Number(text) }) }] : []),
+    ...run.about.channels.flatMap(({ name }) => [
+      { kind: "channel", name, go: () => show("Events", { filter: { channel: name } }) },
+    ]),
+    ...run.about.parties.map((name) => ({
+      kind: "party",
+      name,
+      go: () => show("Events", { filter: { party: name } }),
+    })),
+    ...(/^\d+$/.test(text) && run.find(Number(text)) >= 0
+      ? [{ kind: "event", name: text, go: () => show("Events", { event: Number(text) }) }]
+      : []),
   ];
   // All words, in any order; names that begin with the first one come first.
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
@@ -34,7 +42,16 @@ export function Finder({ run, names, show, live, paused, setPaused, close }) {
   };
   return (
     <dialog ref={dialog} class="finder" aria-label="Find" onClose={close}>
-      <input aria-label="Find" placeholder="a view, a channel, a party, or an event's number" value={text} onInput={(e) => { setText(e.target.value); setAt(0); }} onKeyDown={key} />
+      <input
+        aria-label="Find"
+        placeholder="a view, a channel, a party, or an event's number"
+        value={text}
+        onInput={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={key}
+      />
       <ul class="plain" role="listbox">
         {found.map((one, i) => (
           <li key={one.kind + one.name} role="option" aria-selected={i === chosen} onClick={() => go(one)}>

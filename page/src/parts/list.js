@@ -27,28 +27,49 @@ export function List({ count, line, head, selected, select, label, follow }) {
     const element = place.current;
     if (selected < 0) return;
     const top = (selected * height) / scale;
-    if (top < element.scrollTop || top + height > element.scrollTop + element.clientHeight) element.scrollTop = top - element.clientHeight / 2;
+    if (top < element.scrollTop || top + height > element.scrollTop + element.clientHeight)
+      element.scrollTop = top - element.clientHeight / 2;
     measure();
   }, [selected]);
   const first = Math.max(0, Math.min(count - 1, Math.floor((view.top * scale) / height)));
   const lines = [];
   for (let i = first; i < Math.min(count, first + view.rows); ++i) {
     lines.push(
-      <div key={i} class="line" role="option" aria-selected={i === selected} style={`top:${view.top + (i - first) * height - (scale === 1 ? view.top % height : 0)}px`} onClick={() => select(i)}>
+      <div
+        key={i}
+        class="line"
+        role="option"
+        aria-selected={i === selected}
+        style={`top:${view.top + (i - first) * height - (scale === 1 ? view.top % height : 0)}px`}
+        onClick={() => select(i)}
+      >
         {line(i)}
       </div>,
     );
   }
   const key = (event) => {
     const step = { ArrowDown: 1, ArrowUp: -1, PageDown: view.rows - 2, PageUp: 2 - view.rows }[event.key];
-    const to = event.key === "Home" ? 0 : event.key === "End" ? count - 1 : step ? (selected < 0 ? count - 1 : selected + step) : -1;
+    const to =
+      event.key === "Home"
+        ? 0
+        : event.key === "End"
+          ? count - 1
+          : step
+            ? selected < 0
+              ? count - 1
+              : selected + step
+            : -1;
     if (to < 0 && !step) return;
     event.preventDefault();
     select(Math.max(0, Math.min(count - 1, to)));
   };
   return (
     <div class="listing">
-      <div class="head" aria-hidden="true">{head.map((name) => <span key={name}>{name}</span>)}</div>
+      <div class="head" aria-hidden="true">
+        {head.map((name) => (
+          <span key={name}>{name}</span>
+        ))}
+      </div>
       <div class="list" ref={place} role="listbox" tabIndex="0" aria-label={label} onScroll={measure} onKeyDown={key}>
         <div style={`height:${Math.min(all, tallest)}px`} />
         {lines}

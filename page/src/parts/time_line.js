@@ -68,7 +68,15 @@ function draw(canvas, run, view, shown, filter, selected) {
   const top = sets.length * bandHeight + 2;
   // A bar for each frame, as far as there is room.
   const columns = Math.max(1, Math.round(Math.min(view.width, view.last - view.first)));
-  drawDensity(pen, run.density(filter, view.first, view.last, columns), view.width, top, height - top - axis, colour, !isEmpty(filter));
+  drawDensity(
+    pen,
+    run.density(filter, view.first, view.last, columns),
+    view.width,
+    top,
+    height - top - axis,
+    colour,
+    !isEmpty(filter),
+  );
   const step = stepOf(view.last - view.first, view.width / 64);
   pen.fillStyle = colour.faint;
   for (let frame = Math.ceil(view.first / step) * step; frame < view.last; frame += step) {
@@ -99,13 +107,19 @@ export function TimeLine({ run, live, filter, shown, setStretch, follow, setFoll
   const kept = useRef({ zoomed: false });
   const [, redraw] = useState(0);
   const view = kept.current;
-  view.whole = [run.count ? run.get(0, "frame") : 0, Math.max(run.frames, run.count ? run.get(run.count - 1, "frame") + 1 : 1)];
+  view.whole = [
+    run.count ? run.get(0, "frame") : 0,
+    Math.max(run.frames, run.count ? run.get(run.count - 1, "frame") + 1 : 1),
+  ];
   if (!view.zoomed) Object.assign(view, { first: view.whole[0], last: Math.max(view.whole[1], view.whole[0] + 1) });
 
   const zoom = (by, place) => {
     const [begin, end] = view.whole;
     const span = Math.min((view.last - view.first) * by, end - begin);
-    const first = Math.min(Math.max(place - ((place - view.first) / (view.last - view.first)) * span, begin), end - span);
+    const first = Math.min(
+      Math.max(place - ((place - view.first) / (view.last - view.first)) * span, begin),
+      end - span,
+    );
     Object.assign(view, { zoomed: span < end - begin, first, last: first + Math.max(span, 1) });
     redraw((n) => n + 1);
   };
@@ -126,7 +140,9 @@ export function TimeLine({ run, live, filter, shown, setStretch, follow, setFoll
     return () => removeEventListener("resize", again);
   }, []);
   // What the listeners below call is today's.
-  useEffect(() => { Object.assign(view, { set, zoom, shown }); });
+  useEffect(() => {
+    Object.assign(view, { set, zoom, shown });
+  });
   useEffect(() => {
     const element = canvas.current;
     const frameAt = (event) => view.first + (event.offsetX / element.clientWidth) * (view.last - view.first);
@@ -135,7 +151,8 @@ export function TimeLine({ run, live, filter, shown, setStretch, follow, setFoll
       const at = frameAt(event);
       const reach = (nearEdge / element.clientWidth) * (view.last - view.first);
       const now = view.shown;
-      const fixed = now && Math.abs(at - now.first) < reach ? now.last : now && Math.abs(at - now.last) < reach ? now.first : at;
+      const fixed =
+        now && Math.abs(at - now.first) < reach ? now.last : now && Math.abs(at - now.last) < reach ? now.first : at;
       const holds = now && fixed === at && at > now.first && at < now.last ? now : null;
       drag = { x: event.offsetX, at, fixed, holds, moved: false };
       element.setPointerCapture(event.pointerId);
@@ -167,8 +184,10 @@ export function TimeLine({ run, live, filter, shown, setStretch, follow, setFoll
     const done = {
       ArrowLeft: () => set(now.first - Math.max(1, span / 4), now.last - Math.max(1, span / 4)),
       ArrowRight: () => set(now.first + Math.max(1, span / 4), now.last + Math.max(1, span / 4)),
-      "+": () => set(now.first + span / 4, now.last - span / 4), "=": () => set(now.first + span / 4, now.last - span / 4),
-      "-": () => set(now.first - span / 2, now.last + span / 2), Home: () => setStretch(null),
+      "+": () => set(now.first + span / 4, now.last - span / 4),
+      "=": () => set(now.first + span / 4, now.last - span / 4),
+      "-": () => set(now.first - span / 2, now.last + span / 2),
+      Home: () => setStretch(null),
     }[event.key];
     if (!done) return;
     event.preventDefault();
@@ -179,14 +198,33 @@ export function TimeLine({ run, live, filter, shown, setStretch, follow, setFoll
     <section class="time" aria-label="Time line">
       <div class="about">
         <div>{shown ? `frames ${Math.floor(shown.first)} to ${Math.ceil(shown.last) - 1}` : "all frames"}</div>
-        <div class="faint">{shown ? `${seconds(shown.first)} to ${seconds(shown.last)} s` : `${seconds(view.whole[1])} s`}</div>
+        <div class="faint">
+          {shown ? `${seconds(shown.first)} to ${seconds(shown.last)} s` : `${seconds(view.whole[1])} s`}
+        </div>
         <div class="row">
-          <button onClick={() => { setStretch(null); view.zoomed = false; }} disabled={!shown && !view.zoomed}>All</button>
-          {live && <button aria-pressed={follow} disabled={paused} onClick={() => setFollow(!follow)}>Follow</button>}
+          <button
+            onClick={() => {
+              setStretch(null);
+              view.zoomed = false;
+            }}
+            disabled={!shown && !view.zoomed}
+          >
+            All
+          </button>
+          {live && (
+            <button aria-pressed={follow} disabled={paused} onClick={() => setFollow(!follow)}>
+              Follow
+            </button>
+          )}
         </div>
       </div>
-      <canvas ref={canvas} tabIndex="0" role="img" onKeyDown={key}
-        aria-label="Events by frame; drag to choose a stretch, arrows move it, plus and minus change it, Home shows all" />
+      <canvas
+        ref={canvas}
+        tabIndex="0"
+        role="img"
+        onKeyDown={key}
+        aria-label="Events by frame; drag to choose a stretch, arrows move it, plus and minus change it, Home shows all"
+      />
     </section>
   );
 }

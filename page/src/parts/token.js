@@ -5,7 +5,14 @@ import { useState } from "preact/hooks";
 export function Token({ live, set }) {
   const [text, setText] = useState("");
   return (
-    <form class="row sheet" onSubmit={(e) => { e.preventDefault(); live.setToken(text.trim()); set(text); }}>
+    <form
+      class="row sheet"
+      onSubmit={(e) => {
+        e.preventDefault();
+        live.setToken(text.trim());
+        set(text);
+      }}
+    >
       <span>Enter the token that the game printed to make changes.</span>
       <input aria-label="Token" value={text} onInput={(e) => setText(e.target.value)} required />
       <button>Use</button>

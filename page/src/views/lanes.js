@@ -31,24 +31,36 @@ function draw(canvas, run, lanes, order, view, chosen, chain, passes) {
   pen.font = "12px system-ui, sans-serif";
   drawFrames(pen, run, view, colour, x, width, height);
   let single = 0;
-  for (const lane of order) single += lowerBound(lanes.made[lane], lanes.places, view.last) - lowerBound(lanes.made[lane], lanes.places, view.first);
+  for (const lane of order)
+    single +=
+      lowerBound(lanes.made[lane], lanes.places, view.last) - lowerBound(lanes.made[lane], lanes.places, view.first);
   const rowOf = new Map(order.map((lane, row) => [lane, row]));
   order.forEach((lane, row) => {
     if (y(row) < top - laneHeight || y(row) > height + laneHeight) return;
     pen.fillStyle = colour.edge;
     pen.fillRect(left, y(row), width - left, 1);
     if (single > mostSingle) {
-      drawDense(pen, lanes.heard[lane], lanes, view, x, y(row), width, colour.kelp, 4, passes);
-      drawDense(pen, lanes.made[lane], lanes, view, x, y(row), width, colour.sea, -9, passes);
+      drawDense(pen, lanes.heard[lane], lanes, view, y(row), width, colour.kelp, 4, passes);
+      drawDense(pen, lanes.made[lane], lanes, view, y(row), width, colour.sea, -9, passes);
     }
   });
-  if (single <= mostSingle) drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, { chosen, chain, passes, withLines: single <= mostLines });
+  if (single <= mostSingle)
+    drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, {
+      chosen,
+      chain,
+      passes,
+      withLines: single <= mostLines,
+    });
   pen.fillStyle = colour.sheet;
   pen.fillRect(0, top, left, height);
   order.forEach((lane, row) => {
     if (y(row) < top) return;
     pen.fillStyle = colour.lamp;
-    pen.fillText(lanes.names[lane].length > 24 ? `${lanes.names[lane].slice(0, 23)}…` : lanes.names[lane], 8, y(row) + 4);
+    pen.fillText(
+      lanes.names[lane].length > 24 ? `${lanes.names[lane].slice(0, 23)}…` : lanes.names[lane],
+      8,
+      y(row) + 4,
+    );
   });
   return single;
 }
@@ -74,7 +86,7 @@ function drawFrames(pen, run, view, colour, x, width, height) {
 }
 
 // How many there are in each column of pixels, as how dark it is.
-function drawDense(pen, list, lanes, view, x, y, width, colour, up, passes) {
+function drawDense(pen, list, lanes, view, y, width, colour, up, passes) {
   const perPixel = (view.last - view.first) / (width - left);
   let at = lowerBound(list, lanes.places, view.first);
   pen.fillStyle = colour;
@@ -101,7 +113,11 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
   const names = [];
   for (const lane of order) {
     const list = lanes.made[lane];
-    for (let k = lowerBound(list, lanes.places, view.first); k < list.length && lanes.places[list[k]] <= view.last; ++k) {
+    for (
+      let k = lowerBound(list, lanes.places, view.first);
+      k < list.length && lanes.places[list[k]] <= view.last;
+      ++k
+    ) {
       const i = list[k];
       const id = run.get(i, "id");
       const isChosen = id === chosen;
@@ -127,7 +143,11 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
       if (scale > 400 || isLinked) names.push([run.channelName(i), from.x + 6, from.y - 5]);
     }
   }
-  for (const [name, alpha] of [["faint", 0.12], ["bright", 1], ["chosen", 1]]) {
+  for (const [name, alpha] of [
+    ["faint", 0.12],
+    ["bright", 1],
+    ["chosen", 1],
+  ]) {
     const ink = inks[name];
     const one = name === "chosen" ? colour.lamp : null;
     pen.globalAlpha = alpha;
@@ -136,7 +156,11 @@ function drawEach(pen, run, lanes, order, rowOf, view, { x, y, scale }, colour, 
     pen.globalAlpha = one ? 1 : alpha * 0.3;
     pen.stroke(ink.lines);
     pen.globalAlpha = alpha;
-    for (const [path, own] of [[ink.heard, colour.kelp], [ink.made, colour.sea], [ink.unheard, colour.rust]]) {
+    for (const [path, own] of [
+      [ink.heard, colour.kelp],
+      [ink.made, colour.sea],
+      [ink.unheard, colour.rust],
+    ]) {
       pen.fillStyle = one ?? own;
       pen.fill(path);
     }
@@ -154,8 +178,14 @@ export function Lanes({ run, live, named, stretch, setStretch, selected, setSele
   const passes = run.passer(named); // the stretch is what is drawn
   const lanes = useMemo(() => lanesOf(run), [run, run.version]);
   const ordered = useMemo(() => orderOf(lanes, run.about, passes, withObservers), [lanes, passes, withObservers]);
-  const chain = useMemo(() => new Set(selected && run.find(selected) >= 0 ? run.detailsOf(selected).tree.map((row) => row.id) : []), [run, run.version, selected]);
-  const whole = [run.count ? run.get(0, "frame") : 0, Math.max(run.frames, run.count ? run.get(run.count - 1, "frame") + 1 : 1)];
+  const chain = useMemo(
+    () => new Set(selected && run.find(selected) >= 0 ? run.detailsOf(selected).tree.map((row) => row.id) : []),
+    [run, run.version, selected],
+  );
+  const whole = [
+    run.count ? run.get(0, "frame") : 0,
+    Math.max(run.frames, run.count ? run.get(run.count - 1, "frame") + 1 : 1),
+  ];
   const kept = useRef({ down: 0, colours: coloursOf() });
   const [, redraw] = useState(0);
   const now = kept.current;
@@ -163,14 +193,18 @@ export function Lanes({ run, live, named, stretch, setStretch, selected, setSele
 
   // Lanes in which nothing happens now are left out.
   const isBusy = (list) => lowerBound(list, lanes.places, now.first) < lowerBound(list, lanes.places, now.last);
-  const order = { ...ordered, shown: ordered.shown.filter((lane) => isBusy(lanes.made[lane]) || isBusy(lanes.heard[lane])) };
+  const order = {
+    ...ordered,
+    shown: ordered.shown.filter((lane) => isBusy(lanes.made[lane]) || isBusy(lanes.heard[lane])),
+  };
 
   const set = (first, last) => {
     const span = Math.min(Math.max(last - first, fewest), whole[1] - whole[0] || 1);
     const begin = Math.min(Math.max(first, whole[0]), whole[1] - span);
     setStretch({ first: begin, last: begin + span });
   };
-  const zoom = (by, place = (now.first + now.last) / 2) => set(place - (place - now.first) * by, place + (now.last - place) * by);
+  const zoom = (by, place = (now.first + now.last) / 2) =>
+    set(place - (place - now.first) * by, place + (now.last - place) * by);
   const move = (part) => set(now.first + (now.last - now.first) * part, now.last + (now.last - now.first) * part);
 
   useEffect(() => {
@@ -185,10 +219,12 @@ export function Lanes({ run, live, named, stretch, setStretch, selected, setSele
       now.colours = coloursOf();
       redraw((n) => n + 1);
     };
-    const placeAt = (event) => now.first + ((event.offsetX - left) / (element.clientWidth - left)) * (now.last - now.first);
+    const placeAt = (event) =>
+      now.first + ((event.offsetX - left) / (element.clientWidth - left)) * (now.last - now.first);
     const wheel = (event) => {
       event.preventDefault();
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) return set(...shifted(event.deltaX || event.deltaY));
+      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
+        return set(...shifted(event.deltaX || event.deltaY));
       if (event.ctrlKey || event.offsetX > left) return element.zoom(Math.exp(event.deltaY / 400), placeAt(event));
       now.down = Math.max(0, now.down + event.deltaY);
       redraw((n) => n + 1);
@@ -224,9 +260,11 @@ export function Lanes({ run, live, named, stretch, setStretch, selected, setSele
   // What the listeners above call is today's.
   useEffect(() => {
     Object.assign(canvas.current, {
-      set, zoom,
+      set,
+      zoom,
       pick(event) {
-        const place = now.first + ((event.offsetX - left) / (canvas.current.clientWidth - left)) * (now.last - now.first);
+        const place =
+          now.first + ((event.offsetX - left) / (canvas.current.clientWidth - left)) * (now.last - now.first);
         const lane = order.shown[Math.floor((event.offsetY - top + now.down) / laneHeight)];
         if (lane === undefined) return;
         const near = [lanes.made[lane], lanes.heard[lane]].flatMap((list) => {
@@ -240,8 +278,20 @@ export function Lanes({ run, live, named, stretch, setStretch, selected, setSele
   });
   const key = (event) => {
     const done = {
-      ArrowLeft: () => move(-0.2), ArrowRight: () => move(0.2), "+": () => zoom(0.6), "=": () => zoom(0.6), "-": () => zoom(1.7),
-      Home: () => set(...whole), ArrowDown: () => { now.down += laneHeight; redraw((n) => n + 1); }, ArrowUp: () => { now.down = Math.max(0, now.down - laneHeight); redraw((n) => n + 1); },
+      ArrowLeft: () => move(-0.2),
+      ArrowRight: () => move(0.2),
+      "+": () => zoom(0.6),
+      "=": () => zoom(0.6),
+      "-": () => zoom(1.7),
+      Home: () => set(...whole),
+      ArrowDown: () => {
+        now.down += laneHeight;
+        redraw((n) => n + 1);
+      },
+      ArrowUp: () => {
+        now.down = Math.max(0, now.down - laneHeight);
+        redraw((n) => n + 1);
+      },
     }[event.key];
     if (done) {
       event.preventDefault();
@@ -252,18 +302,46 @@ export function Lanes({ run, live, named, stretch, setStretch, selected, setSele
   return (
     <>
       <div class="row">
-        <button onClick={() => zoom(0.5)} aria-label="Zoom in">+</button>
-        <button onClick={() => zoom(2)} aria-label="Zoom out">−</button>
+        <button onClick={() => zoom(0.5)} aria-label="Zoom in">
+          +
+        </button>
+        <button onClick={() => zoom(2)} aria-label="Zoom out">
+          −
+        </button>
         <button onClick={() => setStretch(null)}>All</button>
-        <button onClick={() => at >= 0 && set(run.get(at, "frame"), run.get(at, "frame") + 1)} disabled={at < 0}>Its frame</button>
-        {order.observers > 0 && <button aria-pressed={withObservers} title="Parties that hear most of all events and make none" onClick={() => setWithObservers(!withObservers)}>Observers ({order.observers})</button>}
-        <span class="faint">frames {now.first.toFixed(now.last - now.first < 10 ? 1 : 0)} to {now.last.toFixed(now.last - now.first < 10 ? 1 : 0)}; <span style="color:var(--sea)">made</span>, <span class="good">heard</span>, <span class="wrong">unheard</span></span>
+        <button onClick={() => at >= 0 && set(run.get(at, "frame"), run.get(at, "frame") + 1)} disabled={at < 0}>
+          Its frame
+        </button>
+        {order.observers > 0 && (
+          <button
+            aria-pressed={withObservers}
+            title="Parties that hear most of all events and make none"
+            onClick={() => setWithObservers(!withObservers)}
+          >
+            Observers ({order.observers})
+          </button>
+        )}
+        <span class="faint">
+          frames {now.first.toFixed(now.last - now.first < 10 ? 1 : 0)} to{" "}
+          {now.last.toFixed(now.last - now.first < 10 ? 1 : 0)}; <span style="color:var(--sea)">made</span>,{" "}
+          <span class="good">heard</span>, <span class="wrong">unheard</span>
+        </span>
         <span style="flex:1" />
-        {at >= 0 && <button onClick={() => show("Events", { event: selected })}>event {selected}: {run.channelName(at)}</button>}
+        {at >= 0 && (
+          <button onClick={() => show("Events", { event: selected })}>
+            event {selected}: {run.channelName(at)}
+          </button>
+        )}
       </div>
       <div class="lanes">
-        <canvas ref={canvas} style="width:100%;height:100%" tabIndex="0" role="img" onKeyDown={key}
-          aria-label={`Lanes of ${order.shown.length} parties; arrows move, plus and minus zoom, Home shows all`} />
+        <canvas
+          ref={canvas}
+          style="width:100%;height:100%"
+          tabIndex="0"
+          role="img"
+          onKeyDown={key}
+          aria-label={`Lanes of ${order.shown.length} parties; arrows move, plus and minus zoom, Home shows all`}
+        />
       </div>
     </>
   );

@@ -7,17 +7,43 @@ import { WireMaker } from "../parts/wire_maker.js";
 function Wires({ wires, tryIt, goTo }) {
   return (
     <table>
-      <thead><tr><th>wire</th><th>cause</th><th class="number">fired</th><th class="number">failed</th><th>line</th><th /></tr></thead>
+      <thead>
+        <tr>
+          <th>wire</th>
+          <th>cause</th>
+          <th class="number">fired</th>
+          <th class="number">failed</th>
+          <th>line</th>
+          <th />
+        </tr>
+      </thead>
       <tbody>
         {wires.map((w) => (
           <tr key={w.file + w.line + w.name} class={w.live ? "" : "faint"}>
-            <td>{w.name}{!w.live && !w.waits_for_cause && " (off)"}
-              {w.waits_for_cause && <span class="wrong"> waits for its cause</span>}{w.waits_for_target && <span class="wrong"> waits for its object</span>}</td>
-            <td class="channel">{w.cause}{w.target && ` of ${w.target}`}</td>
+            <td>
+              {w.name}
+              {!w.live && !w.waits_for_cause && " (off)"}
+              {w.waits_for_cause && <span class="wrong"> waits for its cause</span>}
+              {w.waits_for_target && <span class="wrong"> waits for its object</span>}
+            </td>
+            <td class="channel">
+              {w.cause}
+              {w.target && ` of ${w.target}`}
+            </td>
             <td class="number">{w.caused}</td>
-            <td class={`number ${w.failures ? "wrong" : ""}`} title={w.last_failure}>{w.failures}</td>
-            <td><button class="code" onClick={() => goTo(w)}>{w.file.split("/").pop()}:{w.line}</button></td>
-            <td><button style="white-space:nowrap" onClick={() => tryIt(w.name)}>Try once</button></td>
+            <td class={`number ${w.failures ? "wrong" : ""}`} title={w.last_failure}>
+              {w.failures}
+            </td>
+            <td>
+              <button class="code" onClick={() => goTo(w)}>
+                {w.file.split("/").pop()}:{w.line}
+              </button>
+            </td>
+            <td>
+              <button style="white-space:nowrap" onClick={() => tryIt(w.name)}>
+                Try once
+              </button>
+            </td>
           </tr>
         ))}
       </tbody>
@@ -33,7 +59,14 @@ export function Wiring({ live, about, filter }) {
   const [said, setSaid] = useState("");
   const [, redraw] = useState(0);
   const area = useRef();
-  const look = () => live.get("/wiring").then((all) => { setNow(all); setFile((f) => f || all.files[0]?.file || ""); }, (e) => setSaid(String(e.message)));
+  const look = () =>
+    live.get("/wiring").then(
+      (all) => {
+        setNow(all);
+        setFile((f) => f || all.files[0]?.file || "");
+      },
+      (e) => setSaid(String(e.message)),
+    );
   useEffect(() => {
     if (!about.wiring) return undefined;
     look();
@@ -48,10 +81,27 @@ export function Wiring({ live, about, filter }) {
     const timer = setTimeout(async () => setChecked((await live.post("/wiring/check", { file, text })).body), 250);
     return () => clearTimeout(timer);
   }, [text]);
-  if (!about.wiring) return <p class="faint">{live ? "This game does not expose its wiring; call accept_edits()." : "This is a recording; wires are there while a game runs."}</p>;
+  if (!about.wiring)
+    return (
+      <p class="faint">
+        {live
+          ? "This game does not expose its wiring; call accept_edits()."
+          : "This is a recording; wires are there while a game runs."}
+      </p>
+    );
   if (!live.token) return <Token live={live} set={redraw} />;
   if (!now) return <p class="faint">{said || "Looking…"}</p>;
-  const tell = (got) => setSaid(got.body.faults?.length ? got.body.faults[0].what : got.body.detail ?? (got.body.held === false ? "its conditions did not hold" : got.body.failures ? `it failed: ${got.body.last_failure}` : "it fired"));
+  const tell = (got) =>
+    setSaid(
+      got.body.faults?.length
+        ? got.body.faults[0].what
+        : (got.body.detail ??
+            (got.body.held === false
+              ? "its conditions did not hold"
+              : got.body.failures
+                ? `it failed: ${got.body.last_failure}`
+                : "it fired")),
+    );
   const change = async (how) => {
     const got = await live.post("/wiring/change", { file, text: shown, ...how });
     if (got.body.text) setText(got.body.text);
@@ -79,29 +129,81 @@ export function Wiring({ live, about, filter }) {
   const wires = now.wires.filter((w) => !filter.channel || w.cause.includes(filter.channel));
   return (
     <>
-      <div role="status" class={/fail|wrong|not/.test(said) ? "wrong" : "good"}>{said}</div>
+      <div role="status" class={/fail|wrong|not/.test(said) ? "wrong" : "good"}>
+        {said}
+      </div>
       <div class="columns">
         <div>
-          <section class="sheet" style="max-height:46%;overflow:auto"><h2>{now.wires.length} wires in force</h2><Wires wires={wires} tryIt={async (name) => tell(await live.post("/wiring/try", { name }))} goTo={goTo} />
-            {now.missing.length > 0 && <p class="wrong">objects that are not there: {now.missing.join(", ")}</p>}</section>
-          {file && <WireMaker live={live} add={(keys) => change({ do: "add", keys })} tryText={async (wire) => tell(await live.post("/wiring/try", { text: wire }))} />}
+          <section class="sheet" style="max-height:46%;overflow:auto">
+            <h2>{now.wires.length} wires in force</h2>
+            <Wires wires={wires} tryIt={async (name) => tell(await live.post("/wiring/try", { name }))} goTo={goTo} />
+            {now.missing.length > 0 && <p class="wrong">objects that are not there: {now.missing.join(", ")}</p>}
+          </section>
+          {file && (
+            <WireMaker
+              live={live}
+              add={(keys) => change({ do: "add", keys })}
+              tryText={async (wire) => tell(await live.post("/wiring/try", { text: wire }))}
+            />
+          )}
         </div>
         <section class="sheet" style="display:flex;flex-direction:column;gap:6px">
-          {now.files.length === 0 ? <p class="faint">The wiring in force is part of the program and no file; it can be looked at only.</p> : (
-            <>
-              <div class="row">
-                <select aria-label="File" value={file} onChange={(e) => { setFile(e.target.value); setText(null); }}>{now.files.map((f) => <option key={f.file}>{f.file}</option>)}</select>
-                <button class="main" disabled={text === null || faults.length > 0} onClick={save}>Save</button>
-                <button disabled={text === null} onClick={() => { setText(null); setChecked(null); }}>Undo all</button>
-                <span role="status" class={faults.length ? "wrong" : "good"}>{text === null ? "" : checked === null ? "…" : faults.length ? `${faults.length} wrong` : "right"}</span>
-              </div>
-              <textarea ref={area} aria-label="Wiring file" spellcheck={false} style="flex:1;min-height:300px;white-space:pre" value={shown} onInput={(e) => setText(e.target.value)} />
-              <ul class="plain" aria-label="Faults">
-                {faults.slice(0, 8).map((f) => <li key={f.line + f.what} class="wrong"><button class="code" onClick={() => goTo(f)}>{f.line}:{f.column}</button> {f.what} <span class="faint">{f.advice}</span></li>)}
-                {(checked?.awaited ?? []).map((a) => <li key={a.name} class="faint">line {a.line}: '{a.name}' is not there yet {a.advice}</li>)}
-              </ul>
-            </>
-          )}
+          {now.files.length === 0
+            ? <p class="faint">The wiring in force is part of the program and no file; it can be looked at only.</p>
+            : <>
+                <div class="row">
+                  <select
+                    aria-label="File"
+                    value={file}
+                    onChange={(e) => {
+                      setFile(e.target.value);
+                      setText(null);
+                    }}
+                  >
+                    {now.files.map((f) => (
+                      <option key={f.file}>{f.file}</option>
+                    ))}
+                  </select>
+                  <button class="main" disabled={text === null || faults.length > 0} onClick={save}>
+                    Save
+                  </button>
+                  <button
+                    disabled={text === null}
+                    onClick={() => {
+                      setText(null);
+                      setChecked(null);
+                    }}
+                  >
+                    Undo all
+                  </button>
+                  <span role="status" class={faults.length ? "wrong" : "good"}>
+                    {text === null ? "" : checked === null ? "…" : faults.length ? `${faults.length} wrong` : "right"}
+                  </span>
+                </div>
+                <textarea
+                  ref={area}
+                  aria-label="Wiring file"
+                  spellcheck={false}
+                  style="flex:1;min-height:300px;white-space:pre"
+                  value={shown}
+                  onInput={(e) => setText(e.target.value)}
+                />
+                <ul class="plain" aria-label="Faults">
+                  {faults.slice(0, 8).map((f) => (
+                    <li key={f.line + f.what} class="wrong">
+                      <button class="code" onClick={() => goTo(f)}>
+                        {f.line}:{f.column}
+                      </button>{" "}
+                      {f.what} <span class="faint">{f.advice}</span>
+                    </li>
+                  ))}
+                  {(checked?.awaited ?? []).map((a) => (
+                    <li key={a.name} class="faint">
+                      line {a.line}: '{a.name}' is not there yet {a.advice}
+                    </li>
+                  ))}
+                </ul>
+              </>}
         </section>
       </div>
     </>
