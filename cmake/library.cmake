@@ -173,6 +173,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     catalogue/asyncapi_reader.cpp
     catalogue/asyncapi_writer.cpp
     catalogue/catalogue.cpp
+    catalogue/client.cpp
     catalogue/comparison.cpp
     check/check_files.cpp
     check/check_wiring.cpp

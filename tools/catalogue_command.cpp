@@ -2,9 +2,11 @@
 // courier catalogue: what of a program can be wired.
 #include "commands.hpp"
 #include "output.hpp"
+#include "output_file.hpp"
 #include "paint.hpp"
 
 #include <courier/wiring/catalogue_file.hpp>
+#include <courier/wiring/client.hpp>
 
 #include <night.hpp>
 
@@ -12,6 +14,7 @@
 
 #include <memory>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace tool {
@@ -21,6 +24,7 @@ namespace {
 struct catalogue_request {
     std::string file;
     bool json = false;
+    std::string client; ///< a folder
 };
 
 std::string fields_told(const courier::value_shape& shape) {
@@ -86,9 +90,24 @@ void print_names(const courier::catalogue& all, bool colours) {
     }
 }
 
+void write_client(const courier::catalogue& all, const std::string& folder) {
+    const std::pair<const char*, std::string> files[]{{"/client.js", courier::client_script(all)},
+                                                      {"/client.d.ts", courier::client_types(all)}};
+    for (const auto& [name, text] : files) {
+        output_file to(folder + name);
+        to.write(text);
+        to.close();
+        print("{}{}\n", folder, name);
+    }
+}
+
 int run_catalogue(const catalogue_request& request) {
     const courier::catalogue all =
         request.file.empty() ? reef::night_catalogue() : courier::read_catalogue(request.file);
+    if (!request.client.empty()) {
+        write_client(all, request.client);
+        return 0;
+    }
     if (request.json) {
         print("{}", courier::to_asyncapi(all));
         return 0;
@@ -110,7 +129,9 @@ void add_catalogue(command_line& to) {
            [request] { return run_catalogue(*request); })
         .optional("FILE", request->file, "A catalogue that a program has written; without it, the demo's")
         .flag("--json", request->json, "Print the AsyncAPI document, with JSON Schema for payloads")
-        .examples({"courier catalogue", "courier catalogue --json > reef.json", "courier catalogue reef.json"});
+        .file("--client", request->client,
+              "Write client.js and client.d.ts into this folder: a function for each name, for pages of a gateway")
+        .examples({"courier catalogue", "courier catalogue --json > reef.json", "courier catalogue --client hud"});
 }
 
 } // namespace tool

@@ -1,4 +1,19 @@
 // Gannet Reef, drawn from what its game shows. Copy this folder, and draw your own game.
+import {
+  bellRing,
+  lampLit,
+  onBargesBitten,
+  onBargesMoored,
+  onBargesMoved,
+  onConnection,
+  onHoistRaised,
+  onWeatherFlashed,
+  onWeatherThundered,
+  onWyrmsDrivenOff,
+  onWyrmsSighted,
+  watchPhase,
+} from "/client.js"; // which the gateway makes: a function for each name that the game shows or accepts
+
 const place = (id) => document.getElementById(id);
 const root = document.documentElement;
 function shape(parent, kind, attributes, text = "") {
@@ -59,113 +74,77 @@ function newNight() {
   wyrms.clear();
 }
 
-// What is shown, and what it does here. A state comes with its value, first of all; a channel with each payload.
+// What is heard, and what it does here. A state comes with its value, first of all; a channel with each payload.
 const flags = { whale: "#4f86b5", gull: "#e8e2d0", anchor: "#d9a441" };
-const shown = {
-  "watch.phase"({ value }) {
-    if (value === "dusk") newNight();
-    root.dataset.phase = value;
-    place("phase").textContent = value;
-  },
-  "lamp.lit"({ value }) {
-    root.classList.toggle("lit", value);
-  },
-  "board.moored"({ value }) {
-    place("board.moored").textContent = value;
-  },
-  "board.crates"({ value }) {
-    place("board.crates").textContent = value;
-  },
-  "board.lost"({ value }) {
-    place("board.lost").textContent = value;
-  },
-  "barges.moved"({ barge, to_go }) {
-    move(barge, atSea(to_go), `${barge}: ${to_go} cables`);
-  },
-  "barges.moored"({ barge, berth, crates }) {
-    move(barge, quay + 28, `${barge}: berth ${berth}`);
-    say(`Barge ${barge} is alongside with ${crates} crates.`);
-  },
-  "barges.bitten"({ barge, crates }) {
-    turnOn(bargeOf(barge), "bitten", 1000);
-    say(`A wyrm bit barge ${barge}: ${crates} ${crates === 1 ? "crate is" : "crates are"} gone.`);
-  },
-  "wyrms.sighted"(sighting) {
-    const { x, y, size } = wyrmAt(sighting);
-    const made = shape(place("wyrms"), "g", {
-      class: "wyrm",
-      transform: `translate(${x} ${y}) scale(${size})`,
-      "aria-label": `wyrm ${sighting.wyrm}`,
-    });
-    shape(made, "path", { d: "M-44 8q10 -36 22 0M-14 8q12 -44 26 0M22 8q2 -40 20 -38q14 2 16 8" });
-    shape(made, "text", { x: 0, y: 28, "text-anchor": "middle" }, `${sighting.distance} cables`);
-    wyrms.get(sighting.wyrm)?.remove();
-    wyrms.set(sighting.wyrm, made);
-    setTimeout(() => made.classList.add("gone"), 4000); // it has dived
-    const angle = (Math.atan2(y - 67, x - 342) * 180) / Math.PI;
-    place("beam").style.transform = `rotate(${angle}deg)`;
-    place("beam").classList.add("aims");
-    say(`Wyrm at ${sighting.bearing} degrees, ${sighting.distance} cables.`);
-  },
-  "wyrms.driven_off"({ wyrm }) {
-    wyrms.get(wyrm)?.classList.add("gone");
-    place("beam").classList.remove("aims");
-    say("The lamp has driven it off.");
-  },
-  "weather.flashed"({ distance }) {
-    turnOn(root, "flash", 800);
-    say(`Lightning, ${distance} cables off.`);
-  },
-  "weather.thundered"() {
-    say("Thunder.");
-  },
-  "hoist.raised"({ shown: flag, up }) {
-    const hoist = place("hoist");
-    if (up === 1) for (const one of [...hoist.querySelectorAll(".flag")]) one.remove();
-    const made = shape(hoist, "g", { class: "flag", "aria-label": `the ${flag}` });
-    shape(made, "path", { d: `M36 ${72 + up * 26}h46l-12 10l12 10h-46z`, fill: flags[flag] });
-    shape(made, "text", { x: 40, y: 86 + up * 26, style: "font-size:11px;fill:#10181e" }, flag);
-  },
-};
-
-const stream = new EventSource(
-  "/events?" +
-    Object.keys(shown)
-      .map((name) => `channel=${name}`)
-      .join("&"),
-);
-function tell(text, isGone) {
-  place("connection").textContent = text;
-  place("connection").classList.toggle("gone", isGone);
-  root.classList.toggle("gone", isGone);
-}
-stream.onopen = () => tell("live", false);
-stream.onerror = () => tell("The game is gone; trying again.", true);
-stream.addEventListener("over", () => {
-  // it has said so; there is nothing to try again
-  stream.close();
-  tell("The game has ended.", true);
+watchPhase((value) => {
+  if (value === "dusk") newNight();
+  root.dataset.phase = value;
 });
-stream.addEventListener("refused", (message) => {
-  // such as a name that is wrong; asking again would change nothing
-  stream.close();
-  tell(JSON.parse(message.data).detail, true);
+lampLit((value) => {
+  root.classList.toggle("lit", value);
 });
-stream.onmessage = (message) => {
-  const { subject, data } = JSON.parse(message.data); // a CloudEvent
-  shown[subject](data);
-};
-
-// The token came behind the '#' of the address that the game has told.
-const token = new URLSearchParams(location.hash.slice(1)).get("token");
-async function ring(bell) {
-  const answer = await fetch("/actions/bell.ring", {
-    method: "POST",
-    headers: { "Content-Type": "application/json", Authorization: `Bearer ${token}` },
-    body: JSON.stringify({ at: bell.dataset.bell, parameters: { strokes: 2 } }),
+onBargesMoved(({ barge, to_go }) => {
+  move(barge, atSea(to_go), `${barge}: ${to_go} cables`);
+});
+onBargesMoored(({ barge, berth, crates }) => {
+  move(barge, quay + 28, `${barge}: berth ${berth}`);
+  say(`Barge ${barge} is alongside with ${crates} crates.`);
+});
+onBargesBitten(({ barge, crates }) => {
+  turnOn(bargeOf(barge), "bitten", 1000);
+  say(`A wyrm bit barge ${barge}: ${crates} ${crates === 1 ? "crate is" : "crates are"} gone.`);
+});
+onWyrmsSighted((sighting) => {
+  const { x, y, size } = wyrmAt(sighting);
+  const made = shape(place("wyrms"), "g", {
+    class: "wyrm",
+    transform: `translate(${x} ${y}) scale(${size})`,
+    "aria-label": `wyrm ${sighting.wyrm}`,
   });
-  place("answer").textContent = answer.ok ? `The ${bell.dataset.bell} rang.` : (await answer.json()).detail;
-  if (answer.ok) turnOn(bell, "rings", 1500);
+  shape(made, "path", { d: "M-44 8q10 -36 22 0M-14 8q12 -44 26 0M22 8q2 -40 20 -38q14 2 16 8" });
+  shape(made, "text", { x: 0, y: 28, "text-anchor": "middle" }, `${sighting.distance} cables`);
+  wyrms.get(sighting.wyrm)?.remove();
+  wyrms.set(sighting.wyrm, made);
+  setTimeout(() => made.classList.add("gone"), 4000); // it has dived
+  const angle = (Math.atan2(y - 67, x - 342) * 180) / Math.PI;
+  place("beam").style.transform = `rotate(${angle}deg)`;
+  place("beam").classList.add("aims");
+  say(`Wyrm at ${sighting.bearing} degrees, ${sighting.distance} cables.`);
+});
+onWyrmsDrivenOff(({ wyrm }) => {
+  wyrms.get(wyrm)?.classList.add("gone");
+  place("beam").classList.remove("aims");
+  say("The lamp has driven it off.");
+});
+onWeatherFlashed(({ distance }) => {
+  turnOn(root, "flash", 800);
+  say(`Lightning, ${distance} cables off.`);
+});
+onWeatherThundered(() => {
+  say("Thunder.");
+});
+onHoistRaised(({ shown: flag, up }) => {
+  const hoist = place("hoist");
+  if (up === 1) for (const one of [...hoist.querySelectorAll(".flag")]) one.remove();
+  const made = shape(hoist, "g", { class: "flag", "aria-label": `the ${flag}` });
+  shape(made, "path", { d: `M36 ${72 + up * 26}h46l-12 10l12 10h-46z`, fill: flags[flag] });
+  shape(made, "text", { x: 40, y: 86 + up * 26, style: "font-size:11px;fill:#10181e" }, flag);
+});
+
+onConnection(({ phase, text }) => {
+  place("connection").textContent = text || phase;
+  place("connection").classList.toggle("gone", text !== "");
+  root.classList.toggle("gone", text !== "");
+});
+
+async function ring(bell) {
+  try {
+    await bellRing({ strokes: 2 }, bell.dataset.bell);
+    place("answer").textContent = `The ${bell.dataset.bell} rang.`;
+    turnOn(bell, "rings", 1500);
+  } catch (failure) {
+    place("answer").textContent = failure.message;
+  }
 }
 for (const bell of document.querySelectorAll(".bell")) {
   bell.onclick = () => ring(bell);

@@ -226,6 +226,14 @@ TEST_CASE("the catalogue has what is shown and what is accepted, and metrics wha
     CHECK(all.text.find("harbour.crates") != std::string::npos);
     CHECK(all.text.find("bell.ring") != std::string::npos);
     CHECK(all.text.find("harbour.hailed") != std::string::npos);
+    const answer script = during(out, [&] { return get(out, "/client.js"); });
+    CHECK(script.headers.find("Content-Type")->second == "text/javascript; charset=utf-8");
+    CHECK(script.text.find("export const harbourCrates = (shows) => show(\"harbour.crates\", shows);") !=
+          std::string::npos);
+    CHECK(script.text.find("=> publish(\"harbour.hailed\", parameters, at);") != std::string::npos);
+    CHECK(script.text.find("=> call(\"bell.ring\", parameters, at);") != std::string::npos);
+    CHECK(during(out, [&] { return get(out, "/client.d.ts"); }).text.find("bellRing(parameters?: { ") !=
+          std::string::npos);
     const answer counted = during(out, [&] { return get(out, "/metrics"); });
     CHECK(counted.headers.find("Content-Type")->second == "application/openmetrics-text; version=1.0.0; charset=utf-8");
     CHECK(counted.text.find("courier_published_total{channel=\"harbour.landed\"} 1\n") != std::string::npos);

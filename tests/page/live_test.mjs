@@ -216,10 +216,53 @@ test("the display of one's own draws the reef, rings a bell, and says what is wr
   await page.click("[data-bell='south bell']");
   await eventually("it rang", async () => (await page.textContent("#answer")) === "The south bell rang.");
   assert.deepEqual(page.faults, []);
-  await page.route("**/hud.js", async (route) => {
-    const script = await (await route.fetch()).text();
-    await route.fulfill({ body: script.replace('"lamp.lit"({', '"lamp.litt"({'), contentType: "text/javascript" });
-  });
+  const spoil = (file, from, to, contentType) =>
+    page.route(file, async (route) => {
+      const text = await (await route.fetch()).text();
+      assert.ok(text.includes(from));
+      await route.fulfill({ body: text.replace(from, to), contentType });
+    });
+  await spoil((url) => url.pathname === "/", 'data-value="board.lost"', 'data-value="board.losst"', "text/html");
   await page.reload();
-  await eventually("the wrong name", async () => /lamp\.litt.*lamp\.lit/s.test(await page.textContent("#connection")));
+  const lost = () => page.textContent("[data-value='board.losst']");
+  await eventually("the wrong value", async () => /board\.losst.*did you mean 'board\.lost'/s.test(await lost()));
+  await spoil("**/hud.js", "lampLit", "lampLitt", "text/javascript");
+  await page.reload();
+  await eventually("the wrong name", async () => /lampLitt/.test(await page.textContent("#connection")));
+});
+
+test("an input is bound to a value both ways by one attribute", async () => {
+  const page = await open(game.top);
+  const asked = [];
+  const lamp = (value) => `data: {"subject":"lamp.speed","type":"wired-courier.value","data":{"value":${value}}}\n\n`;
+  const top = game.top.split("#")[0];
+  await page.route(`${top}lamp`, (route) =>
+    route.fulfill({
+      contentType: "text/html",
+      body: '<input data-value="lamp.speed"><b data-value="lamp.speed"></b><script type="module" src="/client.js"></script>',
+    }),
+  );
+  await page.route("**/client.js", async (route) => {
+    const text = await (await route.fetch()).text();
+    const known = text
+      .replace("values = [", 'values = ["lamp.speed",')
+      .replace("settable = [", 'settable = ["lamp.speed",');
+    await route.fulfill({ body: known, contentType: "text/javascript" });
+  });
+  await page.route("**/events?*", (route) => route.fulfill({ body: lamp(3), contentType: "text/event-stream" }));
+  await page.route("**/actions/*", (route) => {
+    asked.push([decodeURIComponent(route.request().url().split("/").pop()), route.request().postDataJSON()]);
+    return asked.length === 1
+      ? route.fulfill({ json: { done: true } })
+      : route.fulfill({ status: 409, json: { detail: "the lamp is out" } });
+  });
+  await page.goto(`${top}lamp`);
+  await eventually("the value", async () => (await page.inputValue("input")) === "3");
+  assert.equal(await page.textContent("b"), "3");
+  await page.fill("input", "8");
+  await eventually("the call", () => asked.length === 1);
+  assert.deepEqual(asked[0], ["set lamp.speed", { parameters: { value: 8 } }]);
+  await page.fill("input", "9");
+  await eventually("the reason", async () => (await page.getAttribute("input", "title")) === "the lamp is out");
+  assert.equal(await page.inputValue("input"), "3");
 });

@@ -5,6 +5,7 @@
 #include <courier/wiring/catalogue_comparison.hpp>
 #include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/check.hpp>
+#include <courier/wiring/client.hpp>
 
 #include <doctest/doctest.h>
 
@@ -162,4 +163,31 @@ TEST_CASE("files are checked against a catalogue as they are in the program") {
     REQUIRE(edited.faults.size() == 1);
     CHECK(edited.faults[0].code == courier::wiring_code::unknown_action);
     std::filesystem::remove_all(folder);
+}
+
+TEST_CASE("a page's module has a function for each name, with its types") {
+    courier::catalogue all = everything();
+    all.channels.push_back({"in", {}, {}, false});
+    all.channels.push_back({"on.in", {}, {}, true});
+    all.actions.push_back({"9 lives", {}, {}, {}, {}});
+    all.actions.push_back({"set on.in", {}, {}, {}, {}});
+    all.actions.push_back({"delete", {}, {}, {}, {}});
+    const std::string script = courier::client_script(all);
+    const std::string types = courier::client_types(all);
+    const std::pair<const std::string*, std::string> wanted[]{
+        {&script, "export const onCargoLanded = (heard) => listen(\"cargo.landed\", heard);"},
+        {&script, "\"on.in\"];"},
+        {&script, "export const onIn = (heard)"},
+        {&script, "export const onIn_ = (shows)"},
+        {&script, "export const _9Lives = ("},
+        {&script, "export const delete_ = ("},
+        {&types, "onCargoLanded(heard: Hears<{ berths: { "},
+        {&types, "goods: string[]; big: number"},
+        {&types, "(parameters: { strokes: number }, at: \"north bell\"): Promise<"},
+        {&types, "export function setOnIn(parameters?: unknown): Promise<void>;"},
+    };
+    for (const auto& [text, part] : wanted) {
+        CAPTURE(part);
+        CHECK(text->find(part) != std::string::npos);
+    }
 }

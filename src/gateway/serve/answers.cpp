@@ -4,6 +4,7 @@
 #include <courier/audit.hpp>
 #include <courier/data/json.hpp>
 #include <courier/wiring/catalogue_file.hpp>
+#include <courier/wiring/client.hpp>
 #include <courier/wiring/wiring_audit.hpp>
 
 #include <utility>
@@ -54,9 +55,19 @@ reply about(gateway_core& core) {
                      {"wiring", core.wires.is_open()}});
 }
 
-reply catalogue_of(gateway_core& core) {
+reply catalogue_of(gateway_core& core, catalogue_form form) {
     const std::shared_ptr<const catalogue> now = core.latest_catalogue.get();
-    return now != nullptr ? reply{200, "application/json", to_asyncapi(*now), {}} : not_answered();
+    if (now == nullptr) {
+        return not_answered();
+    }
+    switch (form) {
+    case catalogue_form::script:
+        return {200, "text/javascript; charset=utf-8", client_script(*now), {}};
+    case catalogue_form::types:
+        return {200, "text/plain; charset=utf-8", client_types(*now), {}};
+    default:
+        return {200, "application/json", to_asyncapi(*now), {}};
+    }
 }
 
 } // namespace detail

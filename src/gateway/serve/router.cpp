@@ -75,7 +75,11 @@ void answer_get(gateway_core& core, const Request& request, Response& response) 
     } else if (path == "/run") {
         answer_with_run(core, request, response);
     } else if (path == "/catalogue") {
-        send(core, response, catalogue_of(core));
+        send(core, response, catalogue_of(core, catalogue_form::document));
+    } else if (path == "/client.js") {
+        send(core, response, catalogue_of(core, catalogue_form::script));
+    } else if (path == "/client.d.ts") {
+        send(core, response, catalogue_of(core, catalogue_form::types));
     } else if (path == "/metrics") {
         send(core, response, metrics_of(core));
     } else if (path == "/findings") {
