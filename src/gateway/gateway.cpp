@@ -44,6 +44,13 @@ void gateway::accept(wiring& of, std::string_view action) {
     core_->accepted.add(detail::access::kept_core(of), action);
 }
 
+wiring& gateway::settings() {
+    if (settings_ == nullptr) {
+        settings_ = std::make_unique<wiring>("gateway");
+    }
+    return *settings_;
+}
+
 void gateway::accept_actions(wiring& of) {
     core_->accepted.add(detail::access::kept_core(of), {});
 }

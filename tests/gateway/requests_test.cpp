@@ -226,6 +226,15 @@ TEST_CASE("the catalogue has what is shown and what is accepted, and metrics wha
     CHECK(all.text.find("harbour.crates") != std::string::npos);
     CHECK(all.text.find("bell.ring") != std::string::npos);
     CHECK(all.text.find("harbour.hailed") != std::string::npos);
+    out.accept(reef.crates);
+    CHECK(during(out, [&] { return get(out, "/values/harbour.crates"); }).body["value"] == 35);
+    const answer set =
+        during(out, [&] { return post(out, "/actions/set harbour.crates", R"({"parameters":{"value":12}})"); });
+    CHECK(set.status == 200);
+    CHECK(reef.crates.glance() == 12);
+    CHECK(during(out, [&] { return get(out, "/values/harbour.crate"); }).text.find("did you mean 'harbour.crates'") !=
+          std::string::npos);
+    CHECK(during(out, [&] { return get(out, "/values/harbour.landed"); }).status == 404);
     const answer script = during(out, [&] { return get(out, "/client.js"); });
     CHECK(script.headers.find("Content-Type")->second == "text/javascript; charset=utf-8");
     CHECK(script.text.find("export const harbourCrates = (shows) => show(\"harbour.crates\", shows);") !=

@@ -1,7 +1,8 @@
 // Payloads for the files beside this one.
 #pragma once
 
-// In the order in which they need one another, so that the compiler's list of who included whom is as short as in a game.
+// In the order in which they need one another, so that the compiler's list of who included whom is as short as
+// in a game.
 // clang-format off
 #include <courier/channel.hpp>
 #include <courier/addressed_channel.hpp>

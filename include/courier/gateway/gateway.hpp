@@ -96,6 +96,12 @@ public:
     void accept(addressed_channel<Payload, Address>& to) {
         add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "gateway"));
     }
+    /// This state may be set, by the action "set NAME" with the parameter `value`. It must outlive the gateway.
+    template <class T, class Same>
+    void accept(state<T, Same>& of, std::source_location where = std::source_location::current()) {
+        settings().offer_setting(in_, of, where);
+        accept(settings(), "set " + of.name());
+    }
     /// This action may be called. Throws `gateway_error` when the wiring has none
     /// of that name.
     void accept(wiring& of, std::string_view action);
@@ -122,9 +128,11 @@ public:
 private:
     detail::payload_taker& add_source(const detail::shown_source& what);
     void add_door(std::unique_ptr<detail::payload_door> door);
+    wiring& settings();
 
     std::shared_ptr<detail::gateway_core> core_;
-    subscriber in_{"gateway"}; ///< ends first
+    std::unique_ptr<wiring> settings_; ///< of states that are accepted
+    subscriber in_{"gateway"};         ///< ends first
 };
 
 WIRED_COURIER_NAMESPACE_END

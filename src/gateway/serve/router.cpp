@@ -80,6 +80,8 @@ void answer_get(gateway_core& core, const Request& request, Response& response) 
         send(core, response, catalogue_of(core, catalogue_form::script));
     } else if (path == "/client.d.ts") {
         send(core, response, catalogue_of(core, catalogue_form::types));
+    } else if (constexpr std::string_view values = "/values/"; path.starts_with(values)) {
+        send(core, response, value_of(core, path.substr(values.size())));
     } else if (path == "/metrics") {
         send(core, response, metrics_of(core));
     } else if (path == "/findings") {

@@ -8,6 +8,7 @@
 #include <courier/nearest.hpp>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <chrono>
@@ -176,7 +177,28 @@ void answer(gateway_core& core, const httplib::Request& request, httplib::Respon
         [reader](bool well) { reader->ended(well); });
 }
 
+reply unknown_name(const std::string& name, const std::vector<std::string>& names) {
+    return refuse(gateway_code::unknown_path, "nothing is shown under the name '" + name + "'; " +
+                                                  did_you_mean(name, names, "GET /catalogue has all names"));
+}
+
 } // namespace
+
+reply value_of(gateway_core& core, const std::string& name) {
+    const std::vector<std::string> names = core.values.names();
+    const auto found = std::find(names.rbegin(), names.rend(), name); // the latest of its name
+    if (found == names.rend()) {
+        return unknown_name(name, names);
+    }
+    const auto number = static_cast<std::uint32_t>(names.rend() - found - 1);
+    const std::vector<std::string> kept =
+        core.values.memory().begin({}, false, [number](std::uint32_t one) { return one == number; }).kept;
+    constexpr std::string_view head = "data: ";
+    if (kept.empty() || !kept.back().starts_with(head)) {
+        return refuse(gateway_code::unknown_path, "'" + name + "' has no latest value; GET /events has its payloads");
+    }
+    return as_reply(nlohmann::json::parse(kept.back().substr(head.size())).at("data"));
+}
 
 void answer_with_values(gateway_core& core, const httplib::Request& request, httplib::Response& response) {
     const std::size_t count = request.get_param_value_count("channel");
@@ -186,10 +208,7 @@ void answer_with_values(gateway_core& core, const httplib::Request& request, htt
         const std::string one = request.get_param_value("channel", i);
         const auto found = std::find(names.begin(), names.end(), one);
         if (found == names.end()) {
-            refuse_stream(
-                core, request, response,
-                refuse(gateway_code::unknown_path, "nothing is shown under the name '" + one + "'; " +
-                                                       did_you_mean(one, names, "GET /catalogue has all names")));
+            refuse_stream(core, request, response, unknown_name(one, names));
             return;
         }
         for (auto each = found; each != names.end(); each = std::find(each + 1, names.end(), one)) {
