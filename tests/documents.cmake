@@ -79,6 +79,7 @@ foreach(document IN LISTS documents)
   if(failed)
     message(FATAL_ERROR "${name}: a program ends with ${failed}; printed:\n${printed}${complaints}")
   endif()
+  string(REGEX REPLACE "block_[0-9]+::" "" printed "${printed}") # which types have here and not in a program
   foreach(number IN LISTS blocks)
     string(FIND "${printed}" "${end_mark}" end)
     string(SUBSTRING "${printed}" 0 ${end} of_block)
