@@ -163,8 +163,8 @@ TEST_CASE("bad use is told in one line, with exit code 2") {
                   "courier: '--sed' is not an option of 'courier demo'; did you mean '--seed'? [courier.tool.usage]");
     check_bad_use("",
                   "courier: no command is given; there are demo, explain, audit, map, lanes, systems, phases, stats, "
-                  "replay, compare, watch, serve, report, trace, check, catalogue, changes, codes, new; see 'courier "
-                  "--help' [courier.tool.usage]");
+                  "replay, compare, watch, serve, report, trace, check, catalogue, stub, changes, codes, new; see "
+                  "'courier --help' [courier.tool.usage]");
     check_bad_use("new .",
                   "courier: '.' cannot be the name of a game; use letters, digits and '_', a letter first: courier "
                   "new reef_game [courier.tool.usage]");

@@ -83,6 +83,22 @@ TEST_CASE("courier check tells of objects that the catalogue does not have") {
     CHECK(contains(courier_tool("check " + file + " --catalogue " + file).err, "not JSON"));
 }
 
+TEST_CASE("courier stub prints the handler of a name, with the payload's fields") {
+    CHECK(courier_tool("stub wyrms.sighted").out == "// The channel wyrms.sighted:\n"
+                                                    "//   wyrm        a whole number\n"
+                                                    "//   bearing     a whole number\n"
+                                                    "//   distance    a whole number\n"
+                                                    "void on_wyrms_sighted(const reef::WyrmSighted& payload);\n\n"
+                                                    "in_.subscribe<&Class::on_wyrms_sighted>(wyrms_sighted, *this); // "
+                                                    "in_ is a courier::subscriber, the last member\n");
+    CHECK(contains(courier_tool("stub bell.ring").out, "void bell_ring(const reef::Ring& parameters);\n"));
+    CHECK(contains(courier_tool("stub bell.ring").out, "wires.action<reef::Ring>(in_, \"bell.ring\", address, [this]"));
+    CHECK(contains(courier_tool("stub watch.phase").out, "void on_watch_phase(const courier::change<"));
+    CHECK(courier_tool("stub wyrms.sigthed").err ==
+          "courier: there is no channel, state, action or query 'wyrms.sigthed'; did you mean 'wyrms.sighted'? "
+          "[courier.tool.usage]\n");
+}
+
 TEST_CASE("courier catalogue writes what it reads, and changes tells what breaks") {
     const std::string text = courier_tool("catalogue --json").out;
     const std::string before = written("before.json", text);

@@ -18,6 +18,7 @@ void add_watch(command_line& to);
 void add_systems(command_line& to);
 void add_phases(command_line& to);
 void add_catalogue(command_line& to);
+void add_stub(command_line& to);
 void add_check(command_line& to);
 void add_changes(command_line& to);
 void add_codes(command_line& to);

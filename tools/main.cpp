@@ -31,6 +31,7 @@ void add_commands(tool::command_line& line) {
     tool::add_trace(line);
     tool::add_check(line);
     tool::add_catalogue(line);
+    tool::add_stub(line);
     tool::add_changes(line);
     tool::add_codes(line);
     tool::add_new(line);
