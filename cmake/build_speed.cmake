@@ -1,7 +1,7 @@
-# What makes this project's own builds faster; it changes nothing of what is built.
+# What makes builds faster; it changes nothing of what is built.
 
 option(WIRED_COURIER_BULK_BUILD
-  "Compile many files of a target at once: less to do from scratch, more after a change" OFF)
+  "Compile many files of a target at once: less to do from scratch, more after a change" ON)
 
 # Debian's ccache is used where it is installed, unless another launcher is set. Set up so that another clone hits what
 # this one has compiled: paths below the source folder are made relative, and folders do not count.

@@ -76,7 +76,7 @@ std::string type_of(const value_shape& shape) {
     case value_kind::duration:
         return "number";
     case value_kind::real:
-        return "(number | \"NaN\" | \"Infinity\" | \"-Infinity\")";
+        return R"((number | "NaN" | "Infinity" | "-Infinity"))";
     case value_kind::enumeration:
         return shape.values.empty() ? "number" : "(" + one_of(shape.values) + ")";
     case value_kind::text:
