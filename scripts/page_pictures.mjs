@@ -21,7 +21,7 @@ const shot = async (name) => {
 };
 await page.goto(display);
 const inStorm = async () =>
-  (await page.textContent("#phase")) === "storm" &&
+  (await page.textContent("[data-value='watch.phase']")) === "storm" &&
   (await page.locator(".wyrm:not(.gone)").count()) > 0 &&
   (await page.locator("#barges g").count()) > 1;
 for (let tries = 0; tries < 600 && !(await inStorm()); ++tries) await page.waitForTimeout(50);
