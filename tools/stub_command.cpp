@@ -12,8 +12,7 @@
 
 #include <algorithm>
 #include <cctype>
-#include <cstdint>
-#include <limits>
+#include <cstddef>
 #include <memory>
 #include <string>
 #include <vector>
@@ -27,11 +26,16 @@ struct stub_request {
     std::string catalogue;
 };
 
-/// "wyrms.sighted" is wyrms_sighted.
+/// "wyrms.sighted" is wyrms_sighted, and "reef::DepthAsked" DepthAsked.
 std::string in_code(const std::string& name) {
+    const std::size_t space = name.rfind("::");
     std::string made;
-    for (const char one : name) {
-        made += std::isalnum(static_cast<unsigned char>(one)) != 0 ? one : '_';
+    for (const char one : name.substr(space == std::string::npos ? 0 : space + 2)) {
+        if (std::isalnum(static_cast<unsigned char>(one)) != 0) {
+            made += one;
+        } else if (!made.empty() && made.back() != '_') { // two in a row are the compiler's
+            made += '_';
+        }
     }
     return made;
 }
@@ -106,13 +110,8 @@ void print_query(const courier::query_entry& of) {
     print_head("query", of.name, of.question);
     print("std::optional<{}> answer_{}(const {}& question); // empty: no answer\n\n", type_of(of.answer), code,
           type_of(of.question));
-    print("in_.answer({}, [this](const {}& q) {{ return answer_{}(q); }});\n", code, type_of(of.question), code);
-}
-
-template <class Entries>
-auto* find(const Entries& all, const std::string& name) {
-    const auto found = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.name == name; });
-    return found != all.end() ? &*found : nullptr;
+    print("in_.answer(asked, [this](const {}& q) {{ return answer_{}(q); }}); // asked is the query\n",
+          type_of(of.question), code);
 }
 
 [[noreturn]] void refuse(const courier::catalogue& all, const std::string& name) {
@@ -132,11 +131,13 @@ auto* find(const Entries& all, const std::string& name) {
 int run_stub(const stub_request& request) {
     const courier::catalogue all =
         request.catalogue.empty() ? reef::night_catalogue() : courier::read_catalogue(request.catalogue);
-    if (const auto* channel = find(all.channels, request.name)) {
+    const auto query = std::find_if(all.queries.begin(), all.queries.end(),
+                                    [&](const courier::query_entry& one) { return one.name == request.name; });
+    if (const courier::channel_entry* channel = all.channel(request.name); channel != nullptr) {
         print_channel(*channel);
-    } else if (const auto* action = find(all.actions, request.name)) {
+    } else if (const courier::action_entry* action = all.action(request.name); action != nullptr) {
         print_action(*action);
-    } else if (const auto* query = find(all.queries, request.name)) {
+    } else if (query != all.queries.end()) {
         print_query(*query);
     } else {
         refuse(all, request.name);
