@@ -3,6 +3,7 @@
 // where they lie; everything else goes as JSON.
 #include "density.hpp"
 #include "failing.hpp"
+#include "layout.hpp"
 #include "shown.hpp"
 
 #include <courier/data/json.hpp>
@@ -30,18 +31,6 @@ namespace {
 using courier::from_json;
 using courier::recorded_event;
 using courier::to_json;
-
-/// Where a member of an event lies, for the page.
-struct layout_field {
-    std::string name;
-    std::uint32_t offset;
-    std::uint32_t size;
-};
-
-#define FIELD(name)                                                                                                    \
-    layout_field {                                                                                                     \
-        #name, offsetof(recorded_event, name), sizeof(recorded_event::name)                                            \
-    }
 
 struct event_question {
     std::uint64_t id = 0;

@@ -237,10 +237,10 @@ TEST_CASE("the catalogue has what is shown and what is accepted, and metrics wha
     CHECK(during(out, [&] { return get(out, "/values/harbour.landed"); }).status == 404);
     const answer script = during(out, [&] { return get(out, "/client.js"); });
     CHECK(script.headers.find("Content-Type")->second == "text/javascript; charset=utf-8");
-    CHECK(script.text.find("export const harbourCrates = (shows) => show(\"harbour.crates\", shows);") !=
+    CHECK(script.text.find("export const harbourCrates = (shows) => own.show(\"harbour.crates\", shows);") !=
           std::string::npos);
-    CHECK(script.text.find("=> publish(\"harbour.hailed\", parameters, at);") != std::string::npos);
-    CHECK(script.text.find("=> call(\"bell.ring\", parameters, at);") != std::string::npos);
+    CHECK(script.text.find("=> own.publish(\"harbour.hailed\", parameters, at);") != std::string::npos);
+    CHECK(script.text.find("=> own.call(\"bell.ring\", parameters, at);") != std::string::npos);
     CHECK(during(out, [&] { return get(out, "/client.d.ts"); }).text.find("bellRing(parameters?: { ") !=
           std::string::npos);
     const answer counted = during(out, [&] { return get(out, "/metrics"); });

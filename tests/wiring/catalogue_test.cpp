@@ -172,15 +172,22 @@ TEST_CASE("a page's module has a function for each name, with its types") {
     all.actions.push_back({"9 lives", {}, {}, {}, {}});
     all.actions.push_back({"set on.in", {}, {}, {}, {}});
     all.actions.push_back({"delete", {}, {}, {}, {}});
+    all.channels.push_back({"connection", {}, {}, false}); // which the module has itself
+    all.channels.push_back({"stream", {}, {}, true});
+    all.channels.push_back({"a */ b \xff", {}, {}, false});
     const std::string script = courier::client_script(all);
     const std::string types = courier::client_types(all);
     const std::pair<const std::string*, std::string> wanted[]{
-        {&script, "export const onCargoLanded = (heard) => listen(\"cargo.landed\", heard);"},
+        {&script, "export const onCargoLanded = (heard) => own.listen(\"cargo.landed\", heard);"},
         {&script, "\"on.in\"];"},
         {&script, "export const onIn = (heard)"},
         {&script, "export const onIn_ = (shows)"},
         {&script, "export const _9Lives = ("},
         {&script, "export const delete_ = ("},
+        {&script, "export const onConnection_ = ("},
+        {&script, "export const stream = ("},
+        {&script, "own.listen(\"a */ b \\ufffd\", heard)"},
+        {&types, "/** The channel \"a * / b \\ufffd\". */"},
         {&types, "onCargoLanded(heard: Hears<{ berths: { "},
         {&types, "goods: string[]; big: number"},
         {&types, "(parameters: { strokes: number }, at: \"north bell\"): Promise<"},

@@ -7,8 +7,9 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
-#include <array>
 #include <cctype>
+#include <cstddef>
+#include <iterator>
 #include <set>
 #include <string>
 #include <string_view>
@@ -18,8 +19,18 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace {
 
+/// In plain ASCII, whatever bytes it has.
 std::string quoted(const std::string& text) {
-    return nlohmann::json(text).dump();
+    return nlohmann::json(text).dump(-1, ' ', true, nlohmann::json::error_handler_t::replace);
+}
+
+/// For a comment, which it does not end.
+std::string remark(const std::string& text) {
+    std::string made = quoted(text);
+    for (std::size_t at = made.find("*/"); at != std::string::npos; at = made.find("*/", at)) {
+        made.insert(at + 1, " ");
+    }
+    return made;
 }
 
 /// "barges.moved" is bargesMoved, or BargesMoved behind a prefix.
@@ -132,9 +143,10 @@ public:
 private:
     void add_channel(const channel_entry& of) {
         const std::string name = free_name(of.name, "on");
-        entries_.push_back({fmt::format("\nexport const {} = (heard) => listen({}, heard);\n", name, quoted(of.name)),
-                            fmt::format("\n/** The channel {}. */\nexport function {}(heard: Hears<{}>): () => void;\n",
-                                        of.name, name, type_of(of.payload))});
+        entries_.push_back(
+            {fmt::format("\nexport const {} = (heard) => own.listen({}, heard);\n", name, quoted(of.name)),
+             fmt::format("\n/** The channel {}. */\nexport function {}(heard: Hears<{}>): () => void;\n",
+                         remark(of.name), name, type_of(of.payload))});
     }
     void add_state(const channel_entry& of) {
         const std::string name = free_name(of.name, "");
@@ -144,11 +156,11 @@ private:
             settable_.push_back(quoted(of.name));
         }
         entries_.push_back(
-            {fmt::format("\nexport const {} = (shows) => show({}, shows);\n", name, quoted(of.name)),
+            {fmt::format("\nexport const {} = (shows) => own.show({}, shows);\n", name, quoted(of.name)),
              fmt::format(
                  "\n/** The value {}: now, and each new one. */\nexport function {}(shows: (value: {}) => void): () "
                  "=> void;\n",
-                 of.name, name, value)});
+                 remark(of.name), name, value)});
     }
     /// A channel that accepts payloads is an action, too, which announces itself alone.
     void add_action(const action_entry& of) {
@@ -156,12 +168,12 @@ private:
         const std::string name = free_name(of.name, "");
         const std::string answer = of.answer.kind == value_kind::other ? "void" : type_of(of.answer);
         entries_.push_back(
-            {fmt::format("\nexport const {} = (parameters = {{}}, at) => {}({}, parameters, at);\n", name,
+            {fmt::format("\nexport const {} = (parameters = {{}}, at) => own.{}({}, parameters, at);\n", name,
                          publishes ? "publish" : "call", quoted(of.name)),
              fmt::format(
                  "\n/** {} {}. Fails with an Error whose message says why. */\nexport function {}(parameters{}: "
                  "{}{}): Promise<{}>;\n",
-                 publishes ? "Publishes on" : "The action", of.name, name, needs_parameters(of) ? "" : "?",
+                 publishes ? "Publishes on" : "The action", remark(of.name), name, needs_parameters(of) ? "" : "?",
                  type_of(of.parameters), target_of(of), answer)});
     }
 
@@ -187,19 +199,22 @@ private:
 
     /// Two names may look alike without their dots.
     std::string free_name(std::string_view name, const std::string& prefix) {
-        static constexpr std::array<std::string_view, 16> words{
-            "bind",   "call",   "delete", "end",  "export", "function", "import", "in",
-            "latest", "listen", "new",    "open", "post",   "publish",  "show",   "tell"};
         std::string made = in_camel_case(name, prefix);
-        while (made.empty() || std::find(words.begin(), words.end(), made) != words.end() ||
-               !taken_.insert(made).second) {
+        while (made.empty() || !taken_.insert(made).second) {
             made += '_';
         }
         return made;
     }
 
     const catalogue& all_;
-    std::set<std::string> taken_;
+    /// The module's own names, and the words of the language (ECMA-262, "Keywords and Reserved Words").
+    std::set<std::string> taken_{
+        "bind",       "onConnection", "own",    "settable",   "values",    "arguments", "await",  "break",    "case",
+        "catch",      "class",        "const",  "continue",   "debugger",  "default",   "delete", "do",       "else",
+        "enum",       "eval",         "export", "extends",    "false",     "finally",   "for",    "function", "if",
+        "implements", "import",       "in",     "instanceof", "interface", "let",       "new",    "null",     "package",
+        "private",    "protected",    "public", "return",     "static",    "super",     "switch", "this",     "throw",
+        "true",       "try",          "typeof", "var",        "void",      "while",     "with",   "yield"};
     std::vector<std::string> values_;
     std::vector<std::string> settable_;
     std::vector<entry> entries_;

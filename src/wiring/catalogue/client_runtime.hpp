@@ -10,6 +10,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 inline constexpr std::string_view client_runtime = R"js(
+// In a function of its own, so that its names are nobody else's.
+const own = (() => {
 const token = new URLSearchParams(location.hash.slice(1)).get("token");
 const heard = new Map(); // what to call, by name
 const latest = new Map(); // of states, for those that ask later
@@ -23,7 +25,7 @@ function tell(phase, text) {
   for (const watch of watching) watch(condition);
 }
 
-export function onConnection(watch) {
+function onConnection(watch) {
   watching.add(watch);
   watch(condition);
   return () => watching.delete(watch);
@@ -83,7 +85,7 @@ function publish(name, payload, at) {
 }
 
 // An element with data-value="NAME" shows that value; an input sets it, too.
-export function bind(root) {
+function bind(root) {
   for (const element of root.querySelectorAll("[data-value]")) {
     const name = element.dataset.value;
     const isInput = element.matches("input, select, textarea");
@@ -96,7 +98,7 @@ export function bind(root) {
     };
     if (!values.includes(name)) {
       fetch(`/events?channel=${encodeURIComponent(name)}`).then(async (answer) =>
-        complain(answer.ok ? `'${name}' is no value` : (await answer.json()).detail),
+        complain(answer.ok ? `'${name}' is a channel, which has no value` : (await answer.json()).detail),
       );
       continue;
     }
@@ -124,6 +126,10 @@ export function bind(root) {
 }
 
 bind(document);
+return { onConnection, bind, listen, show, call, publish };
+})();
+
+export const { onConnection, bind } = own;
 )js";
 
 inline constexpr std::string_view client_types_runtime = R"ts(
