@@ -9,12 +9,14 @@ set(WIRED_COURIER_CORE_SOURCES
     base/nearest.cpp
     base/nesting.cpp
     base/of_this_thread.cpp
+    base/recycled.cpp
     base/threads.cpp
     base/type_name.cpp
     base/type_number.cpp
     base/value_type.cpp
     delivery/address_book.cpp
     delivery/address_delivery.cpp
+    delivery/anchors.cpp
     delivery/batch.cpp
     delivery/channel_core.cpp
     delivery/followers.cpp

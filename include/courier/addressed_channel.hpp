@@ -222,7 +222,7 @@ private:
     }
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
                              detail::ownership whose) const {
-        return detail::attach(*this->core_, {ops, handler, place, 0, {}, where, whose});
+        return detail::attach(*this->core_, {ops, handler, place, where, whose});
     }
 
     explicit addressed_channel(detail::channel_core& core) noexcept : channel<Payload>(core) {}
@@ -277,7 +277,7 @@ private:
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
                              detail::ownership whose) const {
         return detail::attach_at(address_, [&](const detail::address_request& at) {
-            return detail::attach(*core_, {ops, handler, place, 0, {}, where, whose, &at});
+            return detail::attach(*core_, {ops, handler, place, where, whose, &at});
         });
     }
 

@@ -252,7 +252,7 @@ private:
     }
     detail::slot* attach_ops(const detail::handler_ops* ops, void* handler, stage place, std::source_location where,
                              detail::ownership whose) const {
-        return detail::attach(*core_, {ops, handler, place, 0, {}, where, whose});
+        return detail::attach(*core_, {ops, handler, place, where, whose});
     }
 };
 

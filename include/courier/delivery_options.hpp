@@ -76,18 +76,21 @@ struct delivery_options {
 
 namespace detail {
 
-/// Both conditions as one function; an empty one when there is none.
-condition_fn both_hold(std::function<bool()> open, condition_fn condition);
+/// The options as the engine looks at them: both tests as one function, an empty one when there is none.
+slot_guard guard_of(std::uint32_t times, std::function<bool()>&& open, condition_fn&& condition);
 
 /// The tests among the options.
 struct guards {
     [[nodiscard]] static bool holds(const during& when) { return !when.open_ || when.open_(); }
+    /// Whether there is anything to look at for a payload.
     template <class Payload>
-    static condition_fn of(delivery_options<Payload>& options) {
-        return both_hold(std::move(options.during.open_), std::move(options.condition.test_));
+    [[nodiscard]] static bool are_in(const delivery_options<Payload>& options) noexcept {
+        return options.times != unbounded_times || options.during.open_ || options.condition.test_;
     }
-    /// How often to serve, as the engine counts it: 0 for no bound.
-    static std::uint32_t counted(std::uint32_t times) noexcept { return times == unbounded_times ? 0 : times; }
+    template <class Payload>
+    static slot_guard of(delivery_options<Payload>& options) {
+        return guard_of(options.times, std::move(options.during.open_), std::move(options.condition.test_));
+    }
     template <class Payload>
     static condition_fn test_of(condition<Payload>& one) noexcept {
         return std::move(one.test_);

@@ -79,7 +79,7 @@ refresher_node* attach_refresher(Refresher&& refresher, outbox_core* through, st
                                              "from states and formulas");
     refresher_request<own> request{std::forward<Refresher>(refresher), through};
     const graph_kept meanwhile;
-    slot* const made = attach(refreshers_core(), {&refresher_ops<own>, &request, ordinary, 0, {}, where, whose});
+    slot* const made = attach(refreshers_core(), {&refresher_ops<own>, &request, ordinary, where, whose});
     if (made == nullptr) {
         return nullptr;
     }

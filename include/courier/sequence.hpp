@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/config.hpp>
+#include <courier/detail/base/recycled.hpp>
 #include <courier/detail/flow/sequence_core.hpp>
 #include <courier/subscriber.hpp>
 
@@ -53,9 +54,9 @@ struct sequence_promise_base : sequence_core {
     }
 
     static void* operator new(std::size_t size) { // NOLINT(misc-new-delete-overloads): it has one
-        return take_frame(size);
+        return take_block(size);
     }
-    static void operator delete(void* frame, std::size_t size) noexcept { give_frame(frame, size); }
+    static void operator delete(void* frame, std::size_t size) noexcept { give_block(frame, size); }
 };
 
 template <class Result>

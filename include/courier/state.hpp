@@ -88,6 +88,12 @@ public:
         if ((!in_use && is_same(value_, value)) || !detail::may_change(*this, where)) {
             return false;
         }
+        if (is_unobserved()) {
+            version = detail::next_version();
+            this->note_change(where);
+            [[maybe_unused]] const T gone = put(std::move(value)); // destroyed last; it may own this state
+            return true;
+        }
         if (!before_ && this->watched() && announce_alone(value, where)) {
             return true;
         }
@@ -166,6 +172,10 @@ private:
     }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
+    // Nobody has subscribed, nothing has read it, and it changes alone.
+    [[nodiscard]] bool is_unobserved() const noexcept {
+        return !told && readers == nullptr && detail::this_hold.holds == 0;
+    }
     T copy_of_value() {
         const detail::while_true now(in_use);
         return value_;

@@ -4,6 +4,7 @@
 
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
+#include <courier/detail/delivery/onlooker.hpp>
 
 #include <cstddef>
 #include <new>
@@ -13,23 +14,32 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-/// A channel of the thread's that nobody publishes on. What hangs on it is made
-/// with the first anchor and goes with the last. Plain, so that it can be used
+extern thread_local constinit bool is_anchor_thread_ending;
+
+/// Closes those of this thread on which nothing hangs, so that no ledger has them.
+void close_idle_anchors() noexcept;
+
+/// A channel of the thread's that nobody publishes on. It is made with the first anchor and goes when
+/// the thread ends, or with the last anchor then, or under a ledger. Plain, so that it can be used
 /// while a thread ends.
 struct anchor_channel {
     channel_core* core = nullptr;
     std::size_t count = 0;
+    anchor_channel* next = nullptr; ///< of the thread's
+    bool is_listed = false;
 
+    void open(const char* name);
+    void close_if_idle() noexcept;
     /// Null when it was refused. The anchor has `held` only when it is there.
     template <class Held>
     slot* hang(const char* name, const handler_ops& ops, Held* held, std::source_location where, ownership whose) {
         if (core == nullptr) {
-            core = open_core(name, &owned_kind);
+            open(name);
         }
         ++count;
         unless_done left([this] { leave(); });
         Held* none = nullptr;
-        slot* const made = attach(*core, {&ops, &none, ordinary, 0, {}, where, whose});
+        slot* const made = attach(*core, {&ops, &none, ordinary, where, whose});
         if (made != nullptr) {
             left.done();
             *static_cast<Held**>(state_of(*made)) = held;
@@ -38,8 +48,8 @@ struct anchor_channel {
     }
     /// One anchor less; called when what it held is destroyed.
     void leave() noexcept {
-        if (--count == 0) {
-            close_core(*std::exchange(core, nullptr));
+        if (--count == 0 && (is_noted(*core) || is_anchor_thread_ending)) [[unlikely]] {
+            close_if_idle();
         }
     }
 };

@@ -104,9 +104,20 @@ const entry* serve_after_failure(const entry* at, const entry* past, const void*
 
 namespace {
 
+bool is_simple(const channel_core& core) noexcept {
+    return !core.closed && core.lists->next == nullptr && core.lists->outgrown == nullptr;
+}
+
 // Frees what ended during the publish. The flight is still under way, so whatever
 // the destructors of captured state do to the channel comes back here.
 void clean_up(channel_core& core) noexcept {
+    if (slot* const only = core.limbo; only != nullptr && only->next == nullptr && is_simple(core)) {
+        core.limbo = nullptr;
+        leave_list(core, *only);
+        const auto owner = held<party>::taking_over(only->owner);
+        discard(core, *only);
+        return; // if that ended another one, it has asked again
+    }
     while (core.limbo != nullptr) {
         slot* s = core.limbo;
         core.limbo = s->next;
@@ -172,7 +183,7 @@ receipt finish(flight& f, std::size_t walked) {
     }
     held<party> ruler(ruled ? f.ruled_by().owner : nullptr);
     const std::source_location ruled_at = ruled ? f.ruled_by().where : std::source_location{};
-    if (f.wants_clean_up()) {
+    while (f.takes_clean_up()) {
         clean_up(core);
     }
     std::uint32_t flags = f.has_refused() ? std::uint32_t{receipt_refused_inside} : 0;
@@ -228,6 +239,9 @@ receipt refuse(const channel_core& core, std::source_location where) {
 
 receipt finish_plain(const entry* at) {
     flight& f = this_thread.outermost;
+    while (f.takes_only_clean_up()) { // again when a destructor ends another one
+        clean_up(f.channel());
+    }
     if (f.has_only_skipped()) { // paused ones, conditions, and what pipelines let fall
         const auto served = static_cast<std::uint32_t>(f.index_of(at)) - f.skipped();
         f.settle();

@@ -32,23 +32,8 @@ void slot_pool::add_chunk(std::size_t count) {
     free_count_ += count;
 }
 
-slot& slot_pool::take() {
-    if (free_ == nullptr) {
-        add_chunk(std::clamp(capacity_, smallest_chunk, largest_chunk));
-    }
-    slot& s = *free_;
-    free_ = s.next;
-    --free_count_;
-    s.blocked = 0;
-    s.next = nullptr;
-    return s;
-}
-
-void slot_pool::give_back(slot& s) noexcept {
-    s.blocked = block_free;
-    s.next = free_;
-    free_ = &s;
-    ++free_count_;
+void slot_pool::add_chunk() {
+    add_chunk(std::clamp(capacity_, smallest_chunk, largest_chunk));
 }
 
 std::size_t slot_pool::bytes() const noexcept {

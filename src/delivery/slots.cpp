@@ -22,9 +22,11 @@ void free_state_block(void* state, const handler_ops& ops) noexcept {
 }
 
 // Fills a slot with room for state: the guard first, then the handler.
-void build_full(full_slot& s, attach_request& request) {
+void build_full(full_slot& s, const attach_request& request) {
     const handler_ops& ops = *request.ops;
-    ::new (&s.guard) slot_guard{request.times, std::move(request.condition)};
+    if (request.guard != nullptr) {
+        ::new (&s.guard) slot_guard(std::move(*request.guard));
+    }
     if ((ops.traits & handler_is_word) != 0) {
         std::memcpy(s.state, request.handler, sizeof(void*));
         return;
@@ -46,6 +48,12 @@ void build_full(full_slot& s, attach_request& request) {
 #endif
     ::new (s.state) void*(block);
     s.shape |= shape_on_heap;
+}
+
+void empty_guard(slot& s) noexcept {
+    if ((s.shape & shape_guarded) != 0) {
+        static_cast<full_slot&>(s).guard = {};
+    }
 }
 
 void clear_part(const channel_core& core, slot& s) noexcept {
@@ -81,8 +89,8 @@ void enter_book(channel_core& core, slot& s, const address_request* at) noexcept
     core.book->link(part, at);
 }
 
-slot& make_slot(channel_core& core, attach_request& request) {
-    const bool guarded = request.times != 0 || request.condition;
+slot& make_slot(channel_core& core, const attach_request& request) {
+    const bool guarded = request.guard != nullptr;
     const bool word = (request.ops->traits & handler_is_word) != 0;
     // A word needs no room of its own; reserved full slots serve it as well.
     const bool full = guarded || !word || (!core.words.has_free() && core.fulls.has_free());
@@ -101,7 +109,7 @@ slot& make_slot(channel_core& core, attach_request& request) {
         try {
             build_full(static_cast<full_slot&>(s), request);
         } catch (...) {
-            static_cast<full_slot&>(s).guard = {};
+            empty_guard(s);
             core.fulls.give_back(s);
             throw;
         }
@@ -112,25 +120,9 @@ slot& make_slot(channel_core& core, attach_request& request) {
     return s;
 }
 
-invoke_fn run_of(const slot& s) noexcept {
-    return (s.shape & shape_guarded) != 0 ? &run_guarded : s.ops->invoke;
-}
-
-void* hot_state(slot& s, void* handler) noexcept {
-    if ((s.shape & shape_guarded) != 0) {
-        return &s;
-    }
-    if ((s.ops->traits & handler_is_word) != 0) {
-        void* word = nullptr;
-        std::memcpy(&word, handler, sizeof word);
-        return word;
-    }
-    return context_of(s);
-}
-
 void discard(channel_core& core, slot& s) noexcept {
-    if (core.book == nullptr && (s.shape & shape_full) == 0) {
-        core.words.give_back(s);
+    if (core.book == nullptr && (s.shape & ~static_cast<std::uint32_t>(shape_full)) == 0 && s.ops->destroy == nullptr) {
+        ((s.shape & shape_full) != 0 ? core.fulls : core.words).give_back(s); // which runs no code of the user's
         return;
     }
     const held until_then(core); // the state's destructor may end the channel
@@ -155,7 +147,7 @@ void destroy_state(slot& s) noexcept {
             free_state_block(state, *s.ops);
         }
     }
-    static_cast<full_slot&>(s).guard = {};
+    empty_guard(s);
 }
 
 } // namespace detail

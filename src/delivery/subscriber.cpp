@@ -38,31 +38,20 @@ party::~party() {
     delete keys;
 }
 
-void enter_party(slot& s) noexcept {
+void enter_key(slot& s) noexcept {
     party& owner = *s.owner;
-    link(s, owner.first);
-    ++owner.count;
-    if (owner.keys != nullptr) {
-        bool is_in = false;
-        if_memory_allows([&] { is_in = owner.keys->slots.insert(&s).second; });
-        if (!is_in) {
-            delete std::exchange(owner.keys, nullptr);
-        }
+    bool is_in = false;
+    if_memory_allows([&] { is_in = owner.keys->slots.insert(&s).second; });
+    if (!is_in) {
+        delete std::exchange(owner.keys, nullptr);
     }
 }
 
-void leave_party(slot& s) noexcept {
+void leave_key(slot& s) noexcept {
     party& owner = *s.owner;
-    for (party_walk* walk = owner.walks; walk != nullptr; walk = walk->outer) {
-        walk->next = walk->next == &s ? s.next : walk->next;
-    }
-    unlink(s);
-    --owner.count;
-    if (owner.keys != nullptr) {
-        owner.keys->slots.erase(&s);
-        if (owner.count == 0) {
-            delete std::exchange(owner.keys, nullptr);
-        }
+    owner.keys->slots.erase(&s);
+    if (owner.count == 0) {
+        delete std::exchange(owner.keys, nullptr);
     }
 }
 

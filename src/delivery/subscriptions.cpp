@@ -104,13 +104,17 @@ void look_for_twin(const channel_core& core, const slot& s) {
 // Numbers come from one source for the whole process, so that the key of an
 // ended subscription matches no later one, not even on a channel made anew in
 // the same place. Taken in blocks, the source costs next to nothing.
-std::uint32_t take_birth_number(channel_core& core) {
+[[gnu::noinline]] void set_birth_numbers_aside(channel_core& core) {
     static std::atomic<std::uint32_t> source{0};
     constexpr std::uint32_t block = 64;
     constexpr std::uint32_t first_block = 4;
-    if (core.births_left == 0) {
-        core.births_left = core.next_born == 0 ? first_block : block;
-        core.next_born = source.fetch_add(core.births_left, std::memory_order_relaxed) + 1;
+    core.births_left = core.next_born == 0 ? first_block : block;
+    core.next_born = source.fetch_add(core.births_left, std::memory_order_relaxed) + 1;
+}
+
+std::uint32_t take_birth_number(channel_core& core) {
+    if (core.births_left == 0) [[unlikely]] {
+        set_birth_numbers_aside(core);
     }
     --core.births_left;
     return core.next_born++;
@@ -151,8 +155,15 @@ stage_list* room_for_one(channel_core& core, const attach_request& request) {
     return &list;
 }
 
-// The same, with the slot discarded when there is no list for it.
-stage_list* list_with_room(channel_core& core, const attach_request& request, slot& s) {
+// The channel's subscriptions share one list, which has room for one more.
+bool is_simple(const channel_core& core, const attach_request& request) noexcept {
+    const stage_list& only = core.base;
+    return !checked_build && core.lists == &only && only.next == nullptr && only.size < only.capacity &&
+           only.place == request.place && request.at == nullptr;
+}
+
+// As `room_for_one()`, with the slot discarded when there is no list for it.
+[[gnu::noinline]] stage_list* list_with_room(channel_core& core, const attach_request& request, slot& s) {
 #if WIRED_COURIER_EXCEPTIONS
     try {
 #endif
@@ -173,6 +184,12 @@ stage_list* list_with_room(channel_core& core, const attach_request& request, sl
 
 namespace {
 
+[[gnu::cold]] void report_closed(const channel_core& core, std::source_location where) {
+    raise(fault_code::closed_channel, severity::refused,
+          "subscribe refused: channel '" + core.name + "' is being destroyed",
+          "subscribe before the channel ends, or to one that outlives the subscriber", where);
+}
+
 [[gnu::cold]] void report_ended_meanwhile(const channel_core& core, std::source_location where) {
     raise(fault_code::closed_channel, severity::refused,
           "subscribe refused: channel '" + core.name +
@@ -182,14 +199,12 @@ namespace {
 
 } // namespace
 
-slot* attach(channel_core& core, attach_request&& request) {
+slot* attach(channel_core& core, const attach_request& request) {
     if (checked_build) {
         check_use(core, "subscribed to", request.where);
     }
-    if (core.closed) {
-        raise(fault_code::closed_channel, severity::refused,
-              "subscribe refused: channel '" + core.name + "' is being destroyed",
-              "subscribe before the channel ends, or to one that outlives the subscriber", request.where);
+    if (core.closed) [[unlikely]] {
+        report_closed(core, request.where);
         return nullptr;
     }
     if ((request.ops->traits & handler_has_verdict) != 0 && core.stop == nullptr) {
@@ -202,8 +217,8 @@ slot* attach(channel_core& core, attach_request&& request) {
         discard(core, s);
         return nullptr;
     }
-    stage_list* const found = list_with_room(core, request, s);
-    if (found == nullptr) {
+    stage_list* const found = is_simple(core, request) ? &core.base : list_with_room(core, request, s);
+    if (found == nullptr) [[unlikely]] {
         return nullptr;
     }
     stage_list& list = *found;
@@ -301,25 +316,40 @@ void detach(slot& s) noexcept {
         return;
     }
     list.entries[s.index] = {&skip, &gone_mark};
-    ++list.dead;
     if (!core.closed) {
-        if (s.index == list.size - 1) {
-            list.resize(list.size - 1);
-            --list.dead;
-        }
-        if (core.live == 0 || list.dead * 8 > list.size) {
-            core.work |= work_compact;
-            if (core.live == 0 || list.dead * 2 > list.size) {
-                tidy(core);
-            }
-        }
+        leave_list(core, s);
+    } else {
+        ++list.dead;
     }
     discard(core, s);
 }
 
+namespace {
+
+constexpr std::uint32_t work_without_entries = work_keeps | work_noted | work_tells;
+
+} // namespace
+
+void leave_list(channel_core& core, const slot& s) noexcept {
+    stage_list& list = *s.list;
+    if (s.index == list.size - 1) {
+        list.resize(list.size - 1);
+    } else {
+        ++list.dead;
+    }
+    if (list.size == 0 && core.lists->next == nullptr) {
+        core.work &= work_without_entries; // as tidy() would say
+    } else if (core.live == 0 || list.dead * 8 > list.size) {
+        core.work |= work_compact;
+        if (core.live == 0 || list.dead * 2 > list.size) {
+            tidy(core);
+        }
+    }
+}
+
 void tidy(channel_core& core) noexcept {
-    const std::uint32_t stays = work_keeps | work_noted | work_tells | (core.live != 0 ? work_verdicts : work_none);
-    core.work = (core.lists->next != nullptr ? work_stages : work_none) | (core.work & stays);
+    core.work = (core.lists->next != nullptr ? work_stages : work_none) | (core.work & work_without_entries) |
+                (core.live != 0 ? core.work & work_verdicts : work_none);
     for (stage_list* list = core.lists; list != nullptr; list = list->next) {
         if (list->dead * 8 > list->size || list->dead == list->size) {
             list->compact();

@@ -13,6 +13,9 @@ namespace detail {
 /// publish on this channel is in flight, except at its very end.
 void tidy(channel_core& core) noexcept;
 
+/// A subscription whose entry is gone gives its place up, which closes gaps as it pays. As above.
+void leave_list(channel_core& core, const slot& s) noexcept;
+
 /// Every channel of the process, for reports that concern them all.
 void enter_registry(channel_core& core);
 void leave_registry(channel_core& core) noexcept;

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include <courier/sequence.hpp>
 
-#include "base/of_this_thread.hpp"
 #include "delivery/anchors.hpp"
 
 #include <courier/detail/base/at_the_end.hpp>
@@ -10,7 +9,6 @@
 #include <courier/fault.hpp>
 
 #include <algorithm>
-#include <new>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -18,38 +16,13 @@ namespace detail {
 
 namespace {
 
-constexpr std::size_t frame_step = 64; // frames are made in multiples of this
-constexpr std::size_t classes = 32;    // and pooled up to this many of it
-
-struct free_frame {
-    free_frame* next;
-};
-
 /// Plain, so that it can be used while a thread ends.
 struct sequence_thread {
     sequence_core* outermost = nullptr; ///< all that subscribers own
     sequence_core* due = nullptr;       ///< that wait for not being paused
     anchor_channel anchors;             ///< what those hang on
-    free_frame* frames[classes] = {};
-    bool gone = false; ///< the thread is ending; nothing is pooled any more
 };
 thread_local constinit sequence_thread this_sequences;
-
-// Gives the pool back when the thread ends.
-struct pool_end {
-    ~pool_end() {
-        this_sequences.gone = true;
-        for (free_frame*& first : this_sequences.frames) {
-            while (first != nullptr) {
-                ::operator delete(std::exchange(first, first->next));
-            }
-        }
-    }
-};
-
-std::size_t class_of(std::size_t size) noexcept {
-    return (size + frame_step - 1) / frame_step;
-}
 
 template <sequence_core* sequence_core::*Next, sequence_core** sequence_core::*Back>
 struct list {
@@ -126,27 +99,6 @@ void tell_outermost(sequence_core& core, bool blocked) noexcept {
 constexpr handler_ops sequence_anchor = anchor_ops_of<sequence_core, &end_outermost, &tell_outermost>();
 
 } // namespace
-
-void* take_frame(std::size_t size) {
-    const std::size_t k = class_of(size);
-    if (k < classes && !this_sequences.gone) {
-        if (free_frame* const first = this_sequences.frames[k]; first != nullptr) {
-            this_sequences.frames[k] = first->next;
-            return first;
-        }
-    }
-    static_cast<void>(of_this_thread<pool_end>()); // made with the first frame of a thread
-    return ::operator new(k* frame_step);
-}
-
-void give_frame(void* frame, std::size_t size) noexcept {
-    const std::size_t k = class_of(size);
-    if (k < classes && !this_sequences.gone) {
-        this_sequences.frames[k] = ::new (frame) free_frame{this_sequences.frames[k]};
-    } else {
-        ::operator delete(frame);
-    }
-}
 
 sequence_core::~sequence_core() {
     outermost_list::remove(*this);

@@ -11,8 +11,8 @@ namespace detail {
 
 errand_desk::errand_desk(outbox_core& box) {
     channel_core& target = *access::core(channel_);
-    backlog_ = static_cast<plain_backlog<errand>*>(
-        &enter_backlog(box, make_owned<plain_backlog<errand>>(box, target, posting_options<errand>{}), true));
+    backlog_ = static_cast<errand_backlog*>(
+        &enter_backlog(box, make_owned<errand_backlog>(box, target, std::as_const(*this)), true));
     in_ = channel_.subscribe([this](const errand& which) { run(which); });
 }
 
@@ -29,9 +29,11 @@ errand errand_desk::enroll(void (*what)(void*), void* who) {
     }
     const std::uint32_t place = free_.back();
     free_.pop_back();
-    targets_[place].run = what;
-    targets_[place].who = who;
-    return {place, targets_[place].stay};
+    errand_target& target = targets_[place];
+    target.run = what;
+    target.who = who;
+    target.mark = overseen() ? mark_here(std::source_location{}) : post_mark{};
+    return {place, target.stay};
 }
 
 void errand_desk::withdraw(errand which) noexcept {
@@ -54,6 +56,14 @@ void errand_desk::run(errand which) {
     if (target.stay == which.stay && target.run != nullptr) {
         target.run(target.who);
     }
+}
+
+void errand_backlog::wake(std::uint32_t place, bool) {
+    make_room(1);
+    woke = true;
+    const errand_target& whom = desk_.target(place);
+    const caused_by now(origin_of(whom.mark));
+    post({place, whom.stay});
 }
 
 errand_desk* desk_of(outbox_core& box) {
@@ -81,9 +91,8 @@ void alarm::set_to_stay(timetable_core& clock, outbox_core& box, std::int64_t de
     const game_time when = later_by(game_time(static_cast<std::int64_t>(clock.now)), game_time(delay));
     errand_ = desk->enroll(&rung, this);
     unless_done withdrawn([&] { desk->withdraw(errand_); });
-    const std::uint32_t sleeper = desk->backlog().sleep(errand(errand_), std::source_location{});
     backlog_user backlog(desk->backlog());
-    timer_ = add_timer(clock, backlog, sleeper, when.count(), again);
+    timer_ = add_timer(clock, backlog, errand_.place, when.count(), again);
     withdrawn.done();
     hours_ = held(clock);
     box_ = held(box);

@@ -16,9 +16,12 @@ namespace detail {
 
 namespace {
 
-bool later(const due_time& a, const due_time& b) noexcept {
-    return a.time != b.time ? a.time > b.time : a.order > b.order;
-}
+struct is_later {
+    bool operator()(const due_time& a, const due_time& b) const noexcept {
+        return a.time != b.time ? a.time > b.time : a.order > b.order;
+    }
+};
+constexpr is_later later;
 
 // So that the next `put()` of a time to come needs no memory.
 void make_room_for_one(timetable_core& core) {
@@ -48,8 +51,7 @@ void delete_all(due_piece* piece) noexcept {
 // Nothing has changed when there is no memory.
 [[gnu::always_inline]] inline void put(timetable_core& core, const due_time& one) {
     if (one.time <= core.now) {
-        core.due.push_back(one);
-        std::push_heap(core.due.begin(), core.due.end(), later);
+        core.due.add(one);
     } else {
         push(core, core.buckets[static_cast<std::size_t>(std::bit_width(one.time ^ core.now))], one);
     }
@@ -117,8 +119,7 @@ void sweep(timetable_core& core) noexcept {
     };
     std::for_each(core.buckets.begin(), core.buckets.end(), sweep_bucket);
     sweep_bucket(core.unsorted);
-    std::erase_if(core.due, stale);
-    std::make_heap(core.due.begin(), core.due.end(), later);
+    core.due.erase_if(stale);
     core.stale = 0;
 }
 
@@ -155,15 +156,10 @@ std::optional<std::uint64_t> next_beat(const timetable_core& core, const timer_e
     return time + beats * interval;
 }
 
-inline void take_first_due(timetable_core& core) noexcept {
-    std::pop_heap(core.due.begin(), core.due.end(), later);
-    core.due.pop_back();
-}
-
 // Posts one that comes once. Without memory for it, it is due still.
 void post_once(timetable_core& core, const due_time& one) {
     const std::uint32_t sleeper = core.timers[one.place].sleeper;
-    take_first_due(core);
+    core.due.take_first();
     backlog_user backlog = free_timer(core, one.place); // what is woken may make others
     backlog.get()->woke = false;
 #if WIRED_COURIER_EXCEPTIONS
@@ -174,8 +170,7 @@ void post_once(timetable_core& core, const due_time& one) {
     } catch (...) {
         if (!backlog.get()->woke) {
             keep_timer(core, one.place, std::move(backlog));
-            core.due.push_back(one); // where one has just been
-            std::push_heap(core.due.begin(), core.due.end(), later);
+            core.due.put_back(one);
         }
         throw;
     }
@@ -187,13 +182,19 @@ bool post_beat(timetable_core& core, const due_time& one) {
     const backlog_user backlog = core.timers[one.place].backlog; // what is woken may end this timer
     backlog.get()->make_room_for_one();
     make_room_for_one(core);
-    if (core.due.empty() || core.due.front().order != one.order || is_stale(core, one)) {
+    core.due.make_room_for_again();
+    if (core.due.empty() || core.due.first().order != one.order || is_stale(core, one)) {
         return false; // its turn comes again
     }
     const timer_entry& t = core.timers[one.place];
-    take_first_due(core);
+    core.due.take_first();
     if (const auto next = next_beat(core, t, one.time); next) {
-        put(core, {*next, core.next_order++, one.place, one.stay});
+        const due_time again{*next, core.next_order++, one.place, one.stay};
+        if (again.time <= core.now) {
+            core.due.add_again(again);
+        } else {
+            put(core, again);
+        }
     }
     backlog.get()->wake(t.sleeper, true);
     return true;
@@ -201,16 +202,16 @@ bool post_beat(timetable_core& core, const due_time& one) {
 
 // Posts the first that is due; false when it was cancelled.
 bool post_first_due(timetable_core& core) {
-    const due_time one = core.due.front();
+    const due_time one = core.due.first();
     if (is_stale(core, one)) {
         --core.stale;
-        take_first_due(core);
+        core.due.take_first();
         return false;
     }
     const timer_entry& t = core.timers[one.place];
     if (!t.backlog.open()) {
         const std::uint32_t sleeper = t.sleeper;
-        take_first_due(core);
+        core.due.take_first();
         const backlog_user backlog = free_timer(core, one.place);
         backlog.get()->forget(sleeper);
         return false;
@@ -223,6 +224,39 @@ bool post_first_due(timetable_core& core) {
 }
 
 } // namespace
+
+bool due_times::is_again_first() const noexcept {
+    return !again_.empty() && (in_order_.empty() || later(in_order_.back(), again_.front()));
+}
+
+void due_times::take_first() noexcept {
+    if (is_again_first()) {
+        std::pop_heap(again_.begin(), again_.end(), later);
+        again_.pop_back();
+    } else {
+        in_order_.pop_back();
+    }
+}
+
+// Most have one delay, and come out of their bucket in this order.
+void due_times::put_in_order() noexcept {
+    if (!std::is_sorted(in_order_.begin(), in_order_.end(), later)) {
+        std::sort(in_order_.begin(), in_order_.end(), later);
+    }
+}
+
+void due_times::make_room_for_again() {
+    reserve_by_halves(again_, again_.size() + 1);
+}
+
+void due_times::add_again(const due_time& one) {
+    again_.push_back(one);
+    std::push_heap(again_.begin(), again_.end(), later);
+}
+
+void due_times::make_heap() noexcept {
+    std::make_heap(again_.begin(), again_.end(), later);
+}
 
 timetable_core::~timetable_core() {
     for (due_piece* bucket : buckets) {
@@ -374,6 +408,7 @@ std::size_t advance(timetable_core& core, std::int64_t step) {
     if (core.unsorted != nullptr) [[unlikely]] {
         sort_out(core, core.unsorted);
     }
+    core.due.put_in_order();
     std::size_t posted = 0;
     while (!core.due.empty()) {
         posted += post_first_due(core) ? 1U : 0U;

@@ -9,6 +9,7 @@
 #include <courier/fault.hpp>
 
 #include <algorithm>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -62,7 +63,7 @@ void look_at_one(reader_node& node) {
 }
 
 // From `at` on, until one throws; that is noted, and the next place returned.
-std::size_t look_at_some([[maybe_unused]] flight& f, const std::vector<reader_node*>& list, std::size_t at,
+std::size_t look_at_some([[maybe_unused]] flight& f, std::span<reader_node* const> list, std::size_t at,
                          [[maybe_unused]] first_failure& failed) {
     [[maybe_unused]] refresher_node* refresher = nullptr; // stays while the frame is there
 #if WIRED_COURIER_EXCEPTIONS
@@ -89,6 +90,18 @@ std::size_t look_at_some([[maybe_unused]] flight& f, const std::vector<reader_no
     }
 #endif
     return at + 1;
+}
+
+// What is taken out meanwhile is null.
+void look_at_all(std::span<reader_node* const> list, first_failure& failed) {
+    failed.run([&] {
+        walk_in_flight(refreshers_core(), std::source_location{}, [&](flight& f) {
+            for (std::size_t at = 0; at < list.size();) {
+                at = look_at_some(f, list, at, failed);
+            }
+            return list.size();
+        });
+    });
 }
 
 } // namespace
@@ -219,6 +232,12 @@ void scheduler::run_shortcut(first_failure& failed) {
 }
 
 void scheduler::look_at(std::vector<reader_node*>& collected, first_failure& failed) {
+    if (collected.size() == 1) { // which is in no list any more, so that none is needed
+        reader_node* const only = collected.front();
+        collected.clear();
+        look_at_all({&only, 1}, failed);
+        return;
+    }
     std::vector<reader_node*> list;
     reserve_by_halves(in_flight_, in_flight_.size() + 1);
     if (!spare_.empty()) {
@@ -229,14 +248,7 @@ void scheduler::look_at(std::vector<reader_node*>& collected, first_failure& fai
     list.swap(collected);
     put_in_order(list);
     in_flight_.push_back(&list);
-    failed.run([&] {
-        walk_in_flight(refreshers_core(), std::source_location{}, [&](flight& f) {
-            for (std::size_t at = 0; at < list.size();) {
-                at = look_at_some(f, list, at, failed);
-            }
-            return list.size();
-        });
-    });
+    look_at_all(list, failed);
     in_flight_.pop_back();
     list.clear();
     if_memory_allows([&] { spare_.push_back(std::move(list)); });
@@ -310,8 +322,10 @@ void scheduler::settle(int waves) {
                 report_restless();
                 break;
             }
-            compare_changed(failed);
-            announce_changed(failed);
+            if (!changed_.empty()) {
+                compare_changed(failed);
+                announce_changed(failed);
+            }
             if (shortcut_ != nullptr) {
                 run_shortcut(failed);
             } else {

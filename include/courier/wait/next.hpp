@@ -83,10 +83,7 @@ public:
         waiter_ = &told;
         if (!take_parked()) {
             in_ = free_place();
-            arrival<payload> handler(this);
-            delivery_options<payload> options;
-            *in_ = access::own<subscription>(
-                access::attach(source_.get(), handler, options, where_, waiter_->of->whose()));
+            *in_ = access::own<subscription>(attach());
         }
         if (slot* const s = retained_ ? access::slot_of(*in_) : nullptr; s != nullptr) {
             serve_current_of(source_.get(), s, where_);
@@ -132,6 +129,16 @@ public:
     }
 
 private:
+    slot* attach() {
+        arrival<payload> handler(this);
+        if constexpr (parks) {
+            return access::attach_ops(source_.get(), &ops_of<arrival<payload>, payload>, &handler, ordinary, where_,
+                                      waiter_->of->whose());
+        } else {
+            delivery_options<payload> options;
+            return access::attach(source_.get(), handler, options, where_, waiter_->of->whose());
+        }
+    }
     // The subscription of an earlier wait for the same.
     bool take_parked() noexcept {
         if constexpr (parks) {

@@ -172,11 +172,10 @@ struct attach_request {
     const handler_ops* ops;
     void* handler; ///< moved from, or copied when it is one word
     stage place;
-    std::uint32_t times;
-    condition_fn condition;
     std::source_location where;
     ownership whose;
     const address_request* at = nullptr; ///< null: at no address
+    slot_guard* guard = nullptr;         ///< moved from; null: served whatever is published
 };
 
 /// One payload that is kept, and when that was.
@@ -320,7 +319,7 @@ void deliver_to_one(channel_core& core, slot& s, const void* const* payloads, st
 void keep_in(channel_core& core, kept_payloads* by) noexcept;
 
 /// Makes a subscription; null when it was refused.
-slot* attach(channel_core& core, attach_request&& request);
+slot* attach(channel_core& core, const attach_request& request);
 
 /// Ends a subscription at once; its memory stays while a publish needs it.
 void detach(slot& s) noexcept;

@@ -81,7 +81,12 @@ public:
 
     /// The outermost publish on its channel has memory to free.
     void ask_clean_up() noexcept { happened_ |= clean_up; }
-    [[nodiscard]] bool wants_clean_up() const noexcept { return (happened_ & clean_up) != 0; }
+    /// Whether it has; once.
+    [[nodiscard]] bool takes_clean_up() noexcept {
+        return (std::exchange(happened_, happened_ & ~std::uint64_t{clean_up}) & clean_up) != 0;
+    }
+    /// The same, when nothing else happened but skipping.
+    [[nodiscard]] bool takes_only_clean_up() noexcept { return happened_ >> 32 == clean_up >> 32 && takes_clean_up(); }
 
     /// Whoever looks on has more to do at the end than is usual.
     void ask_onlooker() noexcept { happened_ |= for_onlooker; }

@@ -225,15 +225,18 @@ slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& option
                 return nullptr;
             }
         }
+        attach_request request{&ops_of<F, P>, &handler, options.stage, where, whose, at};
+        void* word = nullptr;
         if constexpr (fits_a_word<F, P>) {
-            void* word = nullptr;
             std::memcpy(&word, &handler, sizeof(F));
-            return attach(core, {&ops_of<F, P>, &word, options.stage, guards::counted(options.times),
-                                 guards::of(options), where, whose, at});
-        } else {
-            return attach(core, {&ops_of<F, P>, &handler, options.stage, guards::counted(options.times),
-                                 guards::of(options), where, whose, at});
+            request.handler = &word;
         }
+        if (guards::are_in(options)) [[unlikely]] {
+            slot_guard guard = guards::of(options);
+            request.guard = &guard;
+            return attach(core, request);
+        }
+        return attach(core, request);
     } else {
         return nullptr;
     }

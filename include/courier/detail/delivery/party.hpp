@@ -71,9 +71,30 @@ void add_follower(followers& to, party& who);
 /// A level is being torn down: members that leave groups meanwhile complete nothing.
 [[nodiscard]] bool is_level_ending() noexcept;
 
+/// Puts a subscription into its owner's index of keys, or takes it out.
+void enter_key(slot& s) noexcept;
+void leave_key(slot& s) noexcept;
+
 /// Puts a subscription into its owner's list, or takes it out.
-void enter_party(slot& s) noexcept;
-void leave_party(slot& s) noexcept;
+inline void enter_party(slot& s) noexcept {
+    party& owner = *s.owner;
+    link(s, owner.first);
+    ++owner.count;
+    if (owner.keys != nullptr) [[unlikely]] {
+        enter_key(s);
+    }
+}
+inline void leave_party(slot& s) noexcept {
+    party& owner = *s.owner;
+    for (party_walk* walk = owner.walks; walk != nullptr; walk = walk->outer) {
+        walk->next = walk->next == &s ? s.next : walk->next;
+    }
+    unlink(s);
+    --owner.count;
+    if (owner.keys != nullptr) [[unlikely]] {
+        leave_key(s);
+    }
+}
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

@@ -94,7 +94,7 @@ struct slot_guard {
 };
 
 struct full_slot : slot {
-    slot_guard guard;
+    slot_guard guard; ///< of one that is guarded only
     alignas(std::max_align_t) std::byte state[inline_state];
 };
 

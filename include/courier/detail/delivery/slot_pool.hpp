@@ -18,8 +18,23 @@ public:
     ~slot_pool();
 
     /// A slot that is not in use, its memory uninitialised past the header.
-    slot& take();
-    void give_back(slot& s) noexcept;
+    slot& take() {
+        if (free_ == nullptr) [[unlikely]] {
+            add_chunk();
+        }
+        slot& s = *free_;
+        free_ = s.next;
+        --free_count_;
+        s.blocked = 0;
+        s.next = nullptr;
+        return s;
+    }
+    void give_back(slot& s) noexcept {
+        s.blocked = block_free;
+        s.next = free_;
+        free_ = &s;
+        ++free_count_;
+    }
 
     [[nodiscard]] bool has_free() const noexcept { return free_ != nullptr; }
     [[nodiscard]] std::size_t capacity() const noexcept { return capacity_; }
@@ -42,6 +57,7 @@ private:
     static constexpr std::size_t header = 16;
 
     slot& slot_in(chunk& c, std::size_t i) const noexcept;
+    void add_chunk();
     void add_chunk(std::size_t count);
     void relist() noexcept;
 

@@ -117,11 +117,8 @@ private:
     detail::slot* attach(Handler& handler, delivery_options<payload_type>& options, std::source_location where,
                          detail::ownership whose) const {
         if constexpr (detail::check_handler<Handler, payload_type>()) {
-            if (detail::condition_fn guard = detail::guards::of(options);
-                guard || options.times != detail::unbounded_times) {
-                return attach_last(detail::guarded_receiver<Handler>{std::move(handler),
-                                                                     detail::guards::counted(options.times),
-                                                                     std::move(guard)},
+            if (detail::guards::are_in(options)) {
+                return attach_last(detail::guarded_receiver<Handler>{std::move(handler), detail::guards::of(options)},
                                    options.stage, where, whose);
             }
             return attach_last(detail::last_receiver<Handler>{std::move(handler)}, options.stage, where, whose);

@@ -129,17 +129,16 @@ struct guarded_receiver {
     template <class Value>
     using gives = handler_result<Handler, Value>;
     Handler handler;
-    std::uint32_t times;
-    condition_fn holds;
+    slot_guard guard;
 
     template <class Value, class From>
     gives<Value> operator()(const Value& value, From* end) {
-        const turn state = holds ? holds(&value) : turn::served;
-        if (state != turn::served || (holds && end->is_over())) {
+        const turn state = guard.condition ? guard.condition(&value) : turn::served;
+        if (state != turn::served || (guard.condition && end->is_over())) {
             miss(state);
             return no_ruling<gives<Value>>();
         }
-        if (times != 0 && --times == 0) {
+        if (guard.times_left != 0 && --guard.times_left == 0) {
             (*end)();
         }
         return call_handler<Handler, Value>(handler, value);

@@ -62,10 +62,6 @@ struct arrival_base {
     void* armed; ///< the wait it serves; null: none
 };
 
-/// Memory for coroutine frames: taken again by the next of about the same size.
-void* take_frame(std::size_t size);
-void give_frame(void* frame, std::size_t size) noexcept;
-
 /// The part of a coroutine's promise that all sequences share.
 class sequence_core {
 public:

@@ -6,6 +6,7 @@
 #include <courier/channel.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/outbox_core.hpp>
+#include <courier/detail/later/plain_backlog.hpp>
 #include <courier/detail/later/timetable_core.hpp>
 
 #include <cstdint>
@@ -27,6 +28,20 @@ struct errand_target {
     void (*run)(void* who) = nullptr;
     void* who = nullptr;
     std::uint32_t stay = 0;
+    post_mark mark; ///< what asked for it, where a ledger looks on
+};
+
+class errand_desk;
+
+/// Errands need no place to sleep in: each has one at its desk, by whose number it is woken.
+class errand_backlog final : public plain_backlog<errand> {
+public:
+    errand_backlog(outbox_core& of, channel_core& on, const errand_desk& at) : plain_backlog(of, on, {}), desk_(at) {}
+    void wake(std::uint32_t place, bool copy) override;
+    void forget(std::uint32_t) noexcept override {}
+
+private:
+    const errand_desk& desk_; ///< goes with the outbox, after which nothing is woken
 };
 
 struct reader_node;
@@ -42,7 +57,8 @@ public:
     errand enroll(void (*what)(void*), void* who);
     void withdraw(errand which) noexcept;
     bool post(errand which) noexcept;
-    [[nodiscard]] plain_backlog<errand>& backlog() noexcept { return *backlog_; }
+    [[nodiscard]] errand_backlog& backlog() noexcept { return *backlog_; }
+    [[nodiscard]] const errand_target& target(std::uint32_t place) const noexcept { return targets_[place]; }
 
     std::vector<reader_node*> refreshers; ///< that are to be run in the next round
     bool runs_refreshers = false;
@@ -52,7 +68,7 @@ private:
     void run(errand which);
 
     channel<errand> channel_{"outbox.wakes"};
-    plain_backlog<errand>* backlog_;
+    errand_backlog* backlog_;
     std::vector<errand_target> targets_;
     std::vector<std::uint32_t> free_;
     subscription in_;

@@ -11,11 +11,11 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 template <class Payload>
-class plain_backlog final : public backlog_of<Payload, Payload> {
+class plain_backlog : public backlog_of<Payload, Payload> {
 public:
     using backlog_of<Payload, Payload>::backlog_of;
 
-    bool post_item(Payload&& payload) override { return post(std::move(payload)); }
+    bool post_item(Payload&& payload) final { return post(std::move(payload)); }
     bool post(Payload&& payload) {
         if (this->takes_plainly()) [[likely]] { // small enough to be inlined
             this->move_around([&] { this->waiting_.push_back(std::move(payload)); });
@@ -24,7 +24,7 @@ public:
         return post_with_care(std::move(payload));
     }
 
-    std::size_t deliver(std::size_t most) override {
+    std::size_t deliver(std::size_t most) final {
         const std::size_t count = most < this->left() ? most : this->left();
         const std::size_t from = this->advance(count);
         publish_all(*this->target, this->round_.data() + from, count, sizeof(Payload), this->where,
@@ -39,7 +39,7 @@ private:
         }
         return post_now(std::move(payload));
     }
-    bool post_now(Payload&& payload) override {
+    bool post_now(Payload&& payload) final {
         bool taken = true;
         if (this->how_.keep == keep::all || this->in_line() == 0) {
             this->move_around([&] { taken = this->take(std::move(payload)); });

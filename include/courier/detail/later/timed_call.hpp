@@ -4,10 +4,13 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/base/owned.hpp>
+#include <courier/detail/base/recycled.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 #include <courier/detail/later/errands.hpp>
 
+#include <cstddef>
 #include <cstdint>
+#include <new>
 #include <source_location>
 #include <type_traits>
 #include <utility>
@@ -22,6 +25,12 @@ public:
     timed_call(const timed_call&) = delete;
     timed_call& operator=(const timed_call&) = delete;
     virtual ~timed_call() = default;
+    static void* operator new(std::size_t size) { return take_block(size); }
+    static void operator delete(void* block, std::size_t size) noexcept { give_block(block, size); }
+    static void* operator new(std::size_t size, std::align_val_t align) { return ::operator new(size, align); }
+    static void operator delete(void* block, std::size_t, std::align_val_t align) noexcept {
+        ::operator delete(block, align);
+    }
 
     void set(timetable_core& clock, outbox_core& box, std::int64_t delay, repetition again);
 

@@ -44,6 +44,39 @@ struct due_piece {
     due_time times[room];
 };
 
+/// Times that are due: those of this step in one order, from whose end they are taken, and beats that
+/// have come again in the middle of it, as a heap.
+class due_times {
+public:
+    [[nodiscard]] bool empty() const noexcept { return in_order_.empty() && again_.empty(); }
+    [[nodiscard]] const due_time& first() const noexcept {
+        return is_again_first() ? again_.front() : in_order_.back();
+    }
+    void take_first() noexcept;
+    /// At the beginning of a step, in any order, before `put_in_order()`.
+    void add(const due_time& one) { in_order_.push_back(one); }
+    void put_in_order() noexcept;
+    /// In the middle of one; needs no memory once there is room.
+    void make_room_for_again();
+    void add_again(const due_time& one);
+    /// One that has just been taken, for which there is room still.
+    void put_back(const due_time& one) { in_order_.push_back(one); }
+
+    template <class Test>
+    void erase_if(Test test) noexcept {
+        std::erase_if(in_order_, test);
+        std::erase_if(again_, test);
+        make_heap();
+    }
+
+private:
+    [[nodiscard]] bool is_again_first() const noexcept;
+    void make_heap() noexcept;
+
+    std::vector<due_time> in_order_; ///< the earliest last
+    std::vector<due_time> again_;    ///< a heap, the earliest first
+};
+
 struct timetable_core {
     std::uint64_t now = 0;
     std::uint64_t next_order = 0;
@@ -59,7 +92,7 @@ struct timetable_core {
     std::array<due_piece*, 65> buckets{}; ///< by the highest bit in which a time differs from now
     due_piece* unsorted = nullptr;        ///< of buckets that the newest step has emptied
     due_piece* free_pieces = nullptr;
-    std::vector<due_time> due; ///< a heap, the earliest first
+    due_times due;
     const std::string name;
     waiting_place place; ///< known to ledgers
 

@@ -92,7 +92,7 @@ private:
     }
     slot* attach_ops(const handler_ops* ops, void* handler, stage place, std::source_location where,
                      ownership whose) const {
-        return detail::attach(open(), {ops, handler, place, 0, {}, where, whose});
+        return detail::attach(open(), {ops, handler, place, where, whose});
     }
 
     mutable owned<channel<Payload>> channel_;

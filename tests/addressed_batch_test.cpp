@@ -1,0 +1,159 @@
+#include "support.hpp"
+
+#include <courier/addressed_channel.hpp>
+#include <courier/addressed_payload.hpp>
+#include <courier/addressed_poster.hpp>
+#include <courier/ledger.hpp>
+#include <courier/outbox.hpp>
+#include <courier/stage.hpp>
+#include <courier/subscriber.hpp>
+#include <courier/verdict.hpp>
+
+#include <doctest/doctest.h>
+
+#include <cstdint>
+#include <optional>
+#include <random>
+#include <span>
+#include <stdexcept>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace {
+
+struct bite {
+    int teeth;
+    bool operator==(const bite&) const = default;
+};
+using sent = std::pair<std::optional<int>, int>;
+using bites = courier::addressed_channel<bite, int>;
+using several = std::span<const courier::addressed_payload<bite, int>>;
+
+constexpr courier::stage early = courier::before(courier::ordinary, "early");
+
+void add(std::vector<sent>& to, several all) {
+    for (const auto& [address, what] : all) {
+        to.emplace_back(address, what.teeth);
+    }
+}
+
+/// A few random rounds, in the order in which they were posted; some are for everyone.
+struct rounds {
+    std::mt19937 random;
+    bites channel{"bitten"};
+    courier::outbox box{"frame"};
+    courier::addressed_poster<bite, int> out{box, channel};
+    courier::subscriber in{"jaws"};
+    std::vector<sent> posted;
+
+    int roll(int sides) { return static_cast<int>(random() % static_cast<unsigned>(sides)); }
+    void post_some() {
+        for (int i = roll(20); i > 0; --i) {
+            const int teeth = roll(1000);
+            if (roll(8) == 0) {
+                out.post({teeth});
+                posted.emplace_back(std::nullopt, teeth);
+            } else {
+                const int to = roll(5);
+                out.post_to(to, {teeth});
+                posted.emplace_back(to, teeth);
+            }
+        }
+    }
+};
+
+} // namespace
+
+TEST_CASE("a round's posts to addresses reach a handler of spans in one piece, in their order, without a copy") {
+    bites channel{"bitten"};
+    courier::outbox box{"frame"};
+    const courier::addressed_poster<bite, int> out{box, channel};
+    courier::subscriber in{"jaws"};
+    std::vector<std::size_t> pieces;
+    std::vector<sent> seen;
+    in.subscribe(channel, [&](several all) {
+        pieces.push_back(all.size());
+        add(seen, all);
+    });
+    for (int i = 0; i < 1000; ++i) {
+        out.post_to(i % 7, {i});
+    }
+    CHECK(box.deliver().delivered == 1000);
+    CHECK(pieces == std::vector<std::size_t>{1000});
+    CHECK(channel.vacant_publishes() == 1000);
+    channel.publish_to(3, {-1}); // one at a time where it is one
+    channel.publish({-2});
+    CHECK(pieces == std::vector<std::size_t>{1000, 1, 1});
+    CHECK(seen[999] == sent{999 % 7, 999});
+    CHECK(seen[1000] == sent{3, -1});
+    CHECK(seen[1001] == sent{std::nullopt, -2});
+}
+
+TEST_CASE("handlers of spans hear what a handler of single payloads hears, whatever else is subscribed") {
+    for (unsigned seed = 0; seed < 200; ++seed) {
+        CAPTURE(seed);
+        rounds r{.random = std::mt19937(seed)};
+        std::optional<courier::ledger> books;
+        if (r.roll(2) == 0) {
+            books.emplace("books").attach(r.channel);
+        }
+        std::vector<sent> singly;
+        std::vector<sent> together;
+        std::vector<sent> picked;
+        int at_two = 0;
+        int left = r.roll(60);
+        const bool stops = r.roll(2) == 0;
+        const bool fails = r.roll(3) == 0;
+        const bool is_alone = r.roll(4) == 0;
+        const auto is_stopped = [=](const bite& b) { return stops && b.teeth % 5 == 0; };
+        if (!is_alone) {
+            r.in.subscribe(
+                r.channel,
+                [=](const bite& b) {
+                    return is_stopped(b) ? courier::verdict::stop : courier::verdict::go_on;
+                },
+                {.stage = early});
+            r.in.subscribe(r.channel,
+                           [&](const int* to, const bite& b) {
+                               singly.emplace_back(to != nullptr ? std::optional(*to) : std::nullopt, b.teeth);
+                           });
+            r.in.subscribe(r.channel.at(2), [&] { ++at_two; });
+        }
+        r.in.subscribe(r.channel, [&](several all) {
+            add(together, all);
+            if (fails) {
+                throw std::runtime_error("too many teeth");
+            }
+        });
+        const auto key = r.in.subscribe(
+            r.channel, [&](several all) { add(picked, all); }, {.condition = [](const bite& b) { return b.teeth % 2 == 0; }});
+        for (int round = 0; round < 4; ++round) {
+            r.post_some();
+            if (round == 3) {
+                r.in.end(key);
+                left = 0;
+            }
+            try {
+                while (r.box.deliver(courier::budget{.payloads = 7}).rounds == 0) {
+                }
+            } catch (const std::runtime_error&) {
+                CHECK(fails);
+                r.box.deliver();
+            }
+        }
+        std::vector<sent> expected;
+        int expected_at_two = 0;
+        for (const sent& one : r.posted) {
+            if (is_alone || !is_stopped({one.second})) {
+                expected.push_back(one);
+                expected_at_two += !is_alone && (!one.first || *one.first == 2) ? 1 : 0;
+            }
+        }
+        CHECK(together == expected);
+        CHECK(singly == (is_alone ? std::vector<sent>{} : expected));
+        CHECK(at_two == expected_at_two);
+        std::erase_if(expected, [](const sent& one) { return one.second % 2 != 0; });
+        CHECK(std::equal(picked.begin(), picked.end(), expected.begin()));
+    }
+}
