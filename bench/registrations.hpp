@@ -8,6 +8,7 @@ void register_nested();
 void register_subscribe();
 void register_routing();
 void register_deferred();
+void register_entities();
 void register_values();
 void register_ledgers();
 void register_recording();

@@ -216,6 +216,10 @@ private:
             detail::tell_addresses(*this->core_);
             detail::told_of_address<Handler, Payload, Address> told{std::move(handler)};
             return detail::attach_handler<Payload>(*this->core_, told, options, where, whose);
+        } else if constexpr (detail::takes_posts<Handler, Payload, Address>) {
+            detail::tell_addresses(*this->core_);
+            return detail::attach_with(*this->core_, detail::posts_ops<Handler, Payload, Address>, &handler, options,
+                                       where, whose, nullptr);
         } else {
             return detail::attach_handler<Payload>(*this->core_, handler, options, where, whose);
         }

@@ -37,7 +37,7 @@ public:
 
 private:
     using backlog = detail::addressed_backlog<Payload, Address>;
-    using item = detail::addressed_item<Payload, Address>;
+    using item = addressed_payload<Payload, Address>;
     detail::route_user route_;
 };
 

@@ -5,6 +5,7 @@
 #include <courier/accept_finding.hpp>
 #include <courier/addressed_channel.hpp>
 #include <courier/addressed_inlet.hpp>
+#include <courier/addressed_payload.hpp>
 #include <courier/addressed_poster.hpp>
 #include <courier/addressed_publisher.hpp>
 #include <courier/announced_list.hpp>

@@ -50,7 +50,7 @@ struct outbox_line {
 /// into the next. Channels have their turns in the order in which the first
 /// payload of each was posted; within a channel payloads keep their order. A
 /// channel's handlers that take spans get a round's payloads in one piece; of an
-/// addressed channel, one at a time.
+/// addressed channel, those that take spans of `addressed_payload` do.
 ///
 /// Payloads are moved in and owned until they are delivered; they need not be
 /// copyable. Room is reused: once the outbox has held as much, neither posting

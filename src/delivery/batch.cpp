@@ -17,19 +17,25 @@ namespace detail {
 
 namespace {
 
+std::uint32_t depth_of_next() noexcept {
+    const flight* const outer = innermost();
+    return outer != nullptr ? outer->depth() + 1 : 0;
+}
+
 /// Payloads side by side, without their type.
 struct payloads {
     const std::byte* first;
     std::size_t count;
     std::size_t stride;
+    std::size_t payload_at = 0; ///< how far behind what a span is made of its payload lies
+    handler_trait takers = handler_takes_span;
 
     [[nodiscard]] const void* at(std::size_t i) const noexcept { return first + i * stride; }
+    [[nodiscard]] const void* item(std::size_t i) const noexcept { return first + i * stride - payload_at; }
+    [[nodiscard]] batch to_serve(channel_core& core) const noexcept {
+        return {first, stride, takers, nullptr, 0, 0, depth_of_next(), core.batches};
+    }
 };
-
-std::uint32_t depth_of_next() noexcept {
-    const flight* const outer = innermost();
-    return outer != nullptr ? outer->depth() + 1 : 0;
-}
 
 void begin_payload(batch& under_way, const void* payload) noexcept {
     under_way.now = static_cast<const std::byte*>(payload);
@@ -165,9 +171,9 @@ void call_span(flight& f, slot& s, const payloads& all, std::size_t from, std::s
     try {
 #endif
         if (is_noted(*s.list->core)) {
-            looks_on().serve_span(s, all.at(from), to - from);
+            looks_on().serve_span(s, all.item(from), to - from);
         } else {
-            s.ops->invoke_span(state_of(s), all.at(from), to - from);
+            s.ops->invoke_span(state_of(s), all.item(from), to - from);
         }
 #if WIRED_COURIER_EXCEPTIONS
     } catch (...) {
@@ -228,7 +234,7 @@ void serve_spans(channel_core& core, const payloads& all, std::source_location w
             const std::size_t past_mark = core.stop_marks.size();
             for (stage_list* list = core.lists; list != nullptr && f.goes_on(); list = list->next) {
                 for (std::uint32_t i = 0; i < list->size && f.goes_on(); ++i) {
-                    if (!is_gone(list->entries[i]) && list->slots[i]->ops->invoke_span != nullptr &&
+                    if (!is_gone(list->entries[i]) && (list->slots[i]->ops->traits & all.takers) != 0 &&
                         !born_since(*list->slots[i], begun)) {
                         serve_span(f, *list->slots[i], all, marks, past_mark, served);
                     }
@@ -246,7 +252,7 @@ void serve_spans(channel_core& core, const payloads& all, std::source_location w
 bool waits_for_batch(const slot& s, const void* payload) noexcept {
     const channel_core& core = *s.list->core;
     for (batch* b = core.batches; b != nullptr; b = b->outer) {
-        if (payload == b->now && innermost()->depth() == b->depth) {
+        if (payload == b->now && innermost()->depth() == b->depth && (s.ops->traits & b->served_late) != 0) {
             ++b->waiting;
             return true;
         }
@@ -269,7 +275,7 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
     if (checked_build) {
         check_use(core, "delivered to", where);
     }
-    const payloads all{static_cast<const std::byte*>(first), count, stride};
+    const payloads all{.first = static_cast<const std::byte*>(first), .count = count, .stride = stride};
     outcome sum;
     const held until_then(core); // a handler may end it
     if (core.spans == 0) {
@@ -279,7 +285,7 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
         const std::size_t stops = core.stop_marks.size();
         const bool one_by_one = core.spans != core.live || is_noted(core);
         if (one_by_one) {
-            batch under_way{all.first, stride, nullptr, 0, 0, depth_of_next(), core.batches};
+            batch under_way = all.to_serve(core);
             core.batches = &under_way;
             serve_each(core, all, where, marks, note, &under_way, sum);
             core.batches = under_way.outer;
@@ -295,6 +301,31 @@ receipt publish_all(channel_core& core, const void* first, std::size_t count, st
     }
     sum.failed.rethrow();
     return receipts::made(static_cast<std::uint32_t>(sum.served), sum.flags);
+}
+
+void deliver_posts(channel_core& core, const posts& of, std::source_location where,
+                   void (*deliver_one)(void* whose, std::size_t i), void* whose) {
+    const payloads all{of.first + of.payload_at, of.count, of.stride, of.payload_at, handler_takes_posts};
+    outcome sum;
+    const held until_then(core); // a handler may end it
+    const std::uint32_t begun = core.next_born;
+    const std::size_t stops = core.stop_marks.size();
+    if (core.posts != core.live || (core.work & (work_noted | work_keeps)) != 0) {
+        batch under_way = all.to_serve(core);
+        core.batches = &under_way;
+        for (std::size_t i = 0; i < all.count && !core.closed; ++i) {
+            begin_payload(under_way, all.at(i));
+            sum.failed.run([&] { deliver_one(whose, i); });
+        }
+        core.batches = under_way.outer;
+    } else {
+        core.book->note_vacant(where, all.count); // nobody listens at an address
+    }
+    if (!core.closed) {
+        serve_spans(core, all, where, begun, stops, sum);
+    }
+    core.stop_marks.erase(core.stop_marks.begin() + static_cast<std::ptrdiff_t>(stops), core.stop_marks.end());
+    sum.failed.rethrow();
 }
 
 } // namespace detail

@@ -232,7 +232,8 @@ slot* attach(channel_core& core, const attach_request& request) {
         enter_book(core, s, request.at);
     }
     ++core.live;
-    core.spans += s.ops->invoke_span != nullptr ? 1U : 0U;
+    core.spans += (s.ops->traits & handler_takes_span) != 0 ? 1U : 0U;
+    core.posts += (s.ops->traits & handler_takes_posts) != 0 ? 1U : 0U;
     core.work |= work_entries | ((s.ops->traits & handler_has_verdict) != 0 ? work_verdicts : work_none);
     if (is_noted(core)) [[unlikely]] {
         looks_on().attached(s, request);
@@ -300,7 +301,8 @@ void detach(slot& s) noexcept {
         unlink(s);
     }
     --core.live;
-    core.spans -= s.ops->invoke_span != nullptr ? 1U : 0U;
+    core.spans -= (s.ops->traits & handler_takes_span) != 0 ? 1U : 0U;
+    core.posts -= (s.ops->traits & handler_takes_posts) != 0 ? 1U : 0U;
     if (flight* outermost = outermost_on(core); outermost != nullptr) {
         s.blocked = (s.blocked | block_ended) & 15U;
         ++this_thread.turn_changes;

@@ -269,7 +269,9 @@ bool deliver_backlog(outbox_core& box, backlog_base& backlog, const budget& most
         if (box.closed) {
             break;
         }
-        const std::size_t piece = !most.spent ? most.payloads - delivered : backlog.target->spans != 0 ? span_piece : 1;
+        const std::size_t piece = !most.spent                                          ? most.payloads - delivered
+                                  : backlog.target->spans + backlog.target->posts != 0 ? span_piece
+                                                                                       : 1;
         const std::size_t before = backlog.left();
         failed.run([&] { backlog.deliver(std::min(piece, most.payloads - delivered)); });
         delivered += before - backlog.left();

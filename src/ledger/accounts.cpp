@@ -20,7 +20,7 @@ turn_counts subscription_note::turns() const noexcept {
     }
     const channel_core& core = *of->list->core;
     std::uint64_t walked = core.walks - joined;
-    if (of->ops->invoke_span != nullptr) { // its turns of a batch are in `extra`
+    if ((of->ops->traits & handler_takes_span) != 0) { // its turns of a batch are in `extra`
         walked -= core.batch_walks - batches_joined;
     }
     sum[turn::served] = walked + extra - not_served;

@@ -250,7 +250,7 @@ bool noted_now::is_for_later(const slot& s) const noexcept {
     while (of != nullptr && of->depth != in->depth()) {
         of = of->outer;
     }
-    return of != nullptr;
+    return of != nullptr && (s.ops->traits & of->served_late) != 0;
 }
 
 bool noted_now::counts_for(const subscription_note& note) const noexcept {

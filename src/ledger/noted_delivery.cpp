@@ -145,7 +145,7 @@ void noted_publish::passed_over(const flight& f, const stage_list& of, std::uint
 }
 
 void noted_publish::serve(flight& f, slot& s, const entry& hot, const void* payload) {
-    if (subscription_note* const note = note_of(s); note != nullptr) {
+    if (subscription_note* const note = note_of(s); note != nullptr && !is_for_later(s)) {
         ++note->extra;
     }
     call(f, s, hot, payload);
@@ -153,7 +153,7 @@ void noted_publish::serve(flight& f, slot& s, const entry& hot, const void* payl
 
 void noted_publish::passed_over(const flight& f, slot& s) noexcept {
     if (subscription_note* const note = note_of(s); note != nullptr) {
-        ++note->extra;
+        note->extra += is_for_later(s) ? 0 : 1;
         pass_over(*this, f.ruled_by(), s);
     }
 }

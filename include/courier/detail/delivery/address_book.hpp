@@ -119,8 +119,8 @@ public:
     void shrink() noexcept;
 
     /// Publishes to an address or group where nobody was subscribed.
-    void note_vacant(std::source_location where) noexcept {
-        ++vacant_;
+    void note_vacant(std::source_location where, std::size_t publishes = 1) noexcept {
+        vacant_ += publishes;
         last_vacant_ = where;
     }
     [[nodiscard]] std::uint64_t vacant() const noexcept { return vacant_; }

@@ -2,11 +2,16 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
+#include <courier/addressed_payload.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/callable.hpp>
 #include <courier/detail/delivery/flight.hpp>
 #include <courier/detail/delivery/handler.hpp>
 
+#include <concepts>
+#include <cstddef>
+#include <optional>
+#include <span>
 #include <type_traits>
 #include <utility>
 
@@ -22,6 +27,11 @@ concept takes_address = !takes_payload<F, Payload> && !takes_span<F, Payload> &&
 template <class F, class Payload, class Address>
 concept takes_any_address = !takes_payload<F, Payload> && !takes_span<F, Payload> && !takes_nothing<F, Payload> &&
                             !takes_address<F, Payload, Address> && callable<F&, const Address*, const Payload&>;
+
+/// Takes payloads side by side, each with its address.
+template <class F, class Payload, class Address>
+concept takes_posts = !takes_payload<F, Payload> && !takes_span<F, Payload> && !takes_nothing<F, Payload> &&
+                      callable<F&, std::span<const addressed_payload<Payload, Address>>>;
 
 /// Where the newest payload for one address is being sent to, on this thread.
 struct told_address {
@@ -96,6 +106,47 @@ private:
         }
     }
 };
+
+template <class F, class P, class A>
+void run_posts(void* state, const void* first, std::size_t count) {
+    using item = addressed_payload<P, A>;
+    (*static_cast<F*>(state))(std::span<const item>(static_cast<const item*>(first), count));
+}
+
+template <class F, class P, class A>
+void run_posts_of_one(void* context, const void* payload) {
+    slot& s = *static_cast<slot*>(context);
+    if (!waits_for_batch(s, payload)) {
+        const auto* const to = static_cast<const A*>(address_here());
+        const addressed_payload<P, A> one{to != nullptr ? std::optional<A>(*to) : std::nullopt,
+                                          *static_cast<const P*>(payload)};
+        run_posts<F, P, A>(state_of(s), &one, 1);
+    }
+}
+
+template <class F, class P, class A>
+consteval handler_ops make_posts_ops() {
+    static_assert(std::copy_constructible<P>, "courier: a payload that is published at once is copied for a handler "
+                                              "that takes payloads with addresses, so it must be copyable");
+    static_assert(std::is_void_v<std::invoke_result_t<F&, std::span<const addressed_payload<P, A>>>>,
+                  "courier: a handler that takes a span gives no verdict, since it is served when others have been "
+                  "served with each payload");
+    handler_ops ops{};
+    ops.invoke = &run_posts_of_one<F, P, A>;
+    ops.invoke_span = &run_posts<F, P, A>;
+    ops.construct = &construct_state<F>;
+    if constexpr (!std::is_trivially_destructible_v<F>) {
+        ops.destroy = &destroy_state_of<F>;
+    }
+    ops.module = &module_tag;
+    ops.size = sizeof(F);
+    ops.align = alignof(F);
+    ops.traits = handler_takes_posts;
+    return ops;
+}
+
+template <class F, class P, class A>
+WIRED_COURIER_HIDDEN inline constexpr handler_ops posts_ops = make_posts_ops<F, P, A>();
 
 /// A handler that is subscribed at one address.
 template <class F, class Payload, class Address>

@@ -218,7 +218,8 @@ struct channel_core {
     std::uint32_t next_born = 0;   ///< number of the next subscription, wrapping; 0 before the first
     std::uint32_t births_left = 0; ///< numbers that are set aside from `next_born` on
     std::uint32_t live = 0;
-    std::uint32_t spans = 0; ///< of these, handlers that take spans
+    std::uint32_t spans = 0; ///< of these, handlers that take spans of payloads
+    std::uint32_t posts = 0; ///< and those that take spans of payloads with their addresses
     std::uint32_t refs = 1;  ///< the channel, its publishers, and a publish it died in
     std::uint32_t thread;    ///< the only thread that may use it
     bool closed = false;

@@ -215,6 +215,19 @@ struct function_call {
 
 void report_empty_handler(const channel_core& core, std::source_location where);
 
+/// What moves the handler at `handler`, or is its word, with the options.
+template <class P>
+slot* attach_with(channel_core& core, const handler_ops& ops, void* handler, delivery_options<P>& options,
+                  std::source_location where, ownership whose, const address_request* at) {
+    attach_request request{&ops, handler, options.stage, where, whose, at};
+    if (guards::are_in(options)) [[unlikely]] {
+        slot_guard guard = guards::of(options);
+        request.guard = &guard;
+        return attach(core, request);
+    }
+    return attach(core, request);
+}
+
 template <class P, class F>
 slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& options, std::source_location where,
                      ownership whose, const address_request* at = nullptr) {
@@ -225,18 +238,13 @@ slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& option
                 return nullptr;
             }
         }
-        attach_request request{&ops_of<F, P>, &handler, options.stage, where, whose, at};
-        void* word = nullptr;
         if constexpr (fits_a_word<F, P>) {
+            void* word = nullptr;
             std::memcpy(&word, &handler, sizeof(F));
-            request.handler = &word;
+            return attach_with(core, ops_of<F, P>, &word, options, where, whose, at);
+        } else {
+            return attach_with(core, ops_of<F, P>, &handler, options, where, whose, at);
         }
-        if (guards::are_in(options)) [[unlikely]] {
-            slot_guard guard = guards::of(options);
-            request.guard = &guard;
-            return attach(core, request);
-        }
-        return attach(core, request);
     } else {
         return nullptr;
     }

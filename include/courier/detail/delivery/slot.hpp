@@ -26,14 +26,16 @@ using invoke_fn = void (*)(void* state, const void* payload);
 using span_fn = void (*)(void* state, const void* first, std::size_t count);
 
 enum handler_trait : std::uint32_t {
-    handler_is_word = 1,     ///< the whole handler is one trivially copyable word, kept in the hot entry
-    handler_has_verdict = 2, ///< is called with its slot instead of its state
-    handler_takes_span = 4,  ///< takes a span; called with its slot, too
-    handler_takes_slot = 8,  ///< called with its slot, which it may end
+    handler_is_word = 1,      ///< the whole handler is one trivially copyable word, kept in the hot entry
+    handler_has_verdict = 2,  ///< is called with its slot instead of its state
+    handler_takes_span = 4,   ///< takes a span; called with its slot, too
+    handler_takes_slot = 8,   ///< called with its slot, which it may end
+    handler_takes_posts = 16, ///< takes a span of payloads with their addresses; called with its slot, too
 };
 
 /// Those that are called with their slot.
-inline constexpr std::uint32_t handlers_with_slots = handler_has_verdict | handler_takes_span | handler_takes_slot;
+inline constexpr std::uint32_t handlers_with_slots =
+    handler_has_verdict | handler_takes_span | handler_takes_slot | handler_takes_posts;
 
 /// One static table per handler type: all that differs between handlers.
 struct handler_ops {

@@ -2,6 +2,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
+#include <courier/addressed_payload.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/address_code.hpp>
 #include <courier/detail/delivery/address_text.hpp>
@@ -20,12 +21,6 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-template <class Payload, class Address>
-struct addressed_item {
-    std::optional<Address> to; ///< nobody in particular: everyone
-    Payload payload;
-};
-
 /// Posts for each member of a group; how many payloads were taken.
 template <class Group, class Post>
 std::size_t count_taken(const Group& to, Post post) {
@@ -37,23 +32,35 @@ std::size_t count_taken(const Group& to, Post post) {
 }
 
 template <class Payload, class Address>
-class addressed_backlog final : public backlog_of<Payload, addressed_item<Payload, Address>> {
+class addressed_backlog final : public backlog_of<Payload, addressed_payload<Payload, Address>> {
 public:
-    using item = addressed_item<Payload, Address>;
+    using item = addressed_payload<Payload, Address>;
     using backlog_of<Payload, item>::backlog_of;
 
     bool post(Payload&& payload) {
         return kept_meanwhile([&] { return post_item({std::nullopt, std::move(payload)}); });
     }
     bool post_to(const Address& to, Payload&& payload) {
+        if constexpr (is_quiet<item>) {
+            if (this->takes_plainly()) [[likely]] {
+                this->waiting_.emplace_back(to, payload); // made where it lies, not copied there
+                return true;
+            }
+        }
         return kept_meanwhile([&] { return post_item({to, std::move(payload)}); });
     }
     bool post_item(item&& one) override {
+        has_had_everyone_ = has_had_everyone_ || !one.to;
         if (this->takes_plainly()) [[likely]] {
             this->move_around([&] { this->waiting_.push_back(std::move(one)); });
             return true;
         }
         return this->busy ? this->lay_aside(std::move(one)) : post_now(std::move(one));
+    }
+
+    void append(const item& one) noexcept {
+        has_had_everyone_ = has_had_everyone_ || !one.to;
+        backlog_of<Payload, item>::append(one);
     }
 
     bool begin_round() noexcept override {
@@ -137,27 +144,72 @@ private:
         return true;
     }
 
+    /// How many of the round, from `first` on and `most` at most, are for addresses.
+    [[nodiscard]] std::size_t count_addressed(std::size_t first, std::size_t most) const noexcept {
+        std::size_t count = has_had_everyone_ ? 0 : most;
+        while (count < most && this->round_[first + count].to) {
+            ++count;
+        }
+        return count;
+    }
+    std::size_t deliver_together(std::size_t most);
+    void deliver_at_place(std::size_t place);
+
     address_index places_;
     std::uint32_t everyone_ = none;
+    bool has_had_everyone_ = false; ///< ever
 };
+
+template <class Payload, class Address>
+void addressed_backlog<Payload, Address>::deliver_at_place(std::size_t place) {
+    const item& one = this->round_[place];
+    if (this->target->closed) {
+        return;
+    }
+    const post_mark* const mark = this->marks_from(place);
+    if (!one.to) {
+        publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where, mark);
+    } else if (mark != nullptr) [[unlikely]] {
+        deliver_marked(one, *mark);
+    } else {
+        publish_at(*this->target, *one.to, one.payload, this->where);
+    }
+}
+
+// To those who take several, too; returns how many, none when the next one is for everyone.
+template <class Payload, class Address>
+std::size_t addressed_backlog<Payload, Address>::deliver_together(std::size_t most) {
+    const std::size_t count = count_addressed(this->done_, most < this->left() ? most : this->left());
+    if (count == 0) {
+        return 0;
+    }
+    struct piece {
+        addressed_backlog& own;
+        std::size_t first;
+    } of{*this, this->advance(count)};
+    const item& first = this->round_[of.first];
+    const auto* const begin = reinterpret_cast<const std::byte*>(&first);
+    const posts all{begin, count, sizeof(item),
+                    static_cast<std::size_t>(reinterpret_cast<const std::byte*>(&first.payload) - begin)};
+    deliver_posts(
+        *this->target, all, this->where,
+        [](void* whose, std::size_t i) {
+            const piece& in = *static_cast<piece*>(whose);
+            in.own.deliver_at_place(in.first + i);
+        },
+        &of);
+    return count;
+}
 
 template <class Payload, class Address>
 std::size_t addressed_backlog<Payload, Address>::deliver(std::size_t most) {
     std::size_t count = 0;
     while (count < most && this->left() != 0) {
-        const std::size_t place = this->advance(1);
-        const item& one = this->round_[place];
-        ++count;
-        if (this->target->closed) {
-            continue;
-        }
-        const post_mark* const mark = this->marks_from(place);
-        if (!one.to) {
-            publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where, mark);
-        } else if (mark != nullptr) [[unlikely]] {
-            deliver_marked(one, *mark);
-        } else {
-            publish_at(*this->target, *one.to, one.payload, this->where);
+        const std::size_t together = this->target->posts != 0 ? deliver_together(most - count) : 0;
+        count += together;
+        if (together == 0) {
+            ++count;
+            deliver_at_place(this->advance(1));
         }
     }
     return count;
