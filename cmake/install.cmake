@@ -66,6 +66,13 @@ foreach(component IN LISTS components)
   endif()
 endforeach()
 
+# For debuggers. The namespace in the natvis file has the digit of include/courier/config.hpp for programs with exceptions.
+math(EXPR options "4 * ${checked_value} + 2 * ${ledger_value} + 1")
+set(namespace v${PROJECT_VERSION_MAJOR}_${PROJECT_VERSION_MINOR}_${options})
+configure_file(tools/debuggers/wired-courier.natvis.in wired-courier${kind_suffix}.natvis @ONLY)
+install(FILES tools/debuggers/wired_courier_gdb.py ${CMAKE_CURRENT_BINARY_DIR}/wired-courier${kind_suffix}.natvis
+  DESTINATION ${CMAKE_INSTALL_DATADIR}/wired-courier COMPONENT core)
+
 configure_package_config_file(cmake/WiredCourierConfig.cmake.in WiredCourierConfig.cmake
   INSTALL_DESTINATION ${package_dir})
 write_basic_package_version_file(WiredCourierConfigVersion.cmake COMPATIBILITY SameMinorVersion)

@@ -13,6 +13,16 @@ if(TARGET wired_courier_gateway AND TARGET wired_courier_ferry)
     -DSCRATCH=${CMAKE_CURRENT_BINARY_DIR}/documents -P ${CMAKE_CURRENT_SOURCE_DIR}/documents.cmake)
 endif()
 
+# What gdb shows, and where it steps; of a program as its compiler's users debug it.
+find_program(WIRED_COURIER_GDB gdb)
+if(WIRED_COURIER_GDB AND CMAKE_CXX_COMPILER_ID STREQUAL "GNU" AND NOT CMAKE_CXX_FLAGS MATCHES "sanitize")
+  add_executable(debugged_game debuggers/game.cpp)
+  target_link_libraries(debugged_game PRIVATE WiredCourier::core)
+  target_compile_options(debugged_game PRIVATE -O0 -g)
+  courier_test(debuggers COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/debuggers/check $<TARGET_FILE:debugged_game> ${PROJECT_SOURCE_DIR})
+  set_tests_properties(debuggers PROPERTIES SKIP_RETURN_CODE 77)
+endif()
+
 # Documents, public headers and messages are in plain English.
 courier_test(english COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/check)
 courier_test(words COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/english/words)

@@ -90,8 +90,13 @@ TEST_CASE("the usual slips of TOML get an answer in words for designers") {
         {"[[", "write [[wire]]"},
         {"[]", "write [[wire]], [[fill]], [pattern.name] or [set.name]"},
         {"delay = 3", "did you mean 'after'?"},
-        {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, after, times, every, "
-                                   "enabled and 2 more"},
+        {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, else, after, times, "
+                                   "every and 3 more"},
+        {"when = []", "write when = "},
+        {"otherwise = 'horn.sound'", "did you mean 'else'?"},
+        {"else = 'horn.sound'\ndo = 'horn.sound'", "write a condition, or take 'else' out"},
+        {"do = { action = 'horn.sound', done = { action = 'horn.sound', after = 1 } }",
+         "let it follow at once, or write a wire of its own for what comes later"},
         {"during = 'storm'", "did you mean 'watch.storm'?"},
         {"while = { watch = 'storm' }", "phases go into 'during': during = \"watch.storm\""},
         {"do = { action = 'horn.sound', success = 'horn.sound' }", "did you mean 'done'?"},

@@ -5,7 +5,7 @@ In ~/.gdbinit, or typed at gdb's prompt:
 
     source /usr/share/wired-courier/wired_courier_gdb.py
 
-The program must have debug information; the library need not."""
+The program must have debug information, with clang by -fstandalone-debug; the library need not."""
 
 import os
 import re
@@ -177,11 +177,31 @@ class Group:
         return "group '%s'" % text(self.value["name_"])
 
 
+class Shown:
+    """What a printer says, so that one that fails says why."""
+
+    def __init__(self, printer, value):
+        try:
+            made = printer(value)
+            self.told = made.to_string()
+            self.parts = list(made.children()) if hasattr(made, "children") else []
+        except gdb.error as missing:
+            self.told = "not readable (%s; clang needs -fstandalone-debug)" % missing
+            self.parts = []
+
+    def to_string(self):
+        return self.told
+
+    def children(self):
+        return iter(self.parts)
+
+
 def printers():
     made = gdb.printing.RegexpCollectionPrettyPrinter("wired-courier")
 
     def add(name, printer, template=True):
-        made.add_printer(name, r"^courier::v\d+_\d+_\d::%s%s$" % (name, "<.*>" if template else ""), printer)
+        pattern = r"^courier::v\d+_\d+_\d::%s%s$" % (name, "<.*>" if template else "")
+        made.add_printer(name, pattern, lambda value: Shown(printer, value))
 
     add("channel", Channel)
     add("addressed_channel", Channel)
@@ -270,8 +290,10 @@ where they have debug information. Return repeats it."""
             if self.has_come_to_handler():
                 handler = frame
             if not is_on_the_way(frame):
-                return
-            if handler is not None and handler.is_valid():
+                if gdb.find_pc_line(frame.pc()).pc == frame.pc():
+                    return
+                self.run("step")  # the rest of a line with a publish
+            elif handler is not None and handler.is_valid():
                 self.run("step")
             else:
                 self.leave(frame)

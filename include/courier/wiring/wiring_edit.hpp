@@ -19,7 +19,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// One [[wire]] of a file, as it stands there.
 struct edited_wire {
     std::string name;
-    std::string when;
+    std::string when; ///< its cause; of several: "wyrms.sighted, wyrms.driven_off"
     std::string at;
     std::string note;
     bool enabled = true;

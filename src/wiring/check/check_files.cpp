@@ -22,6 +22,7 @@ public:
     void add(const wire_plan& wire) {
         add(wire.target.name, wire.target.at);
         add(wire.steps);
+        add(wire.otherwise);
     }
 
 private:

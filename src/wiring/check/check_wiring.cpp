@@ -52,6 +52,31 @@ void look_for_sets(wire_checker& by, const std::vector<wire_source>& wires, cons
 
 } // namespace
 
+void expand_causes(data_store& store, std::vector<wire_source>& wires) {
+    std::uint32_t families = 0;
+    std::vector<wire_source> all;
+    all.reserve(wires.size());
+    for (wire_source& wire : wires) {
+        const data* const when = wire.table->kind == data_kind::table ? wire.table->find("when") : nullptr;
+        if (when == nullptr || when->kind != data_kind::list || when->items.empty()) {
+            all.push_back(std::move(wire)); // as it is
+            continue;
+        }
+        ++families;
+        for (const data& cause : when->items) {
+            const std::span<keyed_data> entries = store.entries(wire.table->entries.size());
+            std::copy(wire.table->entries.begin(), wire.table->entries.end(), entries.begin());
+            std::find_if(entries.begin(), entries.end(), [](const auto& one) { return one.key == "when"; })->value =
+                cause;
+            const std::span<data> made = store.items(1);
+            made[0] = *wire.table;
+            made[0].entries = entries;
+            all.push_back({made.data(), wire.use, families});
+        }
+    }
+    wires.swap(all);
+}
+
 wiring_plan check_wiring(const std::vector<data>& files, data_store& store, const catalogue& has, fault_list& faults) {
     static const std::vector<std::string> known{"include", "wire", "pattern", "fill", "set", "state"};
     wiring_plan made;
@@ -69,10 +94,12 @@ wiring_plan check_wiring(const std::vector<data>& files, data_store& store, cons
     sort_sets(by, made.sets);
     expand_patterns(by, files, store, wires);
     look_for_sets(by, wires, made);
+    expand_causes(store, wires);
     made.wires.reserve(wires.size());
     for (wire_source& wire : wires) {
         if (auto checked = by.wire(*wire.table)) {
             checked->use = std::move(wire.use);
+            checked->family = wire.family;
             checked->identity = identity_of(*checked, made.sets);
             made.wires.push_back(std::move(*checked));
         }

@@ -62,6 +62,9 @@ private:
     void objects_of(const data& at, const wanted_object& whose, target_plan& made);
     void often(const data& from, wire_plan& made);
     void delayed(const std::vector<step_plan>& steps);
+    void reactions(const data& from, const value_scope& scope, wire_plan& made);
+    void wait_of(const data& from, int depth, step_plan& made);
+    void time(const data& from, std::string_view key, double& into);
     void stage(const data& from, wire_plan& made);
     std::vector<step_plan> steps(const data& from, const value_scope& scope, int depth);
     void step(const data& from, const value_scope& scope, int depth, std::vector<step_plan>& into);
@@ -117,12 +120,16 @@ void check_sample(wire_checker& by, const data& from, const value_shape& payload
 /// A wire as it is written, or as a use of a pattern makes it.
 struct wire_source {
     const data* table;
-    std::string use; ///< see wire_plan
+    std::string use;          ///< see wire_plan
+    std::uint32_t family = 0; ///< the same
 };
 
 /// Replaces uses of patterns by wires, behind those that are there.
 void expand_patterns(wire_checker& by, const std::vector<data>& files, data_store& store,
                      std::vector<wire_source>& wires);
+
+/// Makes a wire for each cause of one that has several.
+void expand_causes(data_store& store, std::vector<wire_source>& wires);
 
 /// Tells of wires that set one another off without an end, and of doubles.
 void check_together(wire_checker& by, const wiring_plan& plan);

@@ -91,6 +91,7 @@ struct step_plan {
     std::size_t action = 0; ///< in the catalogue
     target_plan target;
     std::vector<parameter_plan> parameters;
+    double after = 0; ///< seconds
     std::vector<step_plan> success;
     std::vector<step_plan> failure;
 };
@@ -110,7 +111,9 @@ struct wire_plan {
     std::vector<phase_plan> during;
     std::vector<condition_plan> conditions;
     std::vector<step_plan> steps;
-    double after = 0; ///< seconds
+    std::vector<step_plan> otherwise; ///< when the conditions do not hold
+    std::uint32_t family = 0;         ///< alike for what one wire with several causes becomes; 0: it has one
+    double after = 0;                 ///< seconds
     std::uint32_t times = 0;
     double every = 0;
     std::string stage;

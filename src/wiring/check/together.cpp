@@ -24,6 +24,7 @@ public:
         for (const wire_plan& wire : plan.wires) {
             if (wire.enabled && wire.after == 0 && wire.every == 0 && wire.times == 0) {
                 add(wire, wire.steps, numbers);
+                add(wire, wire.otherwise, numbers);
             }
         }
     }
@@ -50,6 +51,9 @@ private:
     void add(const wire_plan& wire, const std::vector<step_plan>& steps,
              const std::unordered_map<std::string_view, std::size_t>& numbers) {
         for (const step_plan& step : steps) {
+            if (step.after != 0) {
+                continue; // and what follows comes later, too
+            }
             for (const std::string& channel : by_.has().actions[step.action].announces) {
                 if (const auto found = numbers.find(channel); found != numbers.end()) {
                     leads_[wire.cause].push_back({&wire, found->second});
@@ -104,7 +108,7 @@ void tell_doubles(wire_checker& by, const wiring_plan& plan) {
     for (const wire_plan& one : plan.wires) {
         if (!one.name.empty()) {
             const auto [there, is_new] = named.emplace(one.name, &one);
-            if (!is_new) {
+            if (!is_new && (one.family == 0 || one.family != there->second->family)) {
                 by.faults().add(wiring_code::duplicate, one.at, "there are two wires " + in_quotes(one.name),
                                 "the other one is in " + by.faults().told(there->second->at, one.at));
                 alike.emplace(one.print, &one);

@@ -13,9 +13,9 @@ namespace {
 
 constexpr int longest_succession = 16; ///< successes of successes
 
-const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if",    "while",
-                                         "do",   "after", "times", "every", "enabled", "stage", "set"};
-const std::vector<std::string> step_keys{"action", "at", "parameters", "done", "failed", "note"};
+const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if",    "while", "do",
+                                         "else", "after", "times", "every", "enabled", "stage", "set"};
+const std::vector<std::string> step_keys{"action", "at", "parameters", "after", "done", "failed", "note"};
 
 /// The key for a word that people use for it.
 std::string usual_word(std::string_view word, const std::vector<std::string>& known) {
@@ -24,7 +24,7 @@ std::string usual_word(std::string_view word, const std::vector<std::string>& kn
          {"delay", "after"},       {"wait", "after"},      {"then", "do"},         {"actions", "do"},
          {"reaction", "do"},       {"condition", "if"},    {"conditions", "if"},   {"where", "if"},
          {"params", "parameters"}, {"with", "parameters"}, {"args", "parameters"}, {"success", "done"},
-         {"failure", "failed"},    {"else", "failed"},     {"target", "at"},       {"object", "at"},
+         {"failure", "failed"},    {"otherwise", "else"},  {"target", "at"},       {"object", "at"},
          {"phase", "during"},      {"comment", "note"},    {"min", "at_least"},    {"max", "at_most"}}};
     for (const auto& [usual, ours] : words) {
         if (usual == word && std::find(known.begin(), known.end(), ours) != known.end()) {
@@ -86,6 +86,10 @@ std::vector<std::string> wire_checker::state_names() const {
 }
 
 void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) {
+    if (const data* const given = from.find("when"); given != nullptr && given->kind == data_kind::list) {
+        faults_.add(wiring_code::missing_key, given->at, "no cause is named", "write when = \"wyrms.sighted\"");
+        return;
+    }
     const data* const when = need(from, "when", data_kind::text, true);
     if (when == nullptr) {
         return;
@@ -149,19 +153,20 @@ std::vector<phase_plan> wire_checker::phases(const data& from) {
     return all;
 }
 
+void wire_checker::time(const data& from, std::string_view key, double& into) {
+    const data* const given = from.find(key);
+    const std::optional<double> read = given != nullptr ? seconds(*given) : std::nullopt;
+    if (read && (!(*read >= 0) || *read > 1e8)) {
+        faults_.add(wiring_code::out_of_range, given->at, in_quotes(key) + " must be a time from 0 to three years",
+                    "write seconds, or a text with a unit: \"500 ms\"");
+    } else if (read) {
+        into = *read;
+    }
+}
+
 void wire_checker::often(const data& from, wire_plan& made) {
-    const auto time = [&](std::string_view key, double& into) {
-        const data* const given = from.find(key);
-        const std::optional<double> read = given != nullptr ? seconds(*given) : std::nullopt;
-        if (read && (!(*read >= 0) || *read > 1e8)) {
-            faults_.add(wiring_code::out_of_range, given->at, in_quotes(key) + " must be a time from 0 to three years",
-                        "write seconds, or a text with a unit: \"500 ms\"");
-        } else if (read) {
-            into = *read;
-        }
-    };
-    time("after", made.after);
-    time("every", made.every);
+    time(from, "after", made.after);
+    time(from, "every", made.every);
     if (const data* const times = need(from, "times", data_kind::integer)) {
         if (times->integer < 1 || times->integer > std::numeric_limits<std::int32_t>::max()) {
             faults_.add(wiring_code::out_of_range, times->at, "'times' must be a whole number from 1 on",
@@ -211,6 +216,7 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
     }
     step_plan made;
     made.at = name.at;
+    wait_of(table, depth, made);
     made.action = static_cast<std::size_t>(found - has_.actions.data());
     const std::vector<target_plan> targets = action_targets(table, *found, scope);
     check_parameters(*this, need(table, "parameters", data_kind::table), *found, name.at, scope, made.parameters);
@@ -229,6 +235,17 @@ void wire_checker::step_of(const data& name, const data& table, const value_scop
         made.target = one;
         into.push_back(made);
     }
+}
+
+/// How long an action waits, apart from what the wire says.
+void wire_checker::wait_of(const data& from, int depth, step_plan& made) {
+    const data* const after = from.find("after");
+    if (after != nullptr && depth != 0) {
+        faults_.add(wiring_code::unknown_key, after->at, "an action in 'done' or 'failed' has no 'after'",
+                    "let it follow at once, or write a wire of its own for what comes later");
+        return;
+    }
+    time(from, "after", made.after);
 }
 
 std::vector<step_plan> wire_checker::steps(const data& from, const value_scope& scope, int depth) {
@@ -271,6 +288,31 @@ void wire_checker::delayed(const std::vector<step_plan>& steps) {
     }
 }
 
+void wire_checker::reactions(const data& from, const value_scope& scope, wire_plan& made) {
+    const auto check_waits = [&](const std::vector<step_plan>& all, bool wait) {
+        for (const step_plan& one : all) {
+            if (wait || one.after != 0) {
+                delayed({one});
+            }
+        }
+    };
+    if (const data* const what = from.find("do")) {
+        made.steps = steps(*what, scope, 0);
+        check_waits(made.steps, made.after != 0);
+    } else {
+        faults_.add(wiring_code::missing_key, from.at, "this needs 'do'",
+                    "write do = \"horn.sound\", or a list of actions");
+    }
+    if (const data* const what = from.find("else")) {
+        made.otherwise = steps(*what, scope, 0);
+        check_waits(made.otherwise, false);
+        if (from.find("if") == nullptr && from.find("while") == nullptr) {
+            faults_.add(wiring_code::never_holds, what->at, "'else' is never done: there is neither 'if' nor 'while'",
+                        "write a condition, or take 'else' out");
+        }
+    }
+}
+
 std::optional<wire_plan> wire_checker::wire(const data& from) {
     const std::size_t before = faults_.size();
     wire_plan made;
@@ -300,15 +342,7 @@ std::optional<wire_plan> wire_checker::wire(const data& from) {
     }
     often(from, made);
     stage(from, made);
-    if (const data* const what = from.find("do")) {
-        made.steps = steps(*what, scope, 0);
-        if (made.after != 0) {
-            delayed(made.steps);
-        }
-    } else {
-        faults_.add(wiring_code::missing_key, from.at, "this needs 'do'",
-                    "write do = \"horn.sound\", or a list of actions");
-    }
+    reactions(from, scope, made);
     made.print = print_of(from);
     return faults_.size() == before ? std::optional(std::move(made)) : std::nullopt;
 }

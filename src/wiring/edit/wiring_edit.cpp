@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include <courier/wiring/wiring_edit.hpp>
 
+#include "wiring/check/checker.hpp"
 #include "wiring/edit/edit_text.hpp"
 #include "wiring/text/read_files.hpp"
 
@@ -76,9 +77,16 @@ auto key_of(const wire_in_text& wire, std::string_view key) {
     return std::find_if(wire.keys.begin(), wire.keys.end(), [&](const auto& one) { return one.key == key; });
 }
 
+/// The text of a key, or of each item, as "a, b".
 std::string text_in(const detail::data& wire, std::string_view key) {
-    const detail::data* const found = wire.find(key);
-    return found != nullptr && found->kind == detail::data_kind::text ? std::string(found->text) : std::string();
+    std::string all;
+    if (const detail::data* const found = wire.find(key); found != nullptr) {
+        for (const detail::data& one : detail::one_or_several(*found)) {
+            all +=
+                one.kind != detail::data_kind::text ? std::string() : (all.empty() ? "" : ", ") + std::string(one.text);
+        }
+    }
+    return all;
 }
 
 } // namespace

@@ -6,6 +6,7 @@
 
 #include <courier/channel.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/game_time.hpp>
 #include <courier/publisher.hpp>
 #include <courier/wiring/action_failed.hpp>
 #include <courier/wiring/detail/action.hpp>
@@ -115,6 +116,7 @@ public:
 
     std::vector<live_step> success;
     std::vector<live_step> failure;
+    game_time after{}; ///< how long it waits, apart from what its wire says
 
     /// Finds its target, and those of what follows from it.
     void bind(target_finder& find);
@@ -126,7 +128,7 @@ public:
     /// Nothing but constants and bytes of the payload for one action, from which
     /// nothing follows: most steps are so.
     [[nodiscard]] bool is_quick() const noexcept {
-        return action_->address_type.empty() && success.empty() && failure.empty() && !varies_;
+        return action_->address_type.empty() && success.empty() && failure.empty() && !varies_ && after == game_time{};
     }
     /// Does such a one; `run()` if it is busy.
     void run_quickly(const void* payload, failure_log& log, const bool& is_over) const {

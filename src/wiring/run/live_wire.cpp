@@ -20,15 +20,17 @@ void fire(live_wire& wire, const void* payload, const void* address) {
 }
 
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
-                     std::source_location where)
-    : label(std::move(its_label)), cause(std::move(its_cause)),
+                     std::shared_ptr<wire_allowance> allows, std::source_location where)
+    : label(std::move(its_label)), cause(std::move(its_cause)), allowed(std::move(allows)),
       after(time_span(std::chrono::duration<double>(plan.after))),
-      every(time_span(std::chrono::duration<double>(plan.every))), times(plan.times), is_limited(plan.times != 0),
-      enabled(plan.enabled), is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0), where_(where),
+      every(time_span(std::chrono::duration<double>(plan.every))), enabled(plan.enabled),
+      is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0 && plan.otherwise.empty()), where_(where),
       plan_(plan.target) {}
 
 void live_wire::bind(target_finder& find) {
     leader_ = &find.leader();
+    allowed->users.push_back(this); // here, since a draft may be prepared by another thread
+    is_user_ = true;
     log.told = find.failures();
     log.wire = &label;
     if (!plan_.name.empty()) {
@@ -38,16 +40,36 @@ void live_wire::bind(target_finder& find) {
     if (!plan_.group.empty()) {
         group = find.group(plan_.group);
     }
-    for (live_step& one : steps) {
-        one.bind(find);
+    needs_address = group != nullptr;
+    for (std::vector<live_step>* const all : {&steps, &otherwise}) {
+        for (live_step& one : *all) {
+            one.bind(find);
+            needs_address = needs_address || one.needs_event_address();
+        }
     }
-    needs_address = group != nullptr || std::any_of(steps.begin(), steps.end(),
-                                                    [](const live_step& one) { return one.needs_event_address(); });
     is_quick = is_plain && group == nullptr && steps.size() == 1 && steps.front().is_quick();
 }
 
 live_wire::~live_wire() {
+    if (is_user_) {
+        std::erase(allowed->users, this);
+    }
     leave_target();
+}
+
+void live_wire::stop_hearing() noexcept {
+    if (key_) {
+        in_->end(*std::exchange(key_, std::nullopt));
+    }
+}
+
+// Before the actions, which may set it off once more.
+void live_wire::use_up() noexcept {
+    if (allowed->is_limited && --allowed->times == 0) {
+        for (live_wire* const one : allowed->users) {
+            one->stop_hearing();
+        }
+    }
 }
 
 void live_wire::leave_target() noexcept {
@@ -57,7 +79,7 @@ void live_wire::leave_target() noexcept {
 }
 
 void live_wire::attach() {
-    if (is_over_ || !enabled || is_used_up()) {
+    if (is_over_ || !enabled || allowed->is_used_up()) {
         return;
     }
     if (!in_) {
@@ -67,9 +89,7 @@ void live_wire::attach() {
         access::party_of(*in_).comes_back = true;
         on ? in_->resume() : in_->pause();
     }
-    if (key_) {
-        in_->end(*std::exchange(key_, std::nullopt));
-    }
+    stop_hearing();
     if (target != nullptr && target->address != nullptr && target->key != cause->address_key) {
         log.keep(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
@@ -109,35 +129,42 @@ bool live_wire::is_for_group(const void* address) const {
 }
 
 void live_wire::fire(const void* payload, const void* address) {
-    if (!is_for_group(address) || !holds(payload) || (last_ && hours->now() - *last_ < every)) {
+    if (!is_for_group(address) || (allowed->last && hours->now() - *allowed->last < every)) {
         miss(turn::condition);
         return;
     }
-    ++caused;
+    const bool it_holds = holds(payload);
+    if (!it_holds && otherwise.empty()) {
+        miss(turn::condition);
+        return;
+    }
     const held until_then(*this); // an action may end it
-    if (every != game_time{}) {
-        last_ = hours->now();
-    }
-    if (is_limited && --times == 0 && key_) { // before the actions, which may set it off once more
-        in_->end(*std::exchange(key_, std::nullopt));
-    }
     const std::shared_ptr<const void> own = own_address();
     const value_sources sources{payload, nullptr, nullptr, own != nullptr ? own.get() : address};
-    if (after == game_time{}) {
-        run(sources);
-    } else {
-        delay(sources);
+    if (!it_holds) {
+        act(otherwise, {}, sources);
+        return;
     }
+    ++caused;
+    if (every != game_time{}) {
+        allowed->last = hours->now();
+    }
+    use_up();
+    act(steps, after, sources);
 }
 
 bool live_wire::try_with(const void* payload) {
-    if (!holds(payload)) {
-        return false;
-    }
+    const bool it_holds = holds(payload);
     const held until_then(*this);
     const std::shared_ptr<const void> own = own_address();
-    run({payload, nullptr, nullptr, own.get()});
-    return true;
+    first_failure thrown; // whoever tries it waits for nothing
+    for (const live_step& one : it_holds ? steps : otherwise) {
+        if (!is_over_) {
+            thrown.run([&] { one.run({payload, nullptr, nullptr, own.get()}, log, is_over_); });
+        }
+    }
+    thrown.rethrow();
+    return it_holds;
 }
 
 void live_wire::fire_quickly(const void* payload) {
@@ -150,27 +177,37 @@ void live_wire::fire_quickly(const void* payload) {
     steps.front().run_quickly(payload, log, is_over_);
 }
 
-void live_wire::run(const value_sources& sources) {
+void live_wire::act(const std::vector<live_step>& all, game_time wait, const value_sources& sources) {
     first_failure thrown;
-    for (const live_step& one : steps) {
-        if (!is_over_) {
+    std::vector<filled_step> together; // all that waits as long as the wire does
+    for (const live_step& one : all) {
+        if (is_over_) {
+            break;
+        }
+        if (one.after != game_time{}) {
+            std::vector<filled_step> alone;
+            alone.push_back(one.fill(sources));
+            delay(std::move(alone), later_by(wait, one.after));
+        } else if (wait != game_time{}) {
+            together.push_back(one.fill(sources));
+        } else {
             thrown.run([&] { one.run(sources, log, is_over_); });
         }
+    }
+    if (!together.empty() && !is_over_) {
+        delay(std::move(together), wait);
     }
     thrown.rethrow();
 }
 
-void live_wire::delay(const value_sources& sources) {
-    auto filled = std::make_shared<std::vector<filled_step>>();
-    for (const live_step& one : steps) {
-        filled->push_back(one.fill(sources));
-    }
+void live_wire::delay(std::vector<filled_step>&& filled, game_time wait) {
+    auto shared = std::make_shared<std::vector<filled_step>>(std::move(filled));
     in_->after(
-        *hours, after,
-        [this, filled] {
+        *hours, wait,
+        [this, shared] {
             const held until_then(*this);
             // This function may end with the wire. NOLINTNEXTLINE(performance-unnecessary-copy-initialization)
-            const std::shared_ptr<std::vector<filled_step>> kept = filled;
+            const std::shared_ptr<std::vector<filled_step>> kept = shared;
             --delayed;
             first_failure thrown;
             for (const filled_step& one : *kept) {

@@ -19,9 +19,23 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+class live_wire;
+
+/// How often a wire may act: one for all that a wire with several causes has become.
+struct wire_allowance {
+    std::uint32_t times = 0; ///< left; 0 with `is_limited`: none
+    bool is_limited = false;
+    std::optional<game_time> last; ///< when it did
+    std::vector<live_wire*> users;
+
+    explicit wire_allowance(const wire_plan& plan) noexcept : times(plan.times), is_limited(plan.times != 0) {}
+    [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
+};
+
 class live_wire : public counted<live_wire> {
 public:
-    live_wire(const wire_plan& plan, std::string label, std::shared_ptr<cause_base> cause, std::source_location where);
+    live_wire(const wire_plan& plan, std::string label, std::shared_ptr<cause_base> cause,
+              std::shared_ptr<wire_allowance> allows, std::source_location where);
     live_wire(const live_wire&) = delete;
     live_wire& operator=(const live_wire&) = delete;
     ~live_wire();
@@ -50,12 +64,12 @@ public:
     std::shared_ptr<group_place> group;   ///< whose members events have to be for; null: none
     std::vector<live_test> tests;
     std::vector<live_step> steps;
+    std::vector<live_step> otherwise; ///< when its conditions do not hold
+    std::shared_ptr<wire_allowance> allowed;
     courier::stage place = ordinary;
     courier::during during = {};
     game_time after{};
     game_time every{};
-    std::uint32_t times = 0; ///< left; 0 with `is_limited`: none
-    bool is_limited = false;
     bool enabled = true;
     bool is_quick = false;      ///< and with one step that is quick
     bool needs_address = false; ///< of the object that an event is for
@@ -70,9 +84,11 @@ private:
     [[nodiscard]] bool holds(const void* payload) const noexcept;
     [[nodiscard]] bool is_for_group(const void* address) const;
     void leave_target() noexcept;
-    [[nodiscard]] bool is_used_up() const noexcept { return is_limited && times == 0; }
-    void run(const value_sources& sources);
-    void delay(const value_sources& sources);
+    void use_up() noexcept;
+    void stop_hearing() noexcept;
+    /// Does all of them, those that wait `wait` later.
+    void act(const std::vector<live_step>& all, game_time wait, const value_sources& sources);
+    void delay(std::vector<filled_step>&& filled, game_time wait);
     [[nodiscard]] std::shared_ptr<const void> own_address() const;
 
     std::source_location where_;
@@ -80,8 +96,8 @@ private:
     subscriber* leader_ = nullptr;
     std::optional<subscriber> in_; ///< none before it is attached, and once it has ended
     std::optional<subscription_key> key_;
-    std::optional<game_time> last_;
     bool is_over_ = false;
+    bool is_user_ = false; ///< of what it is allowed
 };
 
 /// A reference to a wire, which may go on running after it.

@@ -6,6 +6,7 @@
 #include <courier/data/detail/shape.hpp>
 #include <courier/detail/base/in_use.hpp>
 
+#include <algorithm>
 #include <stdexcept>
 #include <string>
 
@@ -115,7 +116,11 @@ wire_trial wiring_core::try_draft(draft_parts& draft, std::string_view sample) {
     if (!draft.faults.empty()) {
         throw wiring_error(draft.faults);
     }
-    if (draft.made.size() != 1) {
+    const auto is_part = [&](const wire_plan& one) {
+        return one.family != 0 && one.family == draft.plan.wires[0].family;
+    };
+    if (draft.made.empty() ||
+        (draft.made.size() > 1 && !std::all_of(draft.plan.wires.begin(), draft.plan.wires.end(), is_part))) {
         throw std::out_of_range("courier: one wire is tried, and here are " + std::to_string(draft.made.size()));
     }
     draft.made.front()->bind(*this);

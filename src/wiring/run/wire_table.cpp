@@ -29,6 +29,7 @@ live_step make_step(const step_plan& plan, const cause_base& cause, const value_
                     const offer_list& has) {
     const std::shared_ptr<action_base>& action = has.actions[plan.action];
     live_step made(plan, action, cause, answer, has, named_place(file, plan.at.line));
+    made.after = time_span(std::chrono::duration<double>(plan.after));
     for (const step_plan& one : plan.success) {
         made.success.push_back(make_step(one, cause, action->answer, file, has));
     }
@@ -40,14 +41,16 @@ live_step make_step(const step_plan& plan, const cause_base& cause, const value_
 
 } // namespace
 
-wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has) {
+wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has,
+                    std::shared_ptr<wire_allowance> allows) {
     const std::string& file = table.files[plan.at.file].name;
     const std::string label = !plan.name.empty()  ? plan.name
                               : !plan.use.empty() ? plan.use
                                                   : "wire " + std::filesystem::path(file).filename().string() + ":" +
                                                         std::to_string(plan.at.line);
     const std::shared_ptr<cause_base>& cause = has.causes[plan.cause];
-    auto made = wire_held::taking_over(new live_wire(plan, label, cause, named_place(file, plan.at.line)));
+    auto made =
+        wire_held::taking_over(new live_wire(plan, label, cause, std::move(allows), named_place(file, plan.at.line)));
     made->hours = has.hours;
     made->tests.reserve(plan.conditions.size());
     made->steps.reserve(plan.steps.size());
@@ -56,6 +59,9 @@ wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_
     }
     for (const step_plan& one : plan.steps) {
         made->steps.push_back(make_step(one, *cause, nullptr, file, has));
+    }
+    for (const step_plan& one : plan.otherwise) {
+        made->otherwise.push_back(make_step(one, *cause, nullptr, file, has));
     }
     for (const courier::stage one : has.stages) {
         if (one.name() == plan.stage) {
@@ -76,6 +82,30 @@ void draft_parts::read(fault_list& into) {
     }
 }
 
+namespace {
+
+bool needs_timetable(const wire_plan& wire) {
+    const auto waits = [](const step_plan& one) { return one.after != 0; };
+    return wire.after != 0 || wire.every != 0 || std::any_of(wire.steps.begin(), wire.steps.end(), waits) ||
+           std::any_of(wire.otherwise.begin(), wire.otherwise.end(), waits);
+}
+
+/// Those of wires with several causes, by family.
+using allowances = std::unordered_map<std::uint32_t, std::shared_ptr<wire_allowance>>;
+
+std::shared_ptr<wire_allowance> allowance_for(const wire_plan& wire, allowances& known) {
+    if (wire.family == 0) {
+        return std::make_shared<wire_allowance>(wire);
+    }
+    std::shared_ptr<wire_allowance>& there = known[wire.family];
+    if (there == nullptr) {
+        there = std::make_shared<wire_allowance>(wire);
+    }
+    return there;
+}
+
+} // namespace
+
 void draft_parts::prepare() {
     fault_list all(document.files);
     if (!is_prepared) {
@@ -93,7 +123,7 @@ void draft_parts::prepare() {
     changes_states = declared.differ();
     plan = check_wiring(document.parsed, document.store, declared.all(), all);
     for (const wire_plan& one : plan.wires) {
-        if (has->hours == nullptr && (one.after != 0 || one.every != 0)) {
+        if (has->hours == nullptr && needs_timetable(one)) {
             all.add(wiring_code::missing_key, one.at, "this program has no timetable for 'after' and 'every'",
                     "its code gives one: wiring::use()");
         }
@@ -113,6 +143,7 @@ void draft_parts::compare_with_base() {
         }
     }
     std::vector<bool> is_kept(base->rows.size());
+    allowances shared;
     fresh.clear();
     removed.clear();
     made.clear();
@@ -134,10 +165,15 @@ void draft_parts::compare_with_base() {
             row.wire = base->rows[found->second].wire;
             is_kept[found->second] = true;
             known.erase(found);
+            if (one.family != 0) {
+                shared[one.family] = row.wire->allowed;
+            }
         } else {
             fresh.push_back(i);
-            made.push_back(make_wire(one, *next, *has));
         }
+    }
+    for (const std::size_t i : fresh) {
+        made.push_back(make_wire(plan.wires[i], *next, *has, allowance_for(plan.wires[i], shared)));
     }
     for (std::size_t i = 0; i < is_kept.size(); ++i) {
         if (!is_kept[i]) {

@@ -51,7 +51,8 @@ struct offer_list final : name_finder {
 };
 
 /// A wire that is neither subscribed nor bound to its targets.
-[[nodiscard]] wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has);
+[[nodiscard]] wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_list& has,
+                                  std::shared_ptr<wire_allowance> allows);
 
 /// What a draft is made of.
 struct draft_parts {

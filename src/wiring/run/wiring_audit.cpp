@@ -30,8 +30,10 @@ public:
             if (row.wire->target != nullptr) {
                 note(*row.wire->target);
             }
-            for (const live_step& one : row.wire->steps) {
-                one.each_target(note);
+            for (const auto* const all : {&row.wire->steps, &row.wire->otherwise}) {
+                for (const live_step& one : *all) {
+                    one.each_target(note);
+                }
             }
         }
         never_came();

@@ -92,6 +92,10 @@ std::vector<wiring_fault> fault_list::take() {
         };
         return std::tuple(number_of(a), a.line, a.column) < std::tuple(number_of(b), b.line, b.column);
     });
+    const auto is_same = [](const wiring_fault& a, const wiring_fault& b) { // told for each cause of a wire
+        return a.line == b.line && a.column == b.column && a.file == b.file && a.what == b.what;
+    };
+    all_.erase(std::unique(all_.begin(), all_.end(), is_same), all_.end());
     return std::move(all_);
 }
 
