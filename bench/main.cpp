@@ -9,6 +9,7 @@ int main(int argc, char** argv) {
     bench::register_routing();
     bench::register_deferred();
     bench::register_entities();
+    bench::register_coming();
     bench::register_values();
     bench::register_ledgers();
     bench::register_recording();

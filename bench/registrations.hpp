@@ -9,6 +9,7 @@ void register_subscribe();
 void register_routing();
 void register_deferred();
 void register_entities();
+void register_coming();
 void register_values();
 void register_ledgers();
 void register_recording();

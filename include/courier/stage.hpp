@@ -41,6 +41,9 @@ public:
     /// The first stage, of which others are before or after; for the library.
     static consteval stage origin(const char* name) { return stage{0, name}; }
 
+    /// The place in front of every other; for the library.
+    static consteval stage begin(const char* name) { return stage{INT64_MIN, name}; }
+
     /// The place behind every other; for the library.
     static consteval stage end(const char* name) { return stage{INT64_MAX, name}; }
 

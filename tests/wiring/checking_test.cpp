@@ -45,6 +45,7 @@ struct model_wire {
     std::vector<model_test> tests;
     std::vector<model_step> steps;
     std::vector<model_step> otherwise;
+    bool stops = false;
     int times = 0; ///< 0: without limit
     double every = 0;
     double after = 0;
@@ -67,8 +68,24 @@ public:
     }
 
     void publish(const std::string& channel, const std::map<std::string, double>& fields) {
+        if (!is_stopped(true, channel, fields)) { // rules come first
+            is_stopped(false, channel, fields);
+        }
+    }
+    void pass(double seconds) {
+        now_ += seconds;
+        std::stable_sort(later_.begin(), later_.end(), [](const auto& a, const auto& b) { return a.at < b.at; });
+        while (!later_.empty() && later_.front().at <= now_ + 1e-9) {
+            said_.insert(said_.end(), later_.front().said.begin(), later_.front().said.end());
+            later_.erase(later_.begin());
+        }
+    }
+    [[nodiscard]] const std::vector<std::string>& said() const { return said_; }
+
+private:
+    bool is_stopped(bool rules, const std::string& channel, const std::map<std::string, double>& fields) {
         for (model_wire& one : wires_) {
-            if (std::find(one.when.begin(), one.when.end(), channel) == one.when.end() ||
+            if (one.stops != rules || std::find(one.when.begin(), one.when.end(), channel) == one.when.end() ||
                 (one.times != 0 && one.left == 0) || now_ - one.last < one.every - 1e-9) {
                 continue;
             }
@@ -83,19 +100,12 @@ public:
             --one.left;
             one.last = one.every > 0 ? now_ : one.last;
             act(one.steps, one.after, fields);
+            if (one.stops) {
+                return true;
+            }
         }
+        return false;
     }
-    void pass(double seconds) {
-        now_ += seconds;
-        std::stable_sort(later_.begin(), later_.end(), [](const auto& a, const auto& b) { return a.at < b.at; });
-        while (!later_.empty() && later_.front().at <= now_ + 1e-9) {
-            said_.insert(said_.end(), later_.front().said.begin(), later_.front().said.end());
-            later_.erase(later_.begin());
-        }
-    }
-    [[nodiscard]] const std::vector<std::string>& said() const { return said_; }
-
-private:
     void act(const std::vector<model_step>& steps, double after, const std::map<std::string, double>& fields) {
         for (const model_step& step : steps) {
             std::vector<std::string> said;
@@ -158,6 +168,7 @@ public:
         for (int i = made.tests.empty() ? 0 : below(3) - 1; i > 0; --i) {
             made.otherwise.push_back(step(0));
         }
+        made.stops = below(8) == 0;
         made.times = below(4) == 0 ? 1 + below(3) : 0;
         made.every = below(5) == 0 ? 0.5 * (1 + below(3)) : 0;
         made.after = below(5) == 0 ? 0.5 * (1 + below(4)) : 0;
@@ -241,6 +252,7 @@ std::string text_of(const model_wire& wire, int number) {
     made += wire.times != 0 ? "times = " + std::to_string(wire.times) + "\n" : "";
     made += wire.every != 0 ? "every = " + std::to_string(wire.every) + "\n" : "";
     made += wire.after != 0 ? "after = " + std::to_string(wire.after) + "\n" : "";
+    made += wire.stops ? "stop = true\n" : "";
     made += wire.otherwise.empty() ? "" : "else = " + text_of(wire.otherwise) + "\n";
     return made + "do = " + text_of(wire.steps) + "\n\n";
 }

@@ -90,9 +90,11 @@ TEST_CASE("the usual slips of TOML get an answer in words for designers") {
         {"[[", "write [[wire]]"},
         {"[]", "write [[wire]], [[fill]], [pattern.name] or [set.name]"},
         {"delay = 3", "did you mean 'after'?"},
-        {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, else, after, times, "
-                                   "every and 3 more"},
+        {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, else, stop, after, "
+                                   "times and 4 more"},
         {"when = []", "write when = "},
+        {"when = ['hoist.raised', 'hoist.raised']", "take one of them out"},
+        {"when = 'tide.level'\nstop = true", "stop the event that changes it"},
         {"otherwise = 'horn.sound'", "did you mean 'else'?"},
         {"else = 'horn.sound'\ndo = 'horn.sound'", "write a condition, or take 'else' out"},
         {"do = { action = 'horn.sound', done = { action = 'horn.sound', after = 1 } }",

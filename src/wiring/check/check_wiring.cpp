@@ -3,6 +3,8 @@
 #include "wiring/check/checker.hpp"
 
 #include <algorithm>
+#include <set>
+#include <string_view>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -52,7 +54,7 @@ void look_for_sets(wire_checker& by, const std::vector<wire_source>& wires, cons
 
 } // namespace
 
-void expand_causes(data_store& store, std::vector<wire_source>& wires) {
+void expand_causes(wire_checker& by, data_store& store, std::vector<wire_source>& wires) {
     std::uint32_t families = 0;
     std::vector<wire_source> all;
     all.reserve(wires.size());
@@ -63,7 +65,13 @@ void expand_causes(data_store& store, std::vector<wire_source>& wires) {
             continue;
         }
         ++families;
+        std::set<std::string_view> texts;
         for (const data& cause : when->items) {
+            if (cause.kind == data_kind::text && !texts.insert(cause.text).second) {
+                by.faults().add(wiring_code::duplicate, cause.at, in_quotes(cause.text) + " stands twice in this list",
+                                "take one of them out");
+                continue;
+            }
             const std::span<keyed_data> entries = store.entries(wire.table->entries.size());
             std::copy(wire.table->entries.begin(), wire.table->entries.end(), entries.begin());
             std::find_if(entries.begin(), entries.end(), [](const auto& one) { return one.key == "when"; })->value =
@@ -94,7 +102,7 @@ wiring_plan check_wiring(const std::vector<data>& files, data_store& store, cons
     sort_sets(by, made.sets);
     expand_patterns(by, files, store, wires);
     look_for_sets(by, wires, made);
-    expand_causes(store, wires);
+    expand_causes(by, store, wires);
     made.wires.reserve(wires.size());
     for (wire_source& wire : wires) {
         if (auto checked = by.wire(*wire.table)) {

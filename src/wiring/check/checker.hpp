@@ -23,6 +23,7 @@ struct value_scope {
     std::string_view target_kind;         ///< of the cause; empty: it is for no object in particular
     const value_shape* answer = nullptr;  ///< of the action before, if it has one
     bool has_why = false;                 ///< the action before has failed
+    bool is_of_state = false;             ///< the cause is one
 };
 
 /// Whose `at` it is, and which objects belong there.
@@ -129,7 +130,7 @@ void expand_patterns(wire_checker& by, const std::vector<data>& files, data_stor
                      std::vector<wire_source>& wires);
 
 /// Makes a wire for each cause of one that has several.
-void expand_causes(data_store& store, std::vector<wire_source>& wires);
+void expand_causes(wire_checker& by, data_store& store, std::vector<wire_source>& wires);
 
 /// Tells of wires that set one another off without an end, and of doubles.
 void check_together(wire_checker& by, const wiring_plan& plan);

@@ -119,6 +119,7 @@ struct wire_plan {
     std::string stage;
     std::string set;
     bool enabled = true;
+    bool stops = false;  ///< nobody behind it hears what it acts on
     wire_print print;    ///< alike for wires that do the same
     wire_print identity; ///< with its name and what its set says: what it is known by when files are loaded again
 };

@@ -13,8 +13,8 @@ namespace {
 
 constexpr int longest_succession = 16; ///< successes of successes
 
-const std::vector<std::string> wire_keys{"name", "note",  "when",  "at",    "during",  "if",    "while", "do",
-                                         "else", "after", "times", "every", "enabled", "stage", "set"};
+const std::vector<std::string> wire_keys{"name", "note", "when",  "at",    "during", "if",      "while", "do",
+                                         "else", "stop", "after", "times", "every",  "enabled", "stage", "set"};
 const std::vector<std::string> step_keys{"action", "at", "parameters", "after", "done", "failed", "note"};
 
 /// The key for a word that people use for it.
@@ -104,6 +104,7 @@ void wire_checker::cause(const data& from, wire_plan& made, value_scope& scope) 
     scope.payload = &found->payload;
     scope.cause = found->name;
     scope.target_kind = found->target_kind;
+    scope.is_of_state = found->is_state;
     if (const data* const at = from.find("at")) {
         cause_target(*at, *found, made.target);
     }
@@ -296,10 +297,18 @@ void wire_checker::reactions(const data& from, const value_scope& scope, wire_pl
             }
         }
     };
+    if (const data* const stop = need(from, "stop", data_kind::truth)) {
+        made.stops = stop->truth;
+        if (made.stops && scope.is_of_state) {
+            faults_.add(wiring_code::wrong_type, stop->at,
+                        in_quotes(scope.cause) + " is a state, which has changed already",
+                        "stop the event that changes it");
+        }
+    }
     if (const data* const what = from.find("do")) {
         made.steps = steps(*what, scope, 0);
         check_waits(made.steps, made.after != 0);
-    } else {
+    } else if (!made.stops) {
         faults_.add(wiring_code::missing_key, from.at, "this needs 'do'",
                     "write do = \"horn.sound\", or a list of actions");
     }

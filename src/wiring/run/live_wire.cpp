@@ -11,21 +11,21 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void fire(live_wire& wire, const void* payload, const void* address) {
+bool fire(live_wire& wire, const void* payload, const void* address) {
     if (wire.is_quick) [[likely]] {
         wire.fire_quickly(payload);
-    } else {
-        wire.fire(payload, address);
+        return false;
     }
+    return wire.fire(payload, address);
 }
 
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,
                      std::shared_ptr<wire_allowance> allows, std::source_location where)
     : label(std::move(its_label)), cause(std::move(its_cause)), allowed(std::move(allows)),
       after(time_span(std::chrono::duration<double>(plan.after))),
-      every(time_span(std::chrono::duration<double>(plan.every))), enabled(plan.enabled),
-      is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0 && plan.otherwise.empty()), where_(where),
-      plan_(plan.target) {}
+      every(time_span(std::chrono::duration<double>(plan.every))), enabled(plan.enabled), stops(plan.stops),
+      is_plain(plan.after == 0 && plan.every == 0 && plan.times == 0 && plan.otherwise.empty() && !plan.stops),
+      where_(where), plan_(plan.target) {}
 
 void live_wire::bind(target_finder& find) {
     leader_ = &find.leader();
@@ -94,7 +94,7 @@ void live_wire::attach() {
         log.keep(cause->name, "'" + target->name + "' is a " + target->kind + ", which it is not for");
     } else if (!waits_for_target()) {
         key_ = cause->attach(*in_, *this, target != nullptr ? target->address.get() : nullptr,
-                             {place, during, where_, needs_address});
+                             {place, during, where_, needs_address, stops});
     }
 }
 
@@ -128,22 +128,22 @@ bool live_wire::is_for_group(const void* address) const {
             group->members->has(address));
 }
 
-void live_wire::fire(const void* payload, const void* address) {
+bool live_wire::fire(const void* payload, const void* address) {
     if (!is_for_group(address) || (allowed->last && hours->now() - *allowed->last < every)) {
         miss(turn::condition);
-        return;
+        return false;
     }
     const bool it_holds = holds(payload);
     if (!it_holds && otherwise.empty()) {
         miss(turn::condition);
-        return;
+        return false;
     }
     const held until_then(*this); // an action may end it
     const std::shared_ptr<const void> own = own_address();
     const value_sources sources{payload, nullptr, nullptr, own != nullptr ? own.get() : address};
     if (!it_holds) {
         act(otherwise, {}, sources);
-        return;
+        return false;
     }
     ++caused;
     if (every != game_time{}) {
@@ -151,6 +151,7 @@ void live_wire::fire(const void* payload, const void* address) {
     }
     use_up();
     act(steps, after, sources);
+    return stops;
 }
 
 bool live_wire::try_with(const void* payload) {

@@ -40,7 +40,7 @@ public:
     live_wire& operator=(const live_wire&) = delete;
     ~live_wire();
 
-    void fire(const void* payload, const void* address);
+    bool fire(const void* payload, const void* address);
     void fire_quickly(const void* payload);
 
     /// Does what it does with a payload, if its conditions hold; tells whether.
@@ -73,6 +73,7 @@ public:
     bool enabled = true;
     bool is_quick = false;      ///< and with one step that is quick
     bool needs_address = false; ///< of the object that an event is for
+    bool stops = false;         ///< nobody behind it hears what it acts on
     bool is_plain = true;       ///< neither delayed nor limited
     bool on = true;             ///< its set
     timetable* hours = nullptr;

@@ -25,6 +25,9 @@ std::shared_ptr<state_base> offer_list::state(const std::string& wanted) const {
 
 namespace {
 
+/// Where wires go that keep events from others: in front of all.
+constexpr courier::stage rules = courier::stage::begin("wiring rules");
+
 live_step make_step(const step_plan& plan, const cause_base& cause, const value_type* answer, const std::string& file,
                     const offer_list& has) {
     const std::shared_ptr<action_base>& action = has.actions[plan.action];
@@ -62,6 +65,9 @@ wire_held make_wire(const wire_plan& plan, const wire_table& table, const offer_
     }
     for (const step_plan& one : plan.otherwise) {
         made->otherwise.push_back(make_step(one, *cause, nullptr, file, has));
+    }
+    if (plan.stops) {
+        made->place = rules;
     }
     for (const courier::stage one : has.stages) {
         if (one.name() == plan.stage) {

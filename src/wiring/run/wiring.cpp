@@ -32,9 +32,7 @@ subscription_key channel_cause::attach(subscriber& in, live_wire& wire, const vo
     if (!is_there()) {
         return {};
     }
-    return in.subscribe(
-        any_channel(*core_), [w = &wire](const some_payload& payload) { fire(*w, &payload); },
-        options.of<some_payload>(), options.where);
+    return attach_wire<some_payload>(in, any_channel(*core_), wire, options);
 }
 
 } // namespace detail

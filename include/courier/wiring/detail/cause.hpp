@@ -11,6 +11,7 @@
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/verdict.hpp>
 
 #include <cstdint>
 #include <source_location>
@@ -23,9 +24,9 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 class live_wire;
-/// A payload has come for it; it was not served if its conditions do not hold.
-/// `address`: of the object that it is for, where the wire asked for that.
-void fire(live_wire& wire, const void* payload, const void* address = nullptr);
+/// A payload has come for it; it was not served if its conditions do not hold. Tells whether nobody
+/// behind it is to hear of the payload. `address`: of the object that it is for, where the wire asked for that.
+bool fire(live_wire& wire, const void* payload, const void* address = nullptr);
 
 /// What is said when a wire is attached.
 struct wire_options {
@@ -33,6 +34,7 @@ struct wire_options {
     courier::during during = {};
     std::source_location where;
     bool with_address = false; ///< the wire needs to know which object the event is for
+    bool stops = false;        ///< the wire may keep payloads from those behind it
 
     /// The same for a payload.
     template <class Payload>
@@ -40,6 +42,35 @@ struct wire_options {
         return {.stage = place, .during = during};
     }
 };
+
+/// Subscribes a wire to a source of payloads.
+template <class Payload, class Source>
+subscription_key attach_wire(subscriber& in, const Source& to, live_wire& wire, const wire_options& options) {
+    if (options.stops) {
+        return in.subscribe(
+            to, [w = &wire](const Payload& payload) { return fire(*w, &payload) ? verdict::stop : verdict::go_on; },
+            options.of<Payload>(), options.where);
+    }
+    return in.subscribe(
+        to, [w = &wire](const Payload& payload) { fire(*w, &payload); }, options.of<Payload>(), options.where);
+}
+
+/// The same with the object that each is for.
+template <class Payload, class Address>
+subscription_key attach_wire_to_all(subscriber& in, const addressed_channel<Payload, Address>& to, live_wire& wire,
+                                    const wire_options& options) {
+    if (options.stops) {
+        return in.subscribe(
+            to,
+            [w = &wire](const Address* at, const Payload& payload) {
+                return fire(*w, &payload, at) ? verdict::stop : verdict::go_on;
+            },
+            options.of<Payload>(), options.where);
+    }
+    return in.subscribe(
+        to, [w = &wire](const Address* at, const Payload& payload) { fire(*w, &payload, at); }, options.of<Payload>(),
+        options.where);
+}
 
 /// Makes payloads of a type, to try wires with.
 struct payload_maker {
@@ -138,17 +169,11 @@ public:
         if (!is_there()) {
             return {};
         }
-        const auto handler = [w = &wire](const Payload& payload) { fire(*w, &payload); };
-        delivery_options<Payload> how = options.of<Payload>();
         if (address != nullptr) {
-            return in.subscribe(of_->at(*static_cast<const Address*>(address)), handler, std::move(how), options.where);
+            return attach_wire<Payload>(in, of_->at(*static_cast<const Address*>(address)), wire, options);
         }
-        if (options.with_address) {
-            return in.subscribe(
-                *of_, [w = &wire](const Address* at, const Payload& payload) { fire(*w, &payload, at); },
-                std::move(how), options.where);
-        }
-        return in.subscribe(*of_, handler, std::move(how), options.where);
+        return options.with_address ? attach_wire_to_all(in, *of_, wire, options)
+                                    : attach_wire<Payload>(in, *of_, wire, options);
     }
     [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
     void take_over(cause_base& next) override {
@@ -187,9 +212,7 @@ public:
         if (!is_there()) {
             return {};
         }
-        return in.subscribe(
-            *of_, [w = &wire](const change<value_type_of>& c) { fire(*w, &c); }, options.of<change<value_type_of>>(),
-            options.where);
+        return attach_wire<change<value_type_of>>(in, *of_, wire, options);
     }
     [[nodiscard]] bool is_there() const noexcept override { return in_.live(own_); }
     void take_over(cause_base& next) override {
