@@ -2,12 +2,30 @@
 #include <courier/detail/later/errands.hpp>
 
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/later/plain_backlog.hpp>
 #include <courier/game_time.hpp>
 
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
+
+/// Errands need no place to sleep in: each has one at its desk, by whose number it is woken.
+class errand_backlog final : public plain_backlog<errand> {
+public:
+    errand_backlog(outbox_core& of, channel_core& on, const errand_desk& at) : plain_backlog(of, on, {}), desk_(at) {}
+    void wake(std::uint32_t place, bool) override {
+        make_room(1);
+        woke = true;
+        const errand_target& whom = desk_.target(place);
+        const caused_by now(origin_of(whom.mark));
+        post({place, whom.stay});
+    }
+    void forget(std::uint32_t) noexcept override {}
+
+private:
+    const errand_desk& desk_; ///< goes with the outbox, after which nothing is woken
+};
 
 errand_desk::errand_desk(outbox_core& box) {
     channel_core& target = *access::core(channel_);
@@ -56,14 +74,6 @@ void errand_desk::run(errand which) {
     if (target.stay == which.stay && target.run != nullptr) {
         target.run(target.who);
     }
-}
-
-void errand_backlog::wake(std::uint32_t place, bool) {
-    make_room(1);
-    woke = true;
-    const errand_target& whom = desk_.target(place);
-    const caused_by now(origin_of(whom.mark));
-    post({place, whom.stay});
 }
 
 errand_desk* desk_of(outbox_core& box) {

@@ -6,7 +6,6 @@
 #include <courier/channel.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/later/outbox_core.hpp>
-#include <courier/detail/later/plain_backlog.hpp>
 #include <courier/detail/later/timetable_core.hpp>
 
 #include <cstdint>
@@ -31,19 +30,7 @@ struct errand_target {
     post_mark mark; ///< what asked for it, where a ledger looks on
 };
 
-class errand_desk;
-
-/// Errands need no place to sleep in: each has one at its desk, by whose number it is woken.
-class errand_backlog final : public plain_backlog<errand> {
-public:
-    errand_backlog(outbox_core& of, channel_core& on, const errand_desk& at) : plain_backlog(of, on, {}), desk_(at) {}
-    void wake(std::uint32_t place, bool copy) override;
-    void forget(std::uint32_t) noexcept override {}
-
-private:
-    const errand_desk& desk_; ///< goes with the outbox, after which nothing is woken
-};
-
+class errand_backlog;
 struct reader_node;
 
 /// One for each outbox, made when it is first needed, gone with the outbox.
@@ -57,7 +44,7 @@ public:
     errand enroll(void (*what)(void*), void* who);
     void withdraw(errand which) noexcept;
     bool post(errand which) noexcept;
-    [[nodiscard]] errand_backlog& backlog() noexcept { return *backlog_; }
+    [[nodiscard]] errand_backlog& backlog() const noexcept { return *backlog_; }
     [[nodiscard]] const errand_target& target(std::uint32_t place) const noexcept { return targets_[place]; }
 
     std::vector<reader_node*> refreshers; ///< that are to be run in the next round
