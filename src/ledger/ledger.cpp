@@ -159,7 +159,7 @@ void ledger::attach_everything() {
         return;
     }
     core_->everything = true;
-    detail::close_idle_anchors(); // which are made anew, in the ledger, when they are needed
+    detail::close_idle_anchors();           // which are made anew, in the ledger, when they are needed
     std::vector<detail::channel_core*> all; // outside the lock, as names are looked up
     detail::each_channel_here([&](detail::channel_core& channel) { all.push_back(&channel); });
     std::reverse(all.begin(), all.end()); // in the order in which they were made

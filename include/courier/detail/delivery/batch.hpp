@@ -43,7 +43,7 @@ struct posts {
 
 /// Serves them one by one, by `deliver_one(whose, i)`, to handlers that take one, and then together to those that
 /// take several. `deliver_one` may throw for each.
-void deliver_posts(channel_core& core, const posts& all, std::source_location where,
+void deliver_posts(channel_core& core, const posts& of, std::source_location where,
                    void (*deliver_one)(void* whose, std::size_t i), void* whose);
 
 /// Whether the handler in `s` has to wait, since `payload` is one of a batch;

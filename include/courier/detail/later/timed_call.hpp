@@ -25,7 +25,9 @@ public:
     timed_call(const timed_call&) = delete;
     timed_call& operator=(const timed_call&) = delete;
     virtual ~timed_call() = default;
-    static void* operator new(std::size_t size) { return take_block(size); }
+    static void* operator new(std::size_t size) { // NOLINT(misc-new-delete-overloads): it has one
+        return take_block(size);
+    }
     static void operator delete(void* block, std::size_t size) noexcept { give_block(block, size); }
     static void* operator new(std::size_t size, std::align_val_t align) { return ::operator new(size, align); }
     static void operator delete(void* block, std::size_t, std::align_val_t align) noexcept {
