@@ -127,8 +127,8 @@ void many_readers(double seconds) {
     constexpr int a_frame = 20;
     courier::channel<Moved> moved{"barges.moved"};
     const auto out = elsewhere([] {
-        return std::make_unique<courier::gateway>(courier::gateway_options{.max_connections = 256, .max_readers = 128},
-                                                  "bench");
+        return std::make_unique<courier::gateway>(
+            courier::gateway_options{.name = "bench", .max_connections = 256, .max_readers = 128});
     });
     out->show(moved);
     const readers all(*out, count);

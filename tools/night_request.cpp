@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <cstdint>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -44,11 +45,18 @@ std::string listed(const std::vector<std::string>& names) {
 void print_wires(const std::vector<courier::wire_report>& wires) {
     std::uint64_t caused = 0;
     std::uint64_t failures = 0;
-    std::string idle;
+    std::map<std::string, std::uint64_t> by_name; // one with several causes is listed once for each
     for (const courier::wire_report& one : wires) {
         caused += one.caused;
         failures += one.failures;
-        idle += one.caused == 0 ? (idle.empty() ? "" : ", ") + one.name : "";
+        by_name[one.name] += one.caused;
+    }
+    std::string idle;
+    for (const courier::wire_report& one : wires) {
+        if (const auto found = by_name.find(one.name); found != by_name.end() && found->second == 0) {
+            idle += (idle.empty() ? "" : ", ") + one.name;
+            by_name.erase(found);
+        }
     }
     print("  wires: {}, {} reactions, {} failures\n", wires.size(), caused, failures);
     for (const courier::wire_report& one : wires) {

@@ -50,8 +50,8 @@ struct no_parameters {};
 
 /// One wire that is in force, for people and reports.
 struct wire_report {
-    std::string name; ///< its own, or "wire harbour.toml:12"
-    std::string cause;
+    std::string name;   ///< its own, or "wire harbour.toml:12"
+    std::string cause;  ///< one; a wire with several is listed once for each
     std::string target; ///< of the cause; else empty
     std::string file;
     std::uint32_t line = 0;
