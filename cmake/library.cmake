@@ -36,6 +36,7 @@ set(WIRED_COURIER_CORE_SOURCES
     routing/level.cpp
     routing/query.cpp
     later/address_index.cpp
+    later/due_times.cpp
     later/errands.cpp
     later/frame_driver.cpp
     later/inbox.cpp
