@@ -8,7 +8,7 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// What a handler takes side by side that serves all objects of a kind: a system for many entities.
+/// A payload with its address. A system that serves many objects takes a span of these:
 ///
 ///     in.subscribe(bitten, [&](std::span<const courier::addressed_payload<Bitten, wyrm_id>> all) {
 ///         for (const auto& [to, bite] : all) { ... }

@@ -16,3 +16,6 @@ courier step
 courier step
 courier step
 courier step
+courier step
+courier step
+courier step

@@ -37,12 +37,16 @@ int main() {
     });
     keeper.subscribe<&horn::answer>(storm, south);
     auto third = storm.subscribe<&bell>();
-    keeper.after(clock, 2s, [] { ++heard; });
+    keeper.after(clock, 2s, [] {
+        ++heard; // timed
+    });
     clock.advance(1500ms);
     courier::publisher says{storm, "weather"};
     third.pause();
     says.publish({3}); // publish
     third.resume();
     says.publish({4}); // again
+    clock.advance(1s);
+    later.deliver();
     return heard == 0 ? 1 : 0;
 }

@@ -178,7 +178,7 @@ class Group:
 
 
 class Shown:
-    """What a printer says, so that one that fails says why."""
+    """The text and the parts that a printer gives, or why it has none."""
 
     def __init__(self, printer, value):
         try:
@@ -220,10 +220,30 @@ def printers():
     return made
 
 
-def is_on_the_way(frame):
-    """Code of the library, or of the standard library between it and a handler."""
+def folder_of_library():
+    """Where the headers lie, and beside them the sources, if they are there."""
+    lines = gdb.decode_line("detail::call_handler")[1]
+    file = lines[0].symtab.fullname() if lines and lines[0].symtab is not None else ""
+    return file[: file.index("/include/courier/")] if "/include/courier/" in file else None
+
+
+def is_on_the_way(frame, library):
+    """Code of the library, or of the standard library between it and a handler. Short debug information (-g1)
+    gives functions without their namespaces, so the file counts as well."""
     name = frame.name() or ""
-    return OURS.match(name) is not None or name.startswith("std::")
+    symtab = frame.find_sal().symtab
+    file = symtab.fullname() if symtab is not None else ""
+    sources = r"/(include/courier|src/(base|data|delivery|ferry|flow|gateway|later|ledger|recording|routing|values|wiring))/"
+    is_ours = library is not None and file.startswith(library) and re.match(sources, file[len(library):]) is not None
+    return is_ours or OURS.match(name) is not None or name.startswith("std::") or "/include/c++/" in file
+
+
+def is_in_program(function):
+    try:
+        gdb.decode_line(function)
+        return True
+    except gdb.error:  # a game without sequences has none of theirs
+        return False
 
 
 class CourierCommand(gdb.Command):
@@ -236,25 +256,28 @@ class CourierCommand(gdb.Command):
 class StepCommand(gdb.Command):
     """Step until control reaches another line of your code.
 
-As `step`; but at a publish, a send or a delivery it goes into the first handler, from the end of a handler into
-the next one, and after the last one to the line behind the publish. Lines of the library are passed over, even
+As `step`; but at a publish or a delivery it goes into the first handler, from the end of a handler into the next
+one, and after the last one to the line behind the publish. Sequences, refreshers and timed calls count as handlers. Lines of the library are passed over, even
 where they have debug information. Return repeats it."""
 
     most_steps = 1000
+    entries = ("call_handler", "timed_call_of::run", "awaiting::await_resume", "refresher_of::renew_it")
 
     def __init__(self):
         super().__init__("courier step", gdb.COMMAND_RUNNING)
-        self.entry = None  # a breakpoint at every call of a handler
+        self.calls = []  # breakpoints at every call of a function of the user's
         self.newest = None
+        self.library = None
 
     def note(self, event):
         self.newest = event
 
     def invoke(self, argument, from_tty):
-        if self.entry is None or not self.entry.is_valid():
-            self.entry = gdb.Breakpoint("detail::call_handler", internal=True)
-            self.entry.silent = True
-        self.entry.enabled = True
+        if not self.calls or not all(one.is_valid() for one in self.calls):
+            self.library = folder_of_library()
+            places = ["detail::" + name for name in self.entries]
+            self.calls = [gdb.Breakpoint(place, internal=True) for place in places if is_in_program(place)]
+        self.enable(True)
         quiet = gdb.parameter("suppress-cli-notifications")
         gdb.execute("set suppress-cli-notifications on")  # what is on the way
         gdb.events.stop.connect(self.note)
@@ -263,9 +286,13 @@ where they have debug information. Return repeats it."""
         finally:
             gdb.events.stop.disconnect(self.note)
             gdb.execute("set suppress-cli-notifications %s" % ("on" if quiet else "off"))
-            self.entry.enabled = False
+            self.enable(False)
         if self.is_alive():
             gdb.execute("frame")
+
+    def enable(self, on):
+        for one in self.calls:
+            one.enabled = on
 
     def is_alive(self):
         return gdb.selected_inferior().pid != 0
@@ -278,7 +305,7 @@ where they have debug information. Return repeats it."""
         return isinstance(self.newest, gdb.SignalEvent) or any(number > 0 for number in self.breakpoints())
 
     def has_come_to_handler(self):
-        return self.entry.number in self.breakpoints()
+        return any(one.number in self.breakpoints() for one in self.calls)
 
     def step_to_code_of_the_user(self):
         self.run("step")
@@ -289,7 +316,7 @@ where they have debug information. Return repeats it."""
             frame = gdb.newest_frame()
             if self.has_come_to_handler():
                 handler = frame
-            if not is_on_the_way(frame):
+            if not is_on_the_way(frame, self.library):
                 if gdb.find_pc_line(frame.pc()).pc == frame.pc():
                     return
                 self.run("step")  # the rest of a line with a publish
@@ -300,7 +327,7 @@ where they have debug information. Return repeats it."""
 
     def leave(self, frame):
         """To the code of the user's that is around, unless a handler comes first."""
-        while frame.older() is not None and is_on_the_way(frame.older()):
+        while frame.older() is not None and is_on_the_way(frame.older(), self.library):
             frame = frame.older()
         frame.select()
         self.run("finish")

@@ -158,7 +158,7 @@ bool live_wire::try_with(const void* payload) {
     const bool it_holds = holds(payload);
     const held until_then(*this);
     const std::shared_ptr<const void> own = own_address();
-    first_failure thrown; // whoever tries it waits for nothing
+    first_failure thrown; // a trial does everything at once, also what has an `after`
     for (const live_step& one : it_holds ? steps : otherwise) {
         if (!is_over_) {
             thrown.run([&] { one.run({payload, nullptr, nullptr, own.get()}, log, is_over_); });
