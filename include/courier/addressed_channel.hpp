@@ -72,6 +72,16 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
                              payload, where, publisher);
 }
 
+template <class F, class Payload, class Address>
+inline constexpr bool hears_address = takes_address<F, Payload, Address> || takes_any_address<F, Payload, Address>;
+
+template <class Payload, class Address, class F>
+inline constexpr bool takes_handler<addressed_channel<Payload, Address>, F> =
+    hears_address<F, Payload, Address> || takes_posts<F, Payload, Address> || handler_fits<F, Payload>();
+template <class Payload, class Address, class F>
+inline constexpr bool takes_handler<addressed_source<Payload, Address>, F> =
+    hears_address<F, Payload, Address> || handler_fits<F, Payload>();
+
 } // namespace detail
 
 /// A channel on which a payload can be sent to one address: an entity's id, a
@@ -102,7 +112,7 @@ receipt publish_to_group(channel_core& core, const group<Address>& to, const Pay
 /// first, then order of subscription, whatever address each one subscribed at.
 /// A payload may name its usual address type as `using address = int;`.
 template <class Payload, class Address>
-class addressed_channel : public channel<Payload> {
+class addressed_channel : public channel<Payload>, public subscribable<addressed_channel<Payload, Address>, Payload> {
     static_assert(std::is_same_v<Address, std::remove_cvref_t<Address>>,
                   "courier: an address is a value, without const or reference");
     static_assert(detail::fits_a_code<Address> || detail::hashed_address<Address>,
@@ -115,33 +125,7 @@ public:
     /// `name` is for messages and reports and is copied.
     explicit addressed_channel(std::string_view name) : channel<Payload>(name, detail::addressing_by<Address>) {}
 
-    /// As `channel::subscribe()`; the handler may take the address as well.
-    template <class Handler>
-    subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
-    }
-    /// A member function with its object, `subscribe<&Board::on_bitten>(board)`, or a free function.
-    // clang-format off
-    template <auto Method, class Object>
-        requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription subscribe(Object& object, delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        detail::member_call<Method, Object> handler{&object};
-        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
-    }
-    // clang-format on
-    /// A member function with its object, `subscribe<&Board::on_bitten>(board)`, or a free function.
-    // clang-format off
-    template <auto Function>
-        requires std::is_pointer_v<decltype(Function)>
-    subscription subscribe(delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        detail::function_call<Function> handler;
-        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
-    }
-    // clang-format on
+    using subscribable<addressed_channel<Payload, Address>, Payload>::subscribe;
 
     /// Serves subscribers at `address` and those that listen to
     /// all. When nobody is subscribed at the address, the receipt says
@@ -211,8 +195,7 @@ private:
     template <class Handler>
     detail::slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
                          detail::ownership whose) const {
-        if constexpr (detail::takes_address<Handler, Payload, Address> ||
-                      detail::takes_any_address<Handler, Payload, Address>) {
+        if constexpr (detail::hears_address<Handler, Payload, Address>) {
             detail::tell_addresses(*this->core_);
             detail::told_of_address<Handler, Payload, Address> told{std::move(handler)};
             return detail::attach_handler<Payload>(*this->core_, told, options, where, whose);
@@ -234,28 +217,10 @@ private:
 
 /// One address of a channel, as the source of a subscription.
 template <class Payload, class Address>
-class addressed_source {
+class addressed_source : public subscribable<addressed_source<Payload, Address>, Payload> {
 public:
     using payload_type = Payload;
     using address_type = Address;
-
-    /// As `channel::subscribe()`; the handler may take the address as well.
-    template <class Handler>
-    subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
-    }
-    /// A member function with its object, `subscribe<&Board::on_bitten>(board)`, or a free function.
-    // clang-format off
-    template <auto Method, class Object>
-        requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription subscribe(Object& object, delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        detail::member_call<Method, Object> handler{&object};
-        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
-    }
-    // clang-format on
 
 private:
     friend class addressed_channel<Payload, Address>;
@@ -269,8 +234,7 @@ private:
     detail::slot* attach(Handler& handler, delivery_options<Payload>& options, std::source_location where,
                          detail::ownership whose) const {
         return detail::attach_at(address_, [&](const detail::address_request& at) {
-            if constexpr (detail::takes_address<Handler, Payload, Address> ||
-                          detail::takes_any_address<Handler, Payload, Address>) {
+            if constexpr (detail::hears_address<Handler, Payload, Address>) {
                 detail::at_own_address<Handler, Payload, Address> told{std::move(handler), address_};
                 return detail::attach_handler<Payload>(*core_, told, options, where, whose, &at);
             } else {

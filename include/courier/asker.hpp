@@ -26,8 +26,8 @@ public:
     explicit asker(const query<Question>& asked) noexcept : core_(asked.core_) {}
 
     /// As `query::ask()`.
-    [[nodiscard]] std::optional<answer_type> ask(const Question& question,
-                                                 std::source_location where = std::source_location::current()) const {
+    [[nodiscard("courier: an unused answer need not be asked for")]] std::optional<answer_type>
+    ask(const Question& question, std::source_location where = std::source_location::current()) const {
         if (!connected()) {
             return std::nullopt;
         }

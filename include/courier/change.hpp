@@ -16,7 +16,7 @@ class formula; // courier: #include <courier/formula.hpp>
 template <class T>
 class change {
 public:
-    change(const change&) = delete;
+    change(const change&) = delete; // courier: a change is good for its handler only; keep its before() and after()
     change& operator=(const change&) = delete;
 
     /// Equal to `after()` for a subscription that asked for the current value

@@ -3,12 +3,10 @@
 #pragma once
 
 #include <courier/config.hpp>
-#include <courier/delivery_options.hpp>
 #include <courier/detail/delivery/handler.hpp>
-#include <courier/detail/delivery/kept.hpp>
 #include <courier/detail/delivery/publish.hpp>
 #include <courier/receipt.hpp>
-#include <courier/subscription.hpp>
+#include <courier/subscribable.hpp>
 
 #include <concepts>
 #include <cstddef>
@@ -45,7 +43,7 @@ class publisher; // courier: #include <courier/publisher.hpp>
 /// `fault_code::wrong_thread` otherwise. Every member may be called from a
 /// handler; a handler may also destroy the channel.
 template <class Payload>
-class channel {
+class channel : public subscribable<channel<Payload>, Payload> {
     static_assert(std::is_class_v<Payload> && std::is_same_v<Payload, std::remove_cvref_t<Payload>>,
                   "courier: a payload is a struct with named fields, without const or reference; wrap a single value "
                   "in a struct");
@@ -55,7 +53,7 @@ public:
 
     /// `name` is for messages and reports and is copied, such as "harbour.moored".
     explicit channel(std::string_view name) : core_(detail::open_core(name, &detail::kind_of<Payload>)) {}
-    channel(const channel&) = delete;
+    channel(const channel&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     channel& operator=(const channel&) = delete;
 
     /// Ends all subscriptions. A publish under way stops after the handler
@@ -142,48 +140,6 @@ public:
     {
         static_assert(!std::is_void_v<Never>, "courier: this channel's payload has fields; publish it with its values");
         return {};
-    }
-
-    /// Attaches `handler`: any callable that takes the payload, a
-    /// `std::span<const Payload>`, or nothing, and returns nothing or (but for
-    /// one that takes a span) a `verdict`. One that takes a span is called once
-    /// for all that is published together (see `publish_all()`), and with a
-    /// span of one otherwise; delivery options count its calls. The handler is moved in; up to 48
-    /// bytes of it are stored without an allocation of its own. A small
-    /// trivially copyable handler whose call operator is const may be run on a
-    /// copy of itself, so what it changes must lie outside it (a `mutable`
-    /// lambda keeps its state).
-    ///
-    /// A handler that is subscribed twice is served twice. Checked builds tell of one that a
-    /// subscriber has twice, and the audit does (`handler-twice`); release builds do not.
-    ///
-    /// Raises `fault_code::empty_handler` for a null function pointer or an
-    /// empty `std::function`, and returns a subscription that is not live.
-    template <class Handler>
-    subscription subscribe(Handler&& handler, // courier: options are those of delivery_options, in its order
-                           delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
-    }
-
-    /// Attaches a member function with its object, which must outlive the
-    /// subscription: `channel.subscribe<&Logbook::on_moored>(logbook)`.
-    template <auto Method, class Object>
-        requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription subscribe(Object& object, delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        detail::member_call<Method, Object> handler{&object};
-        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
-    }
-
-    /// Attaches a free function: `channel.subscribe<&ring>()`.
-    template <auto Function>
-        requires std::is_pointer_v<decltype(Function)>
-    subscription subscribe(delivery_options<Payload> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        detail::function_call<Function> handler;
-        return detail::keep_subscription(*this, attach(handler, options, where, nullptr), options.retained, where);
     }
 
     /// From now on `handler` receives every exception of a handler, and publish

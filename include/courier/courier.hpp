@@ -56,6 +56,7 @@
 #include <courier/sequence.hpp>
 #include <courier/stage.hpp>
 #include <courier/state.hpp>
+#include <courier/subscribable.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/subscription.hpp>
 #include <courier/systems.hpp>

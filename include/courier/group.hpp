@@ -49,7 +49,7 @@ public:
     explicit group(std::string_view name = {})
         : joined_(std::string{name} + ".joined"), left_(std::string{name} + ".left"), name_(name),
           core_(detail::held<detail::group_core<Address>>::taking_over(new detail::group_core<Address>(*this))) {}
-    group(const group&) = delete;
+    group(const group&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     group& operator=(const group&) = delete;
     /// All members leave, which is not announced.
     ~group() {

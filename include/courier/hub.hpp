@@ -6,6 +6,7 @@
 #include <courier/channel.hpp>
 #include <courier/channel_name.hpp>
 #include <courier/config.hpp>
+#include <courier/detail/base/refusals.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/query.hpp>
 
@@ -153,23 +154,16 @@ private:
     friend struct detail::access;
     detail::hub_core& core() noexcept { return *this; }
 
-    template <class T>
-    static consteval void check_name() {
-        static_assert(detail::has_own_name<T>,
-                      "courier: a payload in an unnamed namespace cannot go through a hub, since two files may each "
-                      "have one of that name; put it into a named namespace");
-    }
-
     template <class Payload>
     static detail::hub_request channel_of() {
-        check_name<Payload>();
+        static_assert(detail::has_own_name<Payload>, WIRED_COURIER_NO_NAME);
         return {detail::number_for<Payload>(), detail::type_name<Payload>(), detail::channel_kind<Payload>::how,
                 [](void* object, detail::channel_core& core) { ::new (object) hub_channel<Payload>(core); },
                 &detail::kind_of<Payload>};
     }
     template <class Question>
     static detail::hub_request query_of() {
-        check_name<Question>();
+        static_assert(detail::has_own_name<Question>, WIRED_COURIER_NO_NAME);
         return {detail::number_for<detail::query_kind<Question>>(),
                 detail::type_name<Question>(),
                 detail::addressing::none,

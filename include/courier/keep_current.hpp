@@ -72,11 +72,10 @@ WIRED_COURIER_HIDDEN inline constexpr handler_ops refresher_ops = make_refresher
 
 /// A refresher with its subscription, not yet run; null when that was refused.
 template <class Refresher>
+    requires std::is_invocable_v<std::decay_t<Refresher>&>
 refresher_node* attach_refresher(Refresher&& refresher, outbox_core* through, std::source_location where,
                                  ownership whose) {
     using own = std::decay_t<Refresher>;
-    static_assert(std::is_invocable_v<own&>, "courier: a refresher is called without arguments; it reads its values "
-                                             "from states and formulas");
     refresher_request<own> request{std::forward<Refresher>(refresher), through};
     const graph_kept meanwhile;
     slot* const made = attach(refreshers_core(), {&refresher_ops<own>, &request, ordinary, where, whose});
@@ -88,6 +87,12 @@ refresher_node* attach_refresher(Refresher&& refresher, outbox_core* through, st
     enter_refresher(node, *made);
     detached.done();
     return &node;
+}
+template <class Wrong>
+refresher_node* attach_refresher(Wrong&&, outbox_core*, std::source_location, ownership) {
+    static_assert(always_false<Wrong>, "courier: a refresher is called without arguments; it reads its values from "
+                                       "states and formulas");
+    return nullptr;
 }
 
 } // namespace detail

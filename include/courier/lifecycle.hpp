@@ -106,7 +106,7 @@ public:
             wake(where);
         }
     }
-    lifecycle(const lifecycle&) = delete;
+    lifecycle(const lifecycle&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     lifecycle& operator=(const lifecycle&) = delete;
     ~lifecycle() {
         detail::at_the_end(slept_on_.name(), [this] { sleep(where_); });

@@ -37,7 +37,7 @@ struct group_core : counted<group_core<Address>> {
 /// Owns one member's place in a group: destroying it leaves. Movable; the
 /// group may end first.
 template <class Address>
-class [[nodiscard("the member leaves the group as soon as this membership is destroyed")]] membership {
+class [[nodiscard("courier: the member leaves the group as soon as this membership is destroyed")]] membership {
 public:
     /// In no group.
     membership() noexcept = default;
@@ -48,7 +48,7 @@ public:
         detail::replace_handle(*this, std::move(other));
         return *this;
     }
-    membership(const membership&) = delete;
+    membership(const membership&) = delete; // courier: moved only: std::move() it, or hold it by std::shared_ptr
     membership& operator=(const membership&) = delete;
     ~membership() {
         if (core_) {

@@ -5,6 +5,7 @@
 #include <courier/channel.hpp>
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
+#include <courier/detail/base/refusals.hpp>
 #include <courier/subscription.hpp>
 #include <courier/verdict.hpp>
 
@@ -49,6 +50,19 @@ consteval answering answering_of() {
         return answering::by_one;
     }
 }
+
+/// The type of the answer to a question; an int for any other type, which causes no further message.
+template <class Question>
+struct answer_type_of {
+    using type = int;
+};
+template <class Question>
+    requires requires { typename Question::answer; }
+struct answer_type_of<Question> {
+    using type = typename Question::answer;
+};
+template <class Question>
+using answer_to = typename answer_type_of<Question>::type;
 
 template <class F, class Question, class Answer>
 concept answers = (takes_payload<F, Question> || takes_nothing<F, Question>)&&requires(F& f, const Question& question) {
@@ -171,12 +185,16 @@ class query : private detail::query_base {
 
 public:
     using question_type = Question;
-    using answer_type = typename Question::answer;
+    using answer_type = detail::answer_to<Question>;
     static_assert(std::is_object_v<answer_type> && std::is_move_constructible_v<answer_type>,
                   "courier: an answer is a value; to answer with something that lives elsewhere, use a pointer");
 
     /// How it is answered, as the question says; `by_one` when it says nothing.
     static constexpr answering answered = detail::answering_of<Question>();
+
+    /// Whether a callable of that type can answer it.
+    template <class F>
+    static constexpr bool is_answered_by = detail::answers<F, Question, answer_type>;
 
     /// `name` is for messages and reports and is copied.
     explicit query(std::string_view name) : query_base(*detail::open_core(name, &detail::kind_of<travelling>)) {}
@@ -192,15 +210,15 @@ public:
 
     /// The answer, or nothing: nobody answers, no answerer has one, or the
     /// question was nested too deeply. Allocates nothing.
-    [[nodiscard]] std::optional<answer_type> ask(const Question& question,
-                                                 std::source_location where = std::source_location::current()) const {
+    [[nodiscard("courier: an unused answer need not be asked for")]] std::optional<answer_type>
+    ask(const Question& question, std::source_location where = std::source_location::current()) const {
         return ask_core(*core_, question, where);
     }
 
     /// Every answer there is, in the order of the answerers; the default only
     /// when there is no other.
-    [[nodiscard]] std::vector<answer_type> ask_all(const Question& question,
-                                                   std::source_location where = std::source_location::current()) const {
+    [[nodiscard("courier: unused answers need not be asked for")]] std::vector<answer_type>
+    ask_all(const Question& question, std::source_location where = std::source_location::current()) const {
         static_assert(answered == answering::in_order,
                       "courier: this query has one answerer at most; ask() it, or let its question say "
                       "`static constexpr auto answered = courier::answering::in_order;`");
@@ -217,6 +235,7 @@ public:
     template <class Handler>
     subscription answer(Handler&& handler, delivery_options<Question> options = {},
                         std::source_location where = std::source_location::current()) {
+        static_assert(is_answered_by<std::decay_t<Handler>>, WIRED_COURIER_NO_ANSWERER);
         return detail::access::own<subscription>(attach(std::forward<Handler>(handler), options, where, nullptr));
     }
 
@@ -235,7 +254,7 @@ public:
     void set_default(Default&& otherwise, std::source_location where = std::source_location::current()) {
         delivery_options<Question> options{.stage = detail::when_nobody_answers};
         detail::slot* made = nullptr;
-        if constexpr (detail::answers<std::decay_t<Default>, Question, answer_type>) {
+        if constexpr (is_answered_by<std::decay_t<Default>>) {
             made = attach_as<detail::last_answer>(std::forward<Default>(otherwise), options, where, nullptr);
         } else {
             static_assert(std::convertible_to<Default, answer_type>,
@@ -296,11 +315,8 @@ private:
     detail::slot* attach_as(Handler&& handler, delivery_options<Question>& options, std::source_location where,
                             detail::ownership whose) {
         using F = std::decay_t<Handler>;
-        if constexpr (!detail::answers<F, Question, answer_type>) {
-            static_assert(detail::always_false<F>,
-                          "courier: this handler cannot answer this question; an answerer takes the question by "
-                          "const reference (or nothing) and returns the answer, or a std::optional of it");
-            return nullptr;
+        if constexpr (!is_answered_by<F>) {
+            return detail::never_subscribed(); // that the handler gives no answer was said where it was subscribed
         } else {
             if constexpr (requires(F& f) { f == nullptr; }) {
                 if (handler == nullptr) {

@@ -48,12 +48,16 @@ public:
     /// `name` is that of each subscriber, and is copied. `how` is called with a
     /// `subscriber&` and a `Who`, and may be called at any time while this lives.
     template <class How>
+        requires std::is_invocable_v<How&, subscriber&, given>
     reactions(std::string_view name, How how)
-        : core_(detail::held<core>::taking_over(new core(name, std::move(how)))), in_(name) {
-        static_assert(std::is_invocable_v<How&, subscriber&, given>,
+        : core_(detail::held<core>::taking_over(new core(name, std::move(how)))), in_(name) {}
+    /// Does not compile; the message says what to write instead.
+    template <class Wrong>
+    reactions(std::string_view name, Wrong) : in_(name) {
+        static_assert(detail::always_false<Wrong>,
                       "courier: a set of reactions is a function that takes a courier::subscriber& and the object");
     }
-    reactions(const reactions&) = delete;
+    reactions(const reactions&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     reactions& operator=(const reactions&) = delete;
     /// Ends them all.
     ~reactions() {

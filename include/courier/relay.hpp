@@ -81,6 +81,19 @@ channel_core& target_of(const Target& to) noexcept {
     }
 }
 
+/// Whether a publisher, or poster, can send on a value that a relay's change returns.
+template <class Publisher, class Value>
+consteval bool sends_on() {
+    if constexpr (is_optional<Value>) {
+        return sends_on<Publisher, typename Value::value_type>();
+    } else if constexpr (is_for_address<Value>) {
+        return requires(const Publisher& to, const Value& value) { to.publish_to(value.address, value.payload); } ||
+               requires(const Publisher& to, const Value& value) { to.post_to(value.address, value.payload); };
+    } else {
+        return std::is_convertible_v<const Value&, const typename Publisher::payload_type&>;
+    }
+}
+
 template <class Publisher, class Value>
 void send_on(const Publisher& to, const Value& value, std::source_location where) {
     if constexpr (is_optional<Value>) {
@@ -88,22 +101,15 @@ void send_on(const Publisher& to, const Value& value, std::source_location where
             send_on(to, *value, where);
         }
     } else if constexpr (is_for_address<Value>) {
-        static_assert(
-            requires { to.publish_to(value.address, value.payload, where); } ||
-                requires { to.post_to(value.address, value.payload, where); },
-            "courier: this relay's change names an address, but its target does not take that payload at "
-            "that type of address");
         if constexpr (is_deferred<Publisher>) {
             to.post_to(value.address, value.payload, where);
         } else {
             to.publish_to(value.address, value.payload, where);
         }
     } else {
-        constexpr bool fits = std::is_convertible_v<const Value&, const typename Publisher::payload_type&>;
-        static_assert(fits, "courier: this relay forwards another payload than its target carries");
-        if constexpr (fits && is_deferred<Publisher>) {
+        if constexpr (is_deferred<Publisher>) {
             to.post(value, where);
-        } else if constexpr (fits) {
+        } else {
             to.publish(value, where);
         }
     }
@@ -132,7 +138,7 @@ void send_on(const Publisher& to, const Value& value, std::source_location where
 ///
 /// Movable. Either channel may end first; the relay then is no longer live.
 /// Both channels must belong to one thread.
-class [[nodiscard("nothing is forwarded once this relay is destroyed")]] relay {
+class [[nodiscard("courier: nothing is forwarded once this relay is destroyed")]] relay {
 public:
     /// Forwards nothing.
     relay() noexcept = default;
@@ -158,10 +164,17 @@ public:
         if (link_ == nullptr) {
             return;
         }
-        in_ = from.subscribe(
-            [target = std::move(target), change = std::move(change),
-             where](const typename Source::payload_type& payload) { detail::send_on(target, change(payload), where); },
-            std::move(options), where);
+        using payload_type = typename Source::payload_type;
+        constexpr bool fits =
+            detail::sends_on<decltype(target),
+                             std::remove_cvref_t<std::invoke_result_t<Change&, const payload_type&>>>();
+        static_assert(fits, "courier: this relay forwards another payload than its target carries, or to an address "
+                            "that the target does not have");
+        if constexpr (fits) {
+            in_ = from.subscribe([target = std::move(target), change = std::move(change), where](
+                                     const payload_type& payload) { detail::send_on(target, change(payload), where); },
+                                 std::move(options), where);
+        }
     }
 
     /// Forwards nothing from now on, not even later in a publish under way.

@@ -74,7 +74,7 @@ consteval stage after(stage other, const char* name) {
 consteval stage between(stage earlier, stage later, const char* name) {
     const std::int64_t half = (later.place_ - earlier.place_) / 2;
     if (half <= 0) {
-        detail::no_room_between_these_stages();
+        detail::no_room_between_these_stages(); // courier: the second stage is not later than the first by two steps
     }
     return stage{earlier.place_ + half, name};
 }

@@ -61,7 +61,7 @@ public:
         : source_node(how), name_(name), value_(std::move(value)), same_(std::move(same)) {
         detail::enter_graph(*this);
     }
-    state(const state&) = delete;
+    state(const state&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     state& operator=(const state&) = delete;
     ~state() {
         if (in_use) [[unlikely]] {

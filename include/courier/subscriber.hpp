@@ -6,6 +6,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/refusals.hpp>
 #include <courier/detail/delivery/party.hpp>
 #include <courier/game_time.hpp>
 #include <courier/timer_options.hpp>
@@ -82,6 +83,7 @@ public:
                                std::source_location where = std::source_location::current()) {
         static_assert(!detail::is_publisher<Source>, "courier: a publisher has the right to publish only; subscribe to "
                                                      "the channel");
+        static_assert(detail::takes_handler<Source, std::decay_t<Handler>>, WIRED_COURIER_NO_HANDLER);
         const detail::held until_then(party_);
         std::decay_t<Handler> own(std::forward<Handler>(handler));
         return keep(source, source.attach(own, options, where, party_), options.retained, where);
@@ -94,6 +96,7 @@ public:
     subscription_key subscribe(const Source& source, Object& object,
                                delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
+        static_assert(detail::takes_handler<Source, detail::member_call<Method, Object>>, WIRED_COURIER_NO_HANDLER);
         const detail::held until_then(party_);
         detail::member_call<Method, Object> handler{&object};
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
@@ -104,6 +107,7 @@ public:
         requires std::is_pointer_v<decltype(Function)>
     subscription_key subscribe(const Source& source, delivery_options<typename Source::payload_type> options = {},
                                std::source_location where = std::source_location::current()) {
+        static_assert(detail::takes_handler<Source, detail::function_call<Function>>, WIRED_COURIER_NO_HANDLER);
         const detail::held until_then(party_);
         detail::function_call<Function> handler;
         return keep(source, source.attach(handler, options, where, party_), options.retained, where);
@@ -174,6 +178,7 @@ public:
     subscription_key answer(Query& asked, Handler&& handler,
                             delivery_options<typename Query::question_type> options = {},
                             std::source_location where = std::source_location::current()) {
+        static_assert(Query::template is_answered_by<std::decay_t<Handler>>, WIRED_COURIER_NO_ANSWERER);
         const detail::held until_then(party_);
         return subscription_key{asked.attach(std::forward<Handler>(handler), options, where, party_)};
     }

@@ -4,6 +4,7 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/base/refusals.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
 #include <source_location>
@@ -15,8 +16,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 /// Movable, one pointer in size. The channel may die first; the subscription
 /// then is no longer live. All members must be called on the channel's
 /// thread; they may be called from any handler, this subscription's included.
-class [[nodiscard("the handler is unsubscribed as soon as this subscription is destroyed: keep it, or subscribe "
-                  "through a courier::subscriber")]] subscription {
+class [[nodiscard(WIRED_COURIER_DROPPED)]] subscription {
 public:
     /// Not attached to anything.
     subscription() noexcept = default;
@@ -28,7 +28,7 @@ public:
         detail::replace_handle(*this, std::move(other));
         return *this;
     }
-    subscription(const subscription&) = delete;
+    subscription(const subscription&) = delete; // courier: moved only: std::move() it, or hold it by std::shared_ptr
     subscription& operator=(const subscription&) = delete;
     ~subscription() { end(); }
 

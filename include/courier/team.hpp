@@ -19,7 +19,7 @@ class systems; // courier: #include <courier/systems.hpp>
 ///
 /// What other systems still need stays until these go, and what another team has
 /// as well goes on for that.
-class [[nodiscard("the systems end as soon as this team is destroyed")]] team {
+class [[nodiscard("courier: the systems end as soon as this team is destroyed")]] team {
 public:
     team() noexcept = default;
     /// Takes over what the other one has, which then has nothing.

@@ -16,7 +16,7 @@ class timetable; // courier: #include <courier/timetable.hpp>
 /// Owns a payload that a timetable is to post, once or at every interval. The end
 /// of the timer destroys a payload that still waits.
 /// Movable; the timetable may end first. Belongs to the timetable's thread.
-class [[nodiscard("nothing is posted once this timer is destroyed; keep or release it")]] timer {
+class [[nodiscard("courier: nothing is posted once this timer is destroyed; keep or release it")]] timer {
 public:
     /// Of nothing.
     timer() noexcept = default;
@@ -27,7 +27,7 @@ public:
         detail::replace_handle(*this, std::move(other));
         return *this;
     }
-    timer(const timer&) = delete;
+    timer(const timer&) = delete; // courier: moved only: std::move() it, or hold it by std::shared_ptr
     timer& operator=(const timer&) = delete;
     ~timer() { end(); }
 

@@ -151,7 +151,7 @@ private:
     }
     template <class Target, class Sleep>
     timer put_in_every(time_span interval, Target& target, timer_options how, std::source_location where, Sleep sleep) {
-        static_assert(std::copy_constructible<typename Target::payload_type>,
+        static_assert(std::is_copy_constructible_v<typename Target::payload_type>,
                       "courier: a payload that comes at every interval is copied each time, so it must be copyable");
         return detail::repeats(interval.count(), where)
                    ? put_in(target, detail::later_by(now(), interval), {interval.count(), how.missed}, where, sleep)
@@ -221,8 +221,14 @@ subscription_key subscriber::call_later(timetable& clock, game_time delay, detai
     const detail::held box(detail::access::box_of(clock));
     detail::timetable_core& core = detail::access::hours(clock);
     detail::outbox_core& through = detail::access::box_of(clock);
-    return subscription_key{detail::anchor_timed_call(detail::make_timed_call(std::forward<Function>(function)), core,
-                                                      through, delay.count(), again, where, party_)};
+    constexpr bool fits = std::is_invocable_v<std::decay_t<Function>&>;
+    static_assert(fits, "courier: a function that is called in its time takes no arguments; capture them");
+    if constexpr (fits) {
+        return subscription_key{detail::anchor_timed_call(detail::make_timed_call(std::forward<Function>(function)),
+                                                          core, through, delay.count(), again, where, party_)};
+    } else {
+        return {};
+    }
 }
 
 template <class Function>

@@ -46,9 +46,9 @@ books shown_ledger::read() const {
 }
 
 gateway_core::gateway_core(gateway_options its_options)
-    : options(std::move(its_options)), door(options, options.token.empty() ? make_token() : options.token),
-      values(options.name, options), calls(options),
-      latest_catalogue(calls, std::chrono::milliseconds(250), [this] { return list(); }),
+    : options(std::move(its_options)), readers(options.max_readers, options.max_readers_each),
+      door(options, options.token.empty() ? make_token() : options.token), values(options.name, options),
+      calls(options), latest_catalogue(calls, std::chrono::milliseconds(250), [this] { return list(); }),
       latest_books(calls, std::chrono::seconds(1), [this] { return run != nullptr ? run->read() : books{}; }),
       wires(calls), server_(std::make_unique<http_server>(options, [this](gateway_code why) { counts.refuse(why); })) {
     if (std::error_code wrong; !options.folder.empty() && !std::filesystem::is_directory(options.folder, wrong)) {
@@ -73,7 +73,7 @@ gateway_core::~gateway_core() {
     }
     constexpr auto at_most = std::chrono::milliseconds(50);
     const auto begun = std::chrono::steady_clock::now();
-    while (counts.readers.load(std::memory_order_acquire) != 0 && std::chrono::steady_clock::now() - begun < at_most) {
+    while (readers.taken() != 0 && std::chrono::steady_clock::now() - begun < at_most) {
         std::this_thread::sleep_for(std::chrono::milliseconds(1));
     }
     server_->end();
@@ -133,7 +133,7 @@ gateway_report gateway_core::report() const {
     made.events = values.memory().next() - 1 - values.left_out();
     made.left_out = values.left_out();
     made.connections = server_->connections();
-    made.readers = counts.readers.load(std::memory_order_relaxed);
+    made.readers = readers.taken();
     for (std::size_t i = 0; i < gateway_refusals; ++i) {
         made.refused[i] = counts.refused[i].load(std::memory_order_relaxed);
     }

@@ -8,6 +8,7 @@
 #include "gateway/ask/wiring_desk.hpp"
 #include "gateway/http/doorkeeper.hpp"
 #include "gateway/http/http_server.hpp"
+#include "gateway/http/reader_slots.hpp"
 #include "gateway/stream/run_stream.hpp"
 #include "gateway/stream/value_stream.hpp"
 
@@ -30,7 +31,6 @@ namespace detail {
 /// How often each thing happened; counted by any thread.
 struct gateway_counts {
     std::atomic<std::uint64_t> requests{0};
-    std::atomic<std::size_t> readers{0};
     std::array<std::atomic<std::uint64_t>, gateway_refusals> refused{};
 
     void refuse(gateway_code why) noexcept {
@@ -69,6 +69,7 @@ public:
     const gateway_options options;
     std::string address;
     gateway_counts counts;
+    reader_slots readers;
     channel<requests_refused> refused{"gateway.refused"};
     offers accepted; ///< the game's thread's own, as the next
     std::vector<channel_entry> shown;

@@ -29,12 +29,15 @@ namespace {
 /// A connection without an HTTP library.
 class raw_connection {
 public:
-    explicit raw_connection(const gateway& to, int receive_bytes = 0) : socket_(::socket(AF_INET, SOCK_STREAM, 0)) {
+    explicit raw_connection(const gateway& to, int receive_bytes = 0, in_addr_t from = INADDR_LOOPBACK)
+        : socket_(::socket(AF_INET, SOCK_STREAM, 0)) {
         if (receive_bytes != 0) {
             ::setsockopt(socket_, SOL_SOCKET, SO_RCVBUF, &receive_bytes, sizeof receive_bytes);
         }
         sockaddr_in place{};
         place.sin_family = AF_INET;
+        place.sin_addr.s_addr = htonl(from);
+        static_cast<void>(::bind(socket_, reinterpret_cast<const sockaddr*>(&place), sizeof place));
         place.sin_port = htons(static_cast<std::uint16_t>(std::stoi(to.address().substr(to.address().rfind(':') + 1))));
         place.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
         is_there_ = ::connect(socket_, reinterpret_cast<const sockaddr*>(&place), sizeof place) == 0;
@@ -174,7 +177,7 @@ TEST_CASE("a request that does not come, or comes too slowly, is not waited for"
 
 TEST_CASE("connections, readers and requests have their bounds") {
     harbour reef;
-    gateway out{{.max_connections = 8, .max_readers = 2, .requests_per_second = 5}};
+    gateway out{{.max_connections = 8, .max_readers = 3, .max_readers_each = 2, .requests_per_second = 5}};
     out.show(reef.crates);
     out.take_in();
     std::vector<std::unique_ptr<raw_connection>> all;
@@ -191,14 +194,26 @@ TEST_CASE("connections, readers and requests have their bounds") {
     for (int i = 0; i < 200 && out.report().connections != 0; ++i) {
         std::this_thread::sleep_for(5ms);
     }
-    for (int i = 0; i < 2; ++i) {
-        all.push_back(std::make_unique<raw_connection>(out));
+    const auto read_from = [&](in_addr_t address) {
+        const std::size_t before = out.report().readers;
+        all.push_back(std::make_unique<raw_connection>(out, 0, address));
         all.back()->send("GET /events HTTP/1.1\r\n" + there + "\r\n");
-    }
-    for (int i = 0; i < 200 && out.report().readers < 2; ++i) {
+        for (int i = 0; i < 40 && out.report().readers == before; ++i) {
+            std::this_thread::sleep_for(5ms);
+        }
+        return out.report().readers;
+    };
+    constexpr in_addr_t neighbour = INADDR_LOOPBACK + 1;
+    CHECK(read_from(INADDR_LOOPBACK) == 1);
+    CHECK(read_from(INADDR_LOOPBACK) == 2);
+    CHECK(get(out, "/events").status == 503); // its address has as many as it may
+    CHECK(read_from(neighbour) == 3);
+    CHECK(read_from(neighbour + 1) == 3); // all are taken
+    all.erase(all.begin() + 1);           // which gives one back
+    for (int i = 0; i < 400 && out.report().readers == 3; ++i) {
         std::this_thread::sleep_for(5ms);
     }
-    CHECK(get(out, "/events").status == 503);
+    CHECK(read_from(neighbour + 1) == 3);
     int too_many = 0;
     for (int i = 0; i < 60; ++i) {
         too_many += get(out, "/about").status == 429 ? 1 : 0;

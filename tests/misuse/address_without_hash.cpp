@@ -1,6 +1,7 @@
 // expect: courier: an address is plain data of at most eight bytes without padding
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/addressed_channel.hpp>
 
 struct Berth {
     double east, north;

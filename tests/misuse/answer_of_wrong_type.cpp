@@ -1,6 +1,7 @@
 // expect: courier: this handler cannot answer this question
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/query.hpp>
 
 int main() {
     courier::query<DepthAsked> depth{"depth"};

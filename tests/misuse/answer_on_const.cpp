@@ -1,6 +1,7 @@
 // expect: courier: a const query can be asked only
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/query.hpp>
 
 int main() {
     courier::query<DepthAsked> depth{"depth"};

@@ -1,6 +1,8 @@
 // expect: (cannot convert|could not convert|no viable conversion)
-// within: 12 lines
+// except: both compilers say that an optional is no int, in their own words
 #include "reef.hpp"
+
+#include <courier/query.hpp>
 
 int main() {
     courier::query<DepthAsked> depth{"depth"};

@@ -1,6 +1,7 @@
 // expect: courier: this query has one answerer at most
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/query.hpp>
 
 int main() {
     courier::query<DepthAsked> depth{"depth"};

@@ -1,6 +1,9 @@
 // expect: (nodiscard|nothing is posted once)
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/outbox.hpp>
+#include <courier/timetable.hpp>
 
 #include <chrono>
 

@@ -1,6 +1,9 @@
 // expect: courier: a payload that comes at every interval is copied each time
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/outbox.hpp>
+#include <courier/timetable.hpp>
 
 #include <chrono>
 #include <memory>

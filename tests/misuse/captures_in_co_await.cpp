@@ -1,6 +1,7 @@
 // expect: courier: before version 13, g\+\+ destroys
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/sequence.hpp>
 #include <courier/wait.hpp>

@@ -1,6 +1,9 @@
 // expect: (use of deleted function|call to deleted constructor|deleted)
-// within: 12 lines
+// except: the standard library stores what is posted, and says much about what cannot be copied
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/outbox.hpp>
 
 #include <courier/state.hpp>
 

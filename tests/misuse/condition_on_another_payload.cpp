@@ -1,6 +1,7 @@
 // expect: courier: a condition takes the payload of the channel it is for
-// within: 10 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

@@ -1,6 +1,7 @@
 // expect: deleted
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 int main() {
     courier::channel<Dawn> dawn{"watch.dawn"};

@@ -1,6 +1,8 @@
 // expect: courier: .during is asked at each turn
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 #include <courier/phases.hpp>
 

@@ -1,6 +1,7 @@
 // expect: courier: or_else needs a first wait that may come to nothing
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/sequence.hpp>
 #include <courier/wait.hpp>

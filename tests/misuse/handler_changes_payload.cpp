@@ -1,6 +1,8 @@
-// expect: courier: this handler cannot take this channel's payload
-// within: 12 lines
+// expect: courier: this source cannot call this handler
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

@@ -1,6 +1,7 @@
-// expect: courier: a handler returns nothing or a courier::verdict
-// within: 12 lines
+// expect: courier: this source cannot call this handler
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

@@ -1,6 +1,7 @@
 // expect: courier: a level is made by a function that takes
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/hub.hpp>
 
 #include <courier/level.hpp>
 

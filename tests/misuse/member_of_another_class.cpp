@@ -1,6 +1,7 @@
-// expect: courier: this handler cannot take this channel's payload
-// within: 12 lines
+// expect: courier: this source cannot call this handler
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 struct Logbook {
     void on_moored(int) {}

@@ -1,6 +1,7 @@
 // expect: (nodiscard|leaves the group as soon as)
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/group.hpp>
 
 int main() {
     courier::group<int> crew{"crew"};

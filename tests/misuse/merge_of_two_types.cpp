@@ -1,6 +1,7 @@
 // expect: courier: merged sources carry one type
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/pipeline.hpp>
 #include <courier/state.hpp>

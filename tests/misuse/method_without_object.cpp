@@ -1,6 +1,8 @@
-// expect: courier: a member function is named in angle brackets, and the object given
-// within: 12 lines
+// expect: courier: this source cannot call this handler
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 struct Logbook {
     explicit Logbook(const courier::channel<Moored>& moored) { in.subscribe(moored, &Logbook::on_moored); }

@@ -1,6 +1,9 @@
 // expect: (designator order|does not match declaration order|must be specified in declaration order|reorder)
-// within: 10 lines
+// except: both compilers name the members and their order, in their own words
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

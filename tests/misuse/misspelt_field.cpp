@@ -1,6 +1,8 @@
 // expect: (has no|does not refer to any).*(member|field)
-// within: 12 lines
+// except: both compilers name the field, in their own words
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

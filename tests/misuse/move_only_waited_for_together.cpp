@@ -1,6 +1,7 @@
 // expect: courier: the results of several waits are copied
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/sequence.hpp>
 #include <courier/wait.hpp>

@@ -1,6 +1,7 @@
 // expect: (deleted|implicitly deleted)
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/lifecycle.hpp>
 
 struct Barge {
     explicit Barge(courier::lifecycle_channels<Barge>& on) : life{*this, on} {}

@@ -1,6 +1,7 @@
 // expect: courier: neither copied nor moved.*hold its object by std::unique_ptr
-// within: 17 lines
 #include "reef.hpp"
+
+#include <courier/subscriber.hpp>
 
 #include <utility>
 

@@ -1,6 +1,7 @@
 // expect: deleted
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/subscriber.hpp>
 #include <utility>
 
 struct Logbook {

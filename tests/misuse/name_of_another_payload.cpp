@@ -1,6 +1,7 @@
 // expect: (courier: this channel carries another payload type|could not convert|no matching|no viable|cannot convert)
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/hub.hpp>
 
 inline constexpr courier::channel_name<Moored> north_quay{"north quay"};
 

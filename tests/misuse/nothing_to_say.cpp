@@ -1,6 +1,7 @@
 // expect: courier: this channel.s payload has fields
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

@@ -1,6 +1,7 @@
-// expect: courier: an overriding source carries std::optionals
-// within: 12 lines
+// expect: courier: this adaptor does not take the payload of the source before it
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/pipeline.hpp>
 

@@ -1,5 +1,4 @@
 // expect: courier: phases are an enum class
-// within: 10 lines
 #include "reef.hpp"
 
 #include <courier/phases.hpp>

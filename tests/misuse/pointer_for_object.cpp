@@ -1,6 +1,8 @@
 // expect: courier: give the object itself instead of a pointer to it
-// within: 10 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 struct Logbook {
     explicit Logbook(const courier::channel<Moored>& moored) { in.subscribe<&Logbook::on_moored>(moored, this); }

@@ -1,6 +1,9 @@
 // expect: courier: this poster.s target carries another payload type
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/poster.hpp>
+#include <courier/outbox.hpp>
 
 int main() {
     courier::channel<Moored> moored{"moored"};

@@ -1,6 +1,9 @@
 // expect: courier: a const channel can be subscribed to only
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/poster.hpp>
+#include <courier/outbox.hpp>
 
 int main() {
     courier::channel<Moored> moored{"moored"};

@@ -1,6 +1,7 @@
 // expect: courier: a const channel can be subscribed to only
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/addressed_channel.hpp>
 
 int main() {
     courier::addressed_channel<Hailed> hailed{"hailed"};

@@ -1,6 +1,7 @@
 // expect: courier: one payload is published, with its fields in braces
-// within: 10 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

@@ -1,5 +1,4 @@
 // expect: courier: #include <courier/publisher.hpp>
-// within: 12 lines
 #include <courier/channel.hpp>
 
 struct Moored {

@@ -1,6 +1,7 @@
 // expect: courier: a question declares the type of its answer
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/query.hpp>
 
 int main() {
     courier::query<Moored> moored{"moored"};

@@ -1,6 +1,7 @@
 // expect: courier: a set of reactions is a function that takes
-// within: 10 lines
 #include "reef.hpp"
+
+#include <courier/subscriber.hpp>
 
 #include <courier/reactions.hpp>
 

@@ -1,6 +1,7 @@
 // expect: courier: a refresher is called without arguments
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/subscriber.hpp>
 
 #include <courier/state.hpp>
 

@@ -1,6 +1,8 @@
-// expect: courier: this relay.s change names an address
-// within: 12 lines
+// expect: courier: this relay forwards another payload than its target carries, or to an address
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/relay.hpp>
 
 int main() {
     courier::channel<Moored> from{"from"};

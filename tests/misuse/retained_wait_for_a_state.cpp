@@ -1,5 +1,4 @@
 // expect: courier: a retained payload is copied for the wait
-// within: 10 lines
 #include "reef.hpp"
 
 #include <courier/sequence.hpp>

@@ -1,6 +1,8 @@
 // expect: nothing
 #include "reef.hpp"
 
+#include <courier/channel.hpp>
+
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};
     const courier::channel<Moored>& listen_only = moored;

@@ -1,6 +1,7 @@
 // expect: (nodiscard|a sequence does nothing until)
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/sequence.hpp>
 #include <courier/wait.hpp>

@@ -1,5 +1,4 @@
 // expect: courier: a const state can be read and subscribed to only
-// within: 12 lines
 #include "reef.hpp"
 
 #include <courier/state.hpp>

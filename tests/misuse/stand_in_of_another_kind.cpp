@@ -1,5 +1,4 @@
 // expect: courier: a stand-in for a system is derived from it
-// within: 10 lines
 #include "reef.hpp"
 
 #include <courier/systems.hpp>

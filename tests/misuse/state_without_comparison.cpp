@@ -1,5 +1,4 @@
 // expect: courier: the values of a state are compared
-// within: 12 lines
 #include <courier/state.hpp>
 
 struct Tide {

@@ -1,6 +1,8 @@
 // expect: courier: give the channel itself instead of a pointer to it
-// within: 10 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

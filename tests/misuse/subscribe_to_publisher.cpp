@@ -1,6 +1,9 @@
 // expect: courier: a publisher has the right to publish only
-// within: 10 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/publisher.hpp>
+#include <courier/subscriber.hpp>
 
 int main() {
     courier::channel<Moored> moored{"harbour.moored"};

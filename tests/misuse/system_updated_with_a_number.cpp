@@ -1,5 +1,5 @@
 // expect: courier: update\(\) of a system takes a courier::game_time or nothing
-// within: 12 lines
+// except: clang names every function on the way to the update
 #include <courier/systems.hpp>
 
 struct Tides {

@@ -1,6 +1,7 @@
 // expect: courier: a time needs a unit
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/frame_driver.hpp>
 
 int main() {
     courier::frame_driver frame;

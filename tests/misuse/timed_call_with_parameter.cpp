@@ -1,6 +1,9 @@
 // expect: courier: a function that is called in its time takes no arguments
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/subscriber.hpp>
+#include <courier/outbox.hpp>
+#include <courier/timetable.hpp>
 
 #include <chrono>
 

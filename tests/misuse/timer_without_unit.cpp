@@ -1,6 +1,9 @@
 // expect: courier: a time needs a unit
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/subscriber.hpp>
+#include <courier/outbox.hpp>
+#include <courier/timetable.hpp>
 
 int main() {
     courier::outbox later;

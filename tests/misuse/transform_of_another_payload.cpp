@@ -1,6 +1,8 @@
-// expect: courier: filter and transform take a function of the payload
-// within: 12 lines
+// expect: courier: this adaptor does not take the payload of the source before it
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
+#include <courier/subscriber.hpp>
 
 #include <courier/pipeline.hpp>
 

@@ -1,6 +1,7 @@
 // expect: courier: a payload in an unnamed namespace cannot go through a hub
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/hub.hpp>
 
 namespace {
 struct Local {};

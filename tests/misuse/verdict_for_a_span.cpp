@@ -1,6 +1,7 @@
-// expect: courier: a handler that takes a span gives no verdict
-// within: 12 lines
+// expect: courier: this source cannot call this handler
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <span>
 

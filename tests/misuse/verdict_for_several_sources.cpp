@@ -1,6 +1,7 @@
-// expect: courier: a handler of several sources, or of delayed payloads, gives no verdict
-// within: 12 lines
+// expect: courier: this source cannot call this handler.*several sources
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/pipeline.hpp>
 

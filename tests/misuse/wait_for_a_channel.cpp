@@ -1,6 +1,7 @@
 // expect: courier: co_await takes a wait
-// within: 12 lines
 #include "reef.hpp"
+
+#include <courier/channel.hpp>
 
 #include <courier/sequence.hpp>
 

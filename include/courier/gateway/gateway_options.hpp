@@ -39,6 +39,7 @@ struct gateway_options {
 
     std::size_t max_connections = 192;  ///< at a time; more are turned away at once
     std::size_t max_readers = 96;       ///< of these, that read a stream
+    std::size_t max_readers_each = 64;  ///< of these, from one address
     unsigned requests_per_second = 100; ///< of all together; four times as many may come at once
     /// Of a request that brings the token; the body of any other is not read.
     std::size_t largest_body = std::size_t{1} << 20;

@@ -29,6 +29,8 @@ template <class Result, class Combine>
 struct accumulate_step : adaptor_base {
     template <class In>
     using output = Result;
+    template <class In>
+    static constexpr bool fits = std::is_invocable_r_v<Result, Combine&, Result, const In&>;
     Result first;
     [[no_unique_address]] Combine combine;
 

@@ -37,13 +37,12 @@ template <class Test>
 struct filter_step : adaptor_base {
     template <class In>
     using output = In;
+    template <class In>
+    static constexpr bool fits = std::is_invocable_v<Test&, const In&>;
     [[no_unique_address]] Test test;
 
     template <class In, class Next>
     auto around(Next next) const {
-        static_assert(std::is_invocable_v<Test&, const In&>,
-                      "courier: filter and transform take a function of the payload of the source before them, by "
-                      "const reference");
         return filter_receiver<Test, Next>{test, std::move(next)};
     }
 };

@@ -36,6 +36,8 @@ template <class By>
 struct only_changes_step : adaptor_base {
     template <class In>
     using output = In;
+    template <class In>
+    static constexpr bool fits = std::is_invocable_v<By&, const In&>;
     [[no_unique_address]] By by;
 
     template <class In, class Next>

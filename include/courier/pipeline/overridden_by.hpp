@@ -67,9 +67,6 @@ struct over_receiver {
 template <class Upstream, class Over>
 struct overridden {
     using output_type = typename Upstream::output_type;
-    static_assert(std::is_same_v<typename Over::output_type, std::optional<output_type>>,
-                  "courier: an overriding source carries std::optionals of the overridden type; convert it with "
-                  "courier::transform");
     static constexpr bool single = false;
     Upstream upstream;
     Over over;
@@ -87,6 +84,8 @@ struct overridden {
 
 template <class Over>
 struct overridden_how : adaptor_base {
+    template <class In>
+    static constexpr bool fits = std::is_same_v<typename Over::output_type, std::optional<In>>;
     Over over;
 
     template <class Upstream>

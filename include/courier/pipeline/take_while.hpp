@@ -32,6 +32,8 @@ template <class Test>
 struct take_while_step : adaptor_base {
     template <class In>
     using output = In;
+    template <class In>
+    static constexpr bool fits = std::is_invocable_v<Test&, const In&>;
     [[no_unique_address]] Test test;
 
     template <class In, class Next>

@@ -39,19 +39,12 @@ struct transform_receiver {
     }
 };
 
-/// As `transformed`, with a message of the library first.
-template <class Change, class In>
-struct checked_transform {
-    static_assert(std::is_invocable_v<Change&, const In&>,
-                  "courier: filter and transform take a function of the payload of the source before them, by "
-                  "const reference");
-    using type = transformed<Change, In>;
-};
-
 template <class Change>
 struct transform_step : adaptor_base {
     template <class In>
-    using output = typename checked_transform<Change, In>::type;
+    using output = transformed<Change, In>;
+    template <class In>
+    static constexpr bool fits = std::is_invocable_v<Change&, const In&>;
     [[no_unique_address]] Change change;
 
     template <class In, class Next>

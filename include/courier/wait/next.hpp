@@ -45,7 +45,7 @@ struct arrival : arrival_base {
 
 template <class Source>
 consteval void can_wait_for_retained() {
-    static_assert(std::copy_constructible<typename Source::payload_type>,
+    static_assert(std::is_copy_constructible_v<typename Source::payload_type>,
                   "courier: a retained payload is copied for the wait, so it must be copyable; of a state, "
                   "read the value, or wait until() it is as wanted");
 }

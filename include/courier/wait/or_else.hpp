@@ -20,11 +20,6 @@ class or_else_wait final : public wait_base {
     using second_wait = std::invoke_result_t<Fallback&>;
     static_assert(waitable<second_wait>, "courier: the fallback of or_else is a function that returns another "
                                          "wait, such as a sequence");
-    static_assert(
-        requires(kept_result<First> r) {
-            static_cast<bool>(r);
-            *r;
-        }, "courier: or_else needs a first wait that may come to nothing: one that gives a std::optional");
 
 public:
     using result_type = kept_result<second_wait>;
@@ -110,7 +105,13 @@ private:
 template <detail::waitable First, class Fallback>
 auto or_else(First first, Fallback&& fallback) {
     detail::check_temporary<Fallback>();
-    return detail::or_else_wait<First, std::decay_t<Fallback>>(std::move(first), std::forward<Fallback>(fallback));
+    constexpr bool fits = requires(detail::kept_result<First> r) { r ? *r : *r; };
+    static_assert(fits, "courier: or_else needs a first wait that may come to nothing: one that gives a std::optional");
+    if constexpr (fits) {
+        return detail::or_else_wait<First, std::decay_t<Fallback>>(std::move(first), std::forward<Fallback>(fallback));
+    } else {
+        return first;
+    }
 }
 
 WIRED_COURIER_NAMESPACE_END

@@ -18,7 +18,7 @@ struct target_place;
 /// An object of a level has a name in data while this lives. Movable; the wiring may
 /// end first.
 // clang-format off
-class [[nodiscard("the name ends with it")]] named_target {
+class [[nodiscard("courier: the name ends with this named_target")]] named_target {
 public:
     named_target() noexcept = default;
     /// Takes over what the other one has, which then has nothing.

@@ -8,6 +8,7 @@
 #include <cctype>
 #include <charconv>
 
+#include <netdb.h>
 #include <poll.h>
 #include <sys/socket.h>
 
@@ -204,7 +205,13 @@ void guarded_stream::write_short(std::string_view answer) noexcept {
 }
 
 void guarded_stream::get_remote_ip_and_port(std::string& ip, int& port) const {
-    ip.clear(); // nobody is told
+    sockaddr_storage there{};
+    socklen_t size = sizeof there;
+    std::array<char, NI_MAXHOST> text{};
+    const bool is_known = ::getpeername(socket_, reinterpret_cast<sockaddr*>(&there), &size) == 0 &&
+                          ::getnameinfo(reinterpret_cast<const sockaddr*>(&there), size, text.data(), text.size(),
+                                        nullptr, 0, NI_NUMERICHOST) == 0;
+    ip = is_known ? text.data() : "";
     port = 0;
 }
 

@@ -27,15 +27,14 @@ using wanted_source = std::function<bool(std::uint32_t)>;
 
 class stream_reader {
 public:
-    stream_reader(gateway_core& core, const stream_memory& from, std::string last, bool with_latest,
+    /// Has the place that was taken for a reader at the address of `request`.
+    stream_reader(gateway_core& core, const stream_memory& from, const httplib::Request& request, bool with_latest,
                   wanted_source wanted)
-        : core_(core), from_(from), source_(as_source(core.options.name)), last_(std::move(last)),
-          with_latest_(with_latest), wanted_(std::move(wanted)) {
-        core_.counts.readers.fetch_add(1, std::memory_order_relaxed);
-    }
+        : core_(core), from_(from), address_(request.remote_addr), source_(as_source(core.options.name)),
+          last_(request.get_header_value("Last-Event-ID")), with_latest_(with_latest), wanted_(std::move(wanted)) {}
     stream_reader(const stream_reader&) = delete;
     stream_reader& operator=(const stream_reader&) = delete;
-    ~stream_reader() { core_.counts.readers.fetch_sub(1, std::memory_order_release); }
+    ~stream_reader() { core_.readers.give_back(address_); }
 
     /// Writes what there is; false when the reader is gone.
     bool go_on(httplib::DataSink& to) {
@@ -140,6 +139,7 @@ private:
 
     gateway_core& core_;
     const stream_memory& from_;
+    const std::string address_;
     const std::string source_;
     const std::string last_;
     const bool with_latest_;
@@ -164,13 +164,13 @@ void refuse_stream(gateway_core& core, const httplib::Request& request, httplib:
 
 void answer(gateway_core& core, const httplib::Request& request, httplib::Response& response, const stream_memory& from,
             bool with_latest, wanted_source wanted) {
-    if (core.counts.readers.load(std::memory_order_relaxed) >= core.options.max_readers) {
+    if (!core.readers.take(request.remote_addr)) {
         refuse_stream(core, request, response,
-                      refuse(gateway_code::too_many_connections, "there are as many readers as there may be"));
+                      refuse(gateway_code::too_many_connections,
+                             "there are as many readers as there may be, in all or from your address"));
         return;
     }
-    const auto reader = std::make_shared<stream_reader>(core, from, request.get_header_value("Last-Event-ID"),
-                                                        with_latest, std::move(wanted));
+    const auto reader = std::make_shared<stream_reader>(core, from, request, with_latest, std::move(wanted));
     response.set_header("Cache-Control", "no-store");
     response.set_chunked_content_provider(
         "text/event-stream", [reader](std::size_t, httplib::DataSink& to) { return reader->go_on(to); },

@@ -6,6 +6,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/callable.hpp>
+#include <courier/detail/base/refusals.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 #include <courier/modules.hpp>
 #include <courier/verdict.hpp>
@@ -142,29 +143,19 @@ consteval handler_ops make_ops() {
 template <class F, class P>
 WIRED_COURIER_HIDDEN inline constexpr handler_ops ops_of = make_ops<F, P>();
 
-/// Wrong handlers are turned down here, in words of the user's.
 template <class F, class P>
-consteval bool check_handler() {
-    if constexpr (std::is_member_function_pointer_v<F>) {
-        static_assert(always_false<F>, "courier: a member function is named in angle brackets, and the object given: "
-                                       "in.subscribe<&Class::method>(source, *this)");
-        return false;
-    } else if constexpr (!takes_payload<F, P> && !takes_nothing<F, P> && !takes_span<F, P>) {
-        static_assert(always_false<F>, "courier: this handler cannot take this channel's payload; a handler takes "
-                                       "the payload by const reference (or by value), a std::span of const payloads, "
-                                       "or nothing");
-        return false;
-    } else if constexpr (takes_span<F, P> && gives_verdict<F, P>) {
-        static_assert(always_false<F>, "courier: a handler that takes a span gives no verdict, since it is served when "
-                                       "others have been served with each payload");
-        return false;
-    } else if constexpr (!std::is_void_v<handler_result<F, P>> && !gives_verdict<F, P>) {
-        static_assert(always_false<F>, "courier: a handler returns nothing or a courier::verdict");
+consteval bool handler_fits() {
+    if constexpr (std::is_member_function_pointer_v<F> ||
+                  (!takes_payload<F, P> && !takes_nothing<F, P> && !takes_span<F, P>)) {
         return false;
     } else {
-        return true;
+        return std::is_void_v<handler_result<F, P>> || (gives_verdict<F, P> && !takes_span<F, P>);
     }
 }
+
+/// Whether a handler of this type may be subscribed to `Source`.
+template <class Source, class F>
+inline constexpr bool takes_handler = handler_fits<F, typename Source::payload_type>();
 
 /// A member function with its object, as one word.
 template <auto Method, class Object>
@@ -228,10 +219,13 @@ slot* attach_with(channel_core& core, const handler_ops& ops, void* handler, del
     return attach(core, request);
 }
 
+/// Defined nowhere.
+slot* never_subscribed();
+
 template <class P, class F>
 slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& options, std::source_location where,
                      ownership whose, const address_request* at = nullptr) {
-    if constexpr (check_handler<F, P>()) {
+    if constexpr (handler_fits<F, P>()) {
         if constexpr (requires { handler == nullptr; }) {
             if (handler == nullptr) {
                 report_empty_handler(core, where);
@@ -246,7 +240,7 @@ slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& option
             return attach_with(core, ops_of<F, P>, &handler, options, where, whose, at);
         }
     } else {
-        return nullptr;
+        return never_subscribed(); // that the handler does not fit was said where it was subscribed
     }
 }
 

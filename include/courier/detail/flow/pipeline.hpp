@@ -73,21 +73,13 @@ concept event_source = pipeline_like<T> || requires(const T& source) {
 /// look at the end of the pipeline, `stage` at its sources; `retained` asks the
 /// sources.
 template <class Upstream>
-class pipeline : public detail::pipeline_base {
+class pipeline : public detail::pipeline_base, public subscribable<pipeline<Upstream>, typename Upstream::output_type> {
 public:
     using payload_type = typename Upstream::output_type;
     using output_type = payload_type;
     static constexpr bool single = Upstream::single;
 
     explicit pipeline(Upstream upstream) : upstream_(std::move(upstream)) {}
-
-    /// As `channel::subscribe()`.
-    template <class Handler>
-    subscription subscribe(Handler&& handler, delivery_options<payload_type> options = {},
-                           std::source_location where = std::source_location::current()) const {
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return detail::keep_subscription(*this, attach(own, options, where, nullptr), options.retained, where);
-    }
 
     /// For further adaptors.
     template <class Receiver>
@@ -98,6 +90,16 @@ public:
     detail::slot* attach_receiver(Receiver&& receiver, stage place, std::source_location where,
                                   detail::ownership whose) const {
         return upstream_.attach_receiver(std::forward<Receiver>(receiver), place, where, whose);
+    }
+
+    /// Whether a handler of that type can be subscribed.
+    template <class Handler>
+    static consteval bool is_heard_by() {
+        if constexpr (detail::handler_fits<Handler, payload_type>()) {
+            return single || std::is_void_v<detail::handler_result<Handler, payload_type>>;
+        } else {
+            return false;
+        }
     }
 
 private:
@@ -116,14 +118,14 @@ private:
     template <class Handler>
     detail::slot* attach(Handler& handler, delivery_options<payload_type>& options, std::source_location where,
                          detail::ownership whose) const {
-        if constexpr (detail::check_handler<Handler, payload_type>()) {
+        if constexpr (is_heard_by<Handler>()) {
             if (detail::guards::are_in(options)) {
                 return attach_last(detail::guarded_receiver<Handler>{std::move(handler), detail::guards::of(options)},
                                    options.stage, where, whose);
             }
             return attach_last(detail::last_receiver<Handler>{std::move(handler)}, options.stage, where, whose);
         } else {
-            return nullptr;
+            return detail::never_subscribed();
         }
     }
 
@@ -133,10 +135,6 @@ private:
         if constexpr (single) {
             return upstream_.attach_receiver(std::forward<Receiver>(receiver), place, where, whose);
         } else {
-            static_assert(
-                std::is_void_v<detail::received<Receiver, payload_type>>,
-                "courier: a handler of several sources, or of delayed payloads, gives no verdict, since there is "
-                "no one publish that it could stop");
             auto root = detail::make_owned<detail::pipe_root>(where, place, whose.on_behalf);
             upstream_.connect(std::forward<Receiver>(receiver), *root);
             return detail::anchor_root(std::move(root), where, whose.owner);
@@ -147,6 +145,9 @@ private:
 };
 
 namespace detail {
+
+template <class Upstream, class F>
+inline constexpr bool takes_handler<pipeline<Upstream>, F> = pipeline<Upstream>::template is_heard_by<F>();
 
 /// A source as the beginning of a pipeline, or a pipeline as it is.
 template <class Source>
@@ -185,12 +186,41 @@ private:
     Step step_;
 };
 
+/// What is left of a pipeline whose adaptor did not fit, so that this is said once.
+template <class Upstream>
+struct misfit {
+    using output_type = typename Upstream::output_type;
+    static constexpr bool single = true;
+
+    template <class Receiver>
+    slot* attach_receiver(const Receiver&, stage, std::source_location, ownership) const {
+        return never_subscribed();
+    }
+};
+template <class Upstream, class F>
+inline constexpr bool takes_handler<pipeline<misfit<Upstream>>, F> = true;
+
+/// Whether the function, or other source, of an adaptor goes with what comes before it.
+template <class Adaptor, class In>
+consteval bool adaptor_fits() {
+    if constexpr (requires { Adaptor::template fits<In>; }) {
+        return Adaptor::template fits<In>;
+    } else {
+        return true;
+    }
+}
+
 /// Adaptors that are steps turn a source into a longer pipeline by themselves;
 /// others say how.
 template <event_source Source, adaptor Adaptor>
 auto operator|(const Source& source, Adaptor&& how) {
     using step = std::remove_cvref_t<Adaptor>;
-    if constexpr (requires { how.after(upstream_of(source)); }) {
+    constexpr bool fits = adaptor_fits<step, typename upstream_t<Source>::output_type>();
+    static_assert(fits, "courier: this adaptor does not take the payload of the source before it: a function takes it "
+                        "by const reference, and overridden_by() a source of std::optionals of it");
+    if constexpr (!fits) {
+        return pipeline<misfit<upstream_t<Source>>>({});
+    } else if constexpr (requires { how.after(upstream_of(source)); }) {
         return how.after(upstream_of(source));
     } else {
         using whole = piped<upstream_t<Source>, step>;

@@ -76,8 +76,6 @@ slot* anchor_timed_call(owned<timed_call> call, timetable_core& clock, outbox_co
 template <class Function>
 owned<timed_call> make_timed_call(Function&& function) {
     using own = std::decay_t<Function>;
-    static_assert(std::is_invocable_v<own&>,
-                  "courier: a function that is called in its time takes no arguments; capture them");
     return owned<timed_call>(new timed_call_of<own>(own(std::forward<Function>(function))));
 }
 

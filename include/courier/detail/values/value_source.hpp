@@ -17,18 +17,9 @@ namespace detail {
 /// `Own` has `prepare()`, called before anything is subscribed, and
 /// `source_name()`. The channel is made when it is first needed.
 template <class Payload, class Own>
-class value_source {
+class value_source : public subscribable<Own, Payload> {
 public:
     using payload_type = Payload;
-
-    /// As `channel::subscribe()`.
-    template <class Handler>
-    [[nodiscard]] subscription subscribe(Handler&& handler, delivery_options<Payload> options = {},
-                                         std::source_location where = std::source_location::current()) const {
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return keep_subscription(static_cast<const Own&>(*this), attach(own, options, where, nullptr), options.retained,
-                                 where);
-    }
 
     /// How many are subscribed.
     [[nodiscard]] std::size_t size() const noexcept { return channel_ != nullptr ? channel_->size() : 0; }
