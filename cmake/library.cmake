@@ -263,9 +263,9 @@ set(WIRED_COURIER_FERRY_SOURCES
     inward/seen_numbers.cpp
     link/broker_link.cpp
     link/broker_link_events.cpp
-    link/mqtt_client.cpp
     link/waker.cpp
     losses.cpp
+    mqtt/mqtt_client.cpp
     outward/kept_messages.cpp
     outward/outward_box.cpp
     outward/outward_message.cpp

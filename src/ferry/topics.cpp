@@ -4,7 +4,7 @@
 #include <courier/ferry/ferry_fault.hpp>
 
 #include "data/percent.hpp"
-#include "ferry/link/mqtt_client.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 
 #include <fmt/format.h>
 

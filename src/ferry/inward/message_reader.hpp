@@ -4,7 +4,7 @@
 
 #include "ferry/inward/inward_route.hpp"
 #include "ferry/inward/seen_numbers.hpp"
-#include "ferry/link/mqtt_client.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/losses.hpp"
 
 #include <courier/config.hpp>

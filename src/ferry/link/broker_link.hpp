@@ -4,7 +4,7 @@
 
 #include "ferry/inward/inward_route.hpp"
 #include "ferry/inward/message_reader.hpp"
-#include "ferry/link/mqtt_client.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/losses.hpp"
 #include "ferry/outward/outward_box.hpp"
 #include "ferry/outward/outward_message.hpp"

@@ -2,7 +2,7 @@
 #include "ferry/outward/outward_box.hpp"
 
 #include "data/pack_value.hpp"
-#include "ferry/link/mqtt_client.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 
 #include <courier/detail/base/in_use.hpp>
 

@@ -5,7 +5,7 @@
 #include "data/chunk_queue.hpp"
 #include "data/packed.hpp"
 #include "ferry/crossing_id.hpp"
-#include "ferry/link/mqtt_client.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/losses.hpp"
 #include "ferry/outward/outward_route.hpp"
 

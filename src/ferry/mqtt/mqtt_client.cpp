@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "ferry/link/mqtt_client.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 
 #include <courier/ferry/ferry_fault.hpp>
 
