@@ -16,13 +16,9 @@ if(CMAKE_CXX_COMPILER_ID MATCHES "Clang")
 endif()
 
 # What must not compile, and what the compiler must say.
-file(GLOB misuse CONFIGURE_DEPENDS misuse/*.cpp)
-foreach(source IN LISTS misuse)
-  get_filename_component(name ${source} NAME_WE)
-  courier_test(misuse/${name} COMMAND ${CMAKE_COMMAND}
-    -DCOMPILER=${CMAKE_CXX_COMPILER} -DSOURCE=${source} -DINCLUDE=${PROJECT_SOURCE_DIR}/include
-    -P ${CMAKE_CURRENT_SOURCE_DIR}/misuse/check.cmake)
-endforeach()
+courier_test(misuse COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/misuse/check ${CMAKE_CXX_COMPILER} ${PROJECT_SOURCE_DIR}/include
+  ${CMAKE_CURRENT_BINARY_DIR}/misuse)
+set_tests_properties(misuse PROPERTIES PROCESSORS 2)
 
 # A light entry header stays light.
 courier_test(layers COMMAND ${CMAKE_COMMAND} -DROOT=${PROJECT_SOURCE_DIR} -P ${CMAKE_CURRENT_SOURCE_DIR}/layers.cmake)
