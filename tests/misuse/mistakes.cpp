@@ -1,10 +1,3 @@
-// What should not compile, and what the compiler says of it; tests/misuse/check compiles each by itself, after the lines
-// in front of the first one. A line "// mistake NAME: EXPECTED" begins each; it is a statement, or, with "(file)", what
-// stands outside of functions, or, with "(alone)", a whole file. Of what is said, a line matches the regular expression
-// EXPECTED. With either compiler it takes at most twelve lines, one of which has a message that begins with "courier:";
-// a line "// except: REASON" says why that cannot be.
-// Of the lines in front, each mistake has those that declare a name that it uses, and the headers that these need: a
-// header is known by its name and by those behind it.
 // clang-format off
 #include <courier/channel.hpp>
 #include <courier/addressed_channel.hpp>
