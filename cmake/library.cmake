@@ -118,6 +118,7 @@ set(WIRED_COURIER_DATA_SOURCES
     named_place.cpp
     pack_value.cpp
     percent.cpp
+    ports.cpp
     process_names.cpp
     saved_values.cpp
     schema.cpp

@@ -132,7 +132,7 @@ public:
     /// `vacant()`. Otherwise as `publish()`.
     receipt publish_to(const Address& address, const Payload& payload,
                        std::source_location where = std::source_location::current()) {
-        return detail::publish_at(*this->core_, address, payload, where);
+        return detail::publish_at(*this->core_, address, &payload, where);
     }
 
     /// Serves subscribers at the address of any member of `to`,

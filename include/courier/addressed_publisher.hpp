@@ -31,7 +31,7 @@ public:
             return detail::receipts::made(0, detail::receipt_closed);
         }
         return this->as_named(
-            [&](const std::string* name) { return detail::publish_at(*this->core_, address, payload, where, name); });
+            [&](const std::string* name) { return detail::publish_at(*this->core_, address, &payload, where, name); });
     }
     /// To the members of a group, as `addressed_channel::publish_to()`.
     receipt publish_to(const group<Address>& to, const Payload& payload,

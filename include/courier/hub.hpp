@@ -7,6 +7,7 @@
 #include <courier/channel_name.hpp>
 #include <courier/config.hpp>
 #include <courier/detail/base/refusals.hpp>
+#include <courier/detail/delivery/port.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/query.hpp>
 
@@ -23,6 +24,7 @@ namespace detail {
 template <class Payload>
 struct channel_kind {
     using type = channel<Payload>;
+    static constexpr const port_ops* ops = &port_ops_of<Payload>;
     static constexpr addressing how = addressing::none;
 };
 template <class Payload>
@@ -30,6 +32,7 @@ template <class Payload>
 struct channel_kind<Payload> {
     using type = addressed_channel<Payload, typename Payload::address>;
     static constexpr addressing how = addressing_by<typename Payload::address>;
+    static constexpr const port_ops* ops = &port_ops_of<Payload, typename Payload::address>;
 };
 
 /// Stands for a query among the channels.
@@ -157,19 +160,20 @@ private:
     template <class Payload>
     static detail::hub_request channel_of() {
         static_assert(detail::has_own_name<Payload>, WIRED_COURIER_NO_NAME);
-        return {detail::number_for<Payload>(), detail::type_name<Payload>(), detail::channel_kind<Payload>::how,
+        return {detail::number_for<Payload>(),
+                detail::type_name<Payload>(),
+                detail::channel_kind<Payload>::how,
                 [](void* object, detail::channel_core& core) { ::new (object) hub_channel<Payload>(core); },
-                &detail::kind_of<Payload>};
+                &detail::kind_of<Payload>,
+                detail::channel_kind<Payload>::ops};
     }
     template <class Question>
     static detail::hub_request query_of() {
         static_assert(detail::has_own_name<Question>, WIRED_COURIER_NO_NAME);
-        return {detail::number_for<detail::query_kind<Question>>(),
-                detail::type_name<Question>(),
+        return {detail::number_for<detail::query_kind<Question>>(), detail::type_name<Question>(),
                 detail::addressing::none,
                 [](void* object, detail::channel_core& core) { ::new (object) courier::query<Question>(core); },
-                &detail::kind_of<typename courier::query<Question>::travelling>,
-                true};
+                &detail::kind_of<typename courier::query<Question>::travelling>};
     }
 };
 

@@ -6,6 +6,9 @@
 
 #include <courier/audit.hpp>
 #include <courier/data/json.hpp>
+#include <courier/detail/delivery/port.hpp>
+#include <courier/detail/routing/hub_core.hpp>
+#include <courier/detail/routing/hub_watch.hpp>
 
 #include <stdexcept>
 #include <string>
@@ -33,6 +36,32 @@ void gateway::show(const run& recorded) {
     core_->recording = detail::packed_run(recorded);
     core_->recorded_findings = to_json(audit(books_of(recorded)));
     core_->has_recording.store(true, std::memory_order_release);
+}
+
+void gateway::watch(hub& all, std::function<void(const detail::port&)> each) {
+    const auto each_channel = [each = std::move(each)](const detail::port& one) {
+        if (one.ops != nullptr && !one.ops->kind->is_internal) {
+            each(one);
+        }
+    };
+    std::erase_if(hubs_, [](const auto& one) { return one->of() == nullptr; });
+    hubs_.push_back(std::make_unique<detail::hub_watch>(detail::access::hub_of(all), each_channel));
+}
+
+void gateway::show(hub& all, std::source_location where) {
+    watch(all, [this, where](const detail::port& one) {
+        if (detail::shown_source what; detail::describe(one, what)) {
+            detail::subscribe_port(in_, one, add_source(what), where);
+        }
+    });
+}
+
+void gateway::accept(hub& all) {
+    watch(all, [this](const detail::port& one) {
+        if (detail::has_door(one)) {
+            add_door(std::make_unique<detail::port_door>(one, "gateway"));
+        }
+    });
 }
 
 void gateway::accept(wiring& of, std::string_view action) {

@@ -7,6 +7,7 @@
 #include "ledger/ledger_pages.hpp"
 #include "ledger/noted.hpp"
 
+#include <courier/detail/delivery/port.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/fault.hpp>
 #include <courier/threads.hpp>
@@ -94,7 +95,7 @@ ledger_core* open_ledger(std::string_view name, const ledger_options& options, s
 
 void attach_hub(ledger_core& ledger, hub_core& to) {
     to.set_overseer(ledger.serial);
-    to.each_channel([&](channel_core& core) { oversee(ledger, core); });
+    to.each_port([&](const port& one) { oversee(ledger, *one.core); });
 }
 
 } // namespace detail

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/port.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/detail/routing/hub_watch.hpp>
 #include <courier/nearest.hpp>
@@ -23,7 +24,7 @@ query_base& as_query(hub_post& post) noexcept {
 
 // By the library's own code: that of whoever made it may have been unloaded.
 void end_post(hub_post& post) noexcept {
-    if (post.is_query) {
+    if (post.ops == nullptr) {
         as_query(post).~query_base();
     } else {
         close_core(*post.core); // all that a channel's destructor does
@@ -32,8 +33,10 @@ void end_post(hub_post& post) noexcept {
 
 } // namespace
 
-hub_watch::hub_watch(hub_core& of, std::function<void(channel_core&)> call)
-    : of_(&of), next_(std::exchange(of.watches_, this)), call_(std::move(call)) {}
+hub_watch::hub_watch(hub_core& of, std::function<void(const port&)> call) : of_(&of), call_(std::move(call)) {
+    of.each_port(call_);
+    next_ = std::exchange(of.watches_, this);
+}
 
 hub_watch::~hub_watch() {
     if (of_ != nullptr) {
@@ -120,12 +123,12 @@ void hub_core::set_overseer(std::uint32_t ledger) noexcept {
     }
 }
 
-void hub_core::each_channel(const std::function<void(channel_core&)>& visit) const {
+void hub_core::each_port(const std::function<void(const port&)>& visit) const {
     for (const auto& post : posts_) {
-        visit(*post->core);
+        visit({post->core, post->core->kind != nullptr ? post->ops : nullptr}); // whose module may be unloaded
     }
     for (const hub_core* child : children_) {
-        child->each_channel(visit);
+        child->each_port(visit);
     }
 }
 
@@ -143,7 +146,7 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
         know(wanted.number, nullptr); // takes its memory before anything is made
     }
     auto made = make_owned<hub_post>();
-    made->is_query = wanted.is_query;
+    made->ops = wanted.ops;
     made->is_named = named;
     made->number = wanted.number;
     made->type = wanted.type;
@@ -164,11 +167,11 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
     wanted.construct(made->object, *made->core);
     posts_.push_back(std::move(made));
     hub_post& kept = *posts_.back();
-    tell_watches(*kept.core);
+    tell_watches({kept.core, kept.ops});
     return kept;
 }
 
-void hub_core::tell_watches(channel_core& made) const {
+void hub_core::tell_watches(const port& made) const {
     first_failure failed;
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
         for (const hub_watch* one = at->watches_; one != nullptr; one = one->next_) {
@@ -290,8 +293,8 @@ void hub_core::report_clash(const hub_request& wanted, std::string_view text, st
 std::vector<hub_line> hub_core::list() const {
     std::vector<hub_line> lines;
     for (const auto& post : posts_) {
-        const std::size_t count = post->is_query ? as_query(*post).answerers() : post->core->live;
-        lines.push_back({post->core->name, post->type, post->is_query, count, post->made_at});
+        const std::size_t count = post->ops == nullptr ? as_query(*post).answerers() : post->core->live;
+        lines.push_back({post->core->name, post->type, post->ops == nullptr, count, post->made_at});
     }
     return lines;
 }

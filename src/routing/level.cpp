@@ -6,6 +6,7 @@
 #include "delivery/subscription_words.hpp"
 
 #include <courier/detail/delivery/party.hpp>
+#include <courier/detail/delivery/port.hpp>
 #include <courier/detail/routing/hub_core.hpp>
 #include <courier/fault.hpp>
 
@@ -64,8 +65,8 @@ public:
             }
         }
         std::sort(known_.begin(), known_.end());
-        access::hub_of(of.hub).each_channel([&](channel_core& core) {
-            for (const stage_list* list = core.lists; list != nullptr; list = list->next) {
+        access::hub_of(of.hub).each_port([&](const port& one) {
+            for (const stage_list* list = one.core->lists; list != nullptr; list = list->next) {
                 for (std::uint32_t i = 0; i < list->size; ++i) {
                     if (!is_gone(list->entries[i]) && !is_in_order(list->slots[i]->owner)) {
                         add(*list->slots[i]);

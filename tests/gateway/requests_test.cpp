@@ -1,6 +1,8 @@
 // What comes in, and what does not.
 #include "support.hpp"
 
+#include <courier/hub.hpp>
+
 #include <doctest/doctest.h>
 
 #include <filesystem>
@@ -12,7 +14,18 @@ using namespace test;
 using courier::gateway;
 using courier::gateway_code;
 
+namespace test {
+
+struct Berthed {
+    using address = bell_id;
+    int crates = 0;
+};
+
+} // namespace test
+
 namespace {
+
+constexpr courier::channel_name<Landed> in_port{"in port"};
 
 /// Lets the game run while one request is answered.
 answer during(gateway& out, const std::function<answer()>& ask) {
@@ -37,6 +50,32 @@ TEST_CASE("a payload that is accepted is published on the game's thread, and its
     CHECK(none.status == 404);
     const answer near = during(out, [&] { return post(out, "/channels/harbour.haild", "{}"); });
     CHECK(near.body["detail"] == "no payloads are accepted for 'harbour.haild'; did you mean 'harbour.hailed'?");
+}
+
+TEST_CASE("the channels of a hub are shown and accepted as they come, with addresses or without") {
+    harbour reef;
+    courier::hub match{"match"};
+    courier::subscriber in{"keeper"};
+    int crates = 0;
+    gateway out;
+    in.subscribe(match.channel(in_port), [&](const Landed& l) { crates += l.crates; });
+    match.channel(in_port).retain_latest();
+    out.show(match);
+    out.accept(match);
+    in.subscribe(match.channel<Berthed>().at(bell_id::south), [&](const Berthed& b) { crates += 100 * b.crates; });
+    const auto send = [&](const std::string& to, const std::string& body) {
+        return during(out, [&] { return post(out, "/channels/" + to, body); }).status;
+    };
+    CHECK(send("in%20port", R"({"crates":3})") == 200);
+    const std::string berthed(match.channel<Berthed>().name());
+    CHECK(send(berthed + "?at=south", R"({"crates":2})") == 200);
+    CHECK(send(berthed + "?at=nowhere", R"({"crates":2})") == 422);
+    CHECK(send(berthed, R"({"crates":2})") == 422);
+    CHECK(crates == 203);
+    const answer all = during(out, [&] { return get(out, "/catalogue"); });
+    CHECK(all.text.find("in port") != std::string::npos);
+    CHECK(all.text.find(berthed) != std::string::npos);
+    CHECK(during(out, [&] { return get(out, "/values/in%20port"); }).body["crates"] == 3);
 }
 
 TEST_CASE("what does not fit is told field by field, and nothing is done") {

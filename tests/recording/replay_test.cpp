@@ -5,6 +5,7 @@
 #include <courier/addressed_inlet.hpp>
 #include <courier/data/json.hpp>
 #include <courier/from_outside.hpp>
+#include <courier/hub.hpp>
 #include <courier/inbox.hpp>
 #include <courier/inlet.hpp>
 #include <courier/pipeline.hpp>
@@ -33,6 +34,15 @@ using test::Hailed;
 using test::Landed;
 using test::scratch;
 
+namespace test {
+
+struct Turned {
+    using address = int;
+    int by = 0;
+};
+
+} // namespace test
+
 namespace {
 
 struct Dawn {};
@@ -43,10 +53,11 @@ public:
     small_game(courier::replay* again, int wrong_from) : again_(again), wrong_from_(wrong_from) {
         if (again_ != nullptr) {
             again_->feed("hails", out_);
-            again_->feed(pressed_);
+            again_->feed(panel_);
         }
         in_.subscribe(hails_, [this](const Hailed& e) { landed_.publish({.barge = e.order}); });
         in_.subscribe(pressed_, [this](const Landed& e) { hails_.publish({.order = 100 + e.barge}); });
+        in_.subscribe(turned_, [this](int valve, const test::Turned& t) { landed_.publish({.barge = valve * t.by}); });
         log_.subscribe(landed_, [] {});
     }
     void step(int frame) {
@@ -57,6 +68,9 @@ public:
             if (frame % 3 == 0) {
                 const courier::from_outside now;
                 pressed_.publish({.barge = frame, .note = "key"}, line);
+                if (frame > 6) {
+                    turned_.publish_to(frame, {.by = 2}, line);
+                }
             }
         }
         arrivals_.take_in();
@@ -73,7 +87,9 @@ private:
     courier::outbox later_{"later"};
     courier::inbox arrivals_{later_};
     courier::addressed_channel<Hailed> hails_{"hails"};
-    channel<Landed> pressed_{"pressed"};
+    courier::hub panel_{"panel"};
+    channel<Landed>& pressed_ = panel_.channel(courier::channel_name<Landed>("pressed"));
+    courier::addressed_channel<test::Turned, int>& turned_ = panel_.channel<test::Turned>();
     channel<Landed> landed_{"landed"};
     courier::addressed_inlet<Hailed> out_{arrivals_, hails_};
     courier::subscriber in_{"game"};
@@ -328,11 +344,11 @@ TEST_CASE("chains, maps, lanes and statistics of a run") {
     CHECK(chain.front()->outside);
     CHECK(chain.back() == last);
     const std::vector<courier::route> map = route_map(read);
-    REQUIRE(map.size() == 3);
+    REQUIRE(map.size() == 4);
     CHECK(map[0].channel == "hails");
     CHECK(map[0].to[0].party == "game");
-    CHECK(map[2].from[0].party == "game");
-    CHECK(map[2].events == 8);
+    CHECK(map[3].from[0].party == "game");
+    CHECK(map[3].events == 8);
     const std::string dot = as_dot(map);
     CHECK(test::contains(dot, "digraph routes {"));
     CHECK(test::contains(dot, "\"p:game\" -> \"c:landed\""));

@@ -45,6 +45,10 @@ struct Hailed {
 struct Ring {
     int strokes;
 };
+struct Steered {
+    using address = bell;
+    int course;
+};
 struct Line {
     std::string text;
 };

@@ -303,11 +303,21 @@ TEST_CASE("a hub's channels are causes") {
     int rung = 0;
     auto& ring = reef.channel<Ring>();
     wires.offer(reef);
+    auto& steered = reef.channel<Steered>(); // which comes later, and has addresses
     wires.action(in, "count", [&] { ++rung; });
     wires.load_text("hub.toml", "[[wire]]\nwhen = '" + std::string(ring.name()) + "'\nif.strokes = 2\ndo = 'count'\n");
     ring.publish({2});
     ring.publish({3});
     CHECK(rung == 1);
+    wires.action<Ring>(in, "ring", bell::south, [&](const Ring& r) { rung += r.strokes; });
+    const courier::named_target south = wires.target("south bell", bell::south);
+    wires.load_text("hub.toml",
+                    "[[wire]]\nname = 'to it'\nwhen = '" + std::string(steered.name()) +
+                        "'\ndo = { action = 'ring', at = '{at}', parameters = { strokes = '{course}' } }\n");
+    steered.publish_to(bell::south, {10});
+    steered.publish_to(bell::north, {20});
+    CHECK(rung == 11);
+    CHECK(wires.try_once("to it", "course = 3").held);
 }
 
 TEST_CASE("the audit finds objects that never came, with the nearest name, and wires that always fail") {

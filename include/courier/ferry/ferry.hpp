@@ -100,12 +100,12 @@ public:
     /// filled from outside.
     template <class Payload>
     void receive(channel<Payload>& to, std::string_view filter, const inward_options& options = {}) {
-        add_door(std::make_unique<detail::channel_door<Payload>>(to, "ferry"), filter, options, false);
+        add_door(detail::door_to(to, "ferry"), filter, options, false);
     }
     /// Into an addressed channel: the level `+` of the filter is the address.
     template <class Payload, class Address>
     void receive(addressed_channel<Payload, Address>& to, std::string_view filter, const inward_options& options = {}) {
-        add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "ferry"), filter, options, true);
+        add_door(detail::door_to(to, "ferry"), filter, options, true);
     }
     /// The state gets the value that comes, the latest one at once.
     template <class T, class Same>

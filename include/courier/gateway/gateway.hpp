@@ -7,6 +7,7 @@
 #include <courier/gateway/detail/ends.hpp>
 #include <courier/gateway/gateway_fault.hpp>
 #include <courier/gateway/gateway_options.hpp>
+#include <courier/hub.hpp>
 #include <courier/ledger.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
@@ -14,17 +15,20 @@
 
 #include <array>
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <source_location>
 #include <stdexcept>
 #include <string>
 #include <string_view>
 #include <type_traits>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 class gateway_core;
+class hub_watch;
 }
 
 /// What a gateway has done so far.
@@ -74,11 +78,14 @@ public:
     /// fields are known (courier/fields.hpp). A retained payload is shown at once.
     // clang-format off
     template <class Source>
-        requires(!std::is_same_v<run, Source>)
+        requires(!std::is_same_v<run, Source> && !std::is_same_v<hub, Source>)
     void show(const Source& source, std::source_location where = std::source_location::current()) {
         detail::subscribe_taker(in_, source, add_source(detail::described(source)), where);
     }
     // clang-format on
+    /// All channels of a hub and of the hubs below it, now and later, whose payloads' fields are
+    /// known. The hub may end first.
+    void show(hub& all, std::source_location where = std::source_location::current());
     /// Shows everything that a recording would have: events, subscriptions, frames; for
     /// the page. One ledger, which may end first.
     void show(ledger& all);
@@ -89,13 +96,16 @@ public:
     /// Payloads for this channel may come in.
     template <class Payload>
     void accept(channel<Payload>& to) {
-        add_door(std::make_unique<detail::channel_door<Payload>>(to, "gateway"));
+        add_door(detail::door_to(to, "gateway"));
     }
     /// A payload is for one address, which the request names (`?at=`); without one it is refused.
     template <class Payload, class Address>
     void accept(addressed_channel<Payload, Address>& to) {
-        add_door(std::make_unique<detail::addressed_door<Payload, Address>>(to, "gateway"));
+        add_door(detail::door_to(to, "gateway"));
     }
+    /// Payloads for all channels of a hub and of the hubs below it, now and later, may come in, but
+    /// for payloads that cannot be filled, and addresses that cannot be read, from outside.
+    void accept(hub& all);
     /// This state may be set, by the action "set NAME" with the parameter `value`. It must outlive the gateway.
     template <class T, class Same>
     void accept(state<T, Same>& of, std::source_location where = std::source_location::current()) {
@@ -128,11 +138,13 @@ public:
 private:
     detail::payload_taker& add_source(const detail::shown_source& what);
     void add_door(std::unique_ptr<detail::payload_door> door);
+    void watch(hub& all, std::function<void(const detail::port&)> each);
     wiring& settings();
 
     std::shared_ptr<detail::gateway_core> core_;
     std::unique_ptr<wiring> settings_; ///< of states that are accepted
-    subscriber in_{"gateway"};         ///< ends first
+    subscriber in_{"gateway"};
+    std::vector<std::unique_ptr<detail::hub_watch>> hubs_; ///< end first
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -6,9 +6,11 @@
 #include <courier/addressed_inlet.hpp>
 #include <courier/config.hpp>
 #include <courier/data/detail/kept_texts.hpp>
+#include <courier/data/detail/payload_door.hpp>
 #include <courier/data/detail/read_address.hpp>
 #include <courier/data/json_fault.hpp>
 #include <courier/fields.hpp>
+#include <courier/hub.hpp>
 #include <courier/inbox.hpp>
 #include <courier/inlet.hpp>
 #include <courier/ledger.hpp>
@@ -96,15 +98,19 @@ public:
         });
     }
     /// Feeds the events published there while `from_outside` held; it
-    /// must outlive this.
+    /// may end first.
     template <class Payload>
     void feed(channel<Payload>& into, std::source_location where = std::source_location::current()) {
-        add(into.name(), [&into, where](const source& from) {
-            Payload payload{};
-            from.read(detail::fields_of<Payload>(), &payload);
-            into.publish(payload, where);
-        });
+        add(detail::door_to(into, {}), where);
     }
+    /// Likewise, each for the address that it was for.
+    template <class Payload, class Address>
+    void feed(addressed_channel<Payload, Address>& into, std::source_location where = std::source_location::current()) {
+        add(detail::door_to(into, {}), where);
+    }
+    /// Likewise, all channels of a hub and of the hubs below it, now and later, that nothing else
+    /// feeds. The hub may end first.
+    void feed(hub& all, std::source_location where = std::source_location::current());
 
     /// Feeds what came from outside in the frame that goes on. Throws
     /// `recording_error` when nobody feeds one of these channels, or a payload
@@ -141,6 +147,7 @@ private:
     class implementation;
 
     void add(std::string_view channel, std::function<void(const source&)> feeder);
+    void add(std::shared_ptr<const detail::payload_door> door, std::source_location where);
 
     std::unique_ptr<implementation> all_;
 };

@@ -142,12 +142,12 @@ public:
     /// not, they go on until files are loaded again.
     template <class Payload>
     void offer(const channel<Payload>& cause) {
-        add(std::make_unique<detail::channel_cause>(*detail::access::core(cause), detail::maker_of<Payload>()));
+        add(std::make_unique<detail::port_cause>(detail::port_of(cause)));
     }
     /// An addressed channel, likewise.
     template <class Payload, class Address>
     void offer(const addressed_channel<Payload, Address>& cause) {
-        add(std::make_unique<detail::addressed_cause<Payload, Address>>(cause));
+        add(std::make_unique<detail::port_cause>(detail::port_of(cause)));
     }
     /// A state: its changes, with the fields `before` and `after`, and its value, for
     /// conditions and parameters.
@@ -168,8 +168,8 @@ public:
         made.answer = detail::shape_of(detail::known<answer>::type);
         add_query(std::move(made));
     }
-    /// All channels of a hub and of the hubs below it, now and later, but those with
-    /// addresses, and its queries, without their answers. The hub may end first.
+    /// All channels of a hub and of the hubs below it, now and later, and its queries,
+    /// without their answers. The hub may end first.
     void offer(hub& all);
     /// Phases, for `during`.
     template <class Phase>
@@ -324,7 +324,7 @@ public:
     /// of nothing. Neither delays, limits, phases nor its set are looked at. By the name
     /// of a wire in force, or "wire harbour.toml:12"; throws `std::out_of_range` for
     /// another, and `wiring_error` when the sample does not fit, or when of what the wire
-    /// waits for no payload can be made: changes of states, and what a hub offered.
+    /// waits for no payload can be made, as of changes of states.
     wire_trial try_once(std::string_view name, std::string_view sample = {});
     /// Tries the only wire of a text, which is not put in force.
     wire_trial try_text(std::string_view text, std::string_view sample = {});

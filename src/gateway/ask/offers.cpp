@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "gateway/ask/offers.hpp"
 
+#include "data/made_object.hpp"
 #include "data/named_place.hpp"
 
 #include <courier/data/detail/shape.hpp>
@@ -16,21 +17,6 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 namespace {
-
-/// A payload, or parameters, until they have been used.
-template <class Maker>
-class made_object {
-public:
-    explicit made_object(const Maker& by) : by_(by), object_(by.make()) {}
-    made_object(const made_object&) = delete;
-    made_object& operator=(const made_object&) = delete;
-    ~made_object() { by_.destroy(object_); }
-    [[nodiscard]] void* get() const noexcept { return object_; }
-
-private:
-    const Maker& by_;
-    void* object_;
-};
 
 std::string or_nearest(const std::string& name, const std::vector<std::string>& names) {
     return "; " + did_you_mean(name, names, "GET /catalogue has all names");
@@ -86,8 +72,8 @@ std::string misfit_of_address(const payload_door& door, const std::string& at) {
 } // namespace
 
 reply offers::publish(const std::string& channel, const std::string& at, const nlohmann::json& body) const {
-    const auto found =
-        std::find_if(doors_.begin(), doors_.end(), [&](const auto& one) { return one->name == channel; });
+    const auto found = std::find_if(doors_.begin(), doors_.end(),
+                                    [&](const auto& one) { return one->name == channel && one->is_there(); });
     if (found == doors_.end()) {
         std::vector<std::string> names;
         names.reserve(doors_.size());
@@ -223,7 +209,7 @@ void offers::list(catalogue& all) const {
         }
     }
     for (const auto& door : doors_) {
-        if (all.action(door->name) == nullptr) {
+        if (door->is_there() && all.action(door->name) == nullptr) {
             all.actions.push_back({door->name, shape_of(door->fields, door->type, true), {}, {}, {door->name}});
         }
     }

@@ -2,10 +2,13 @@
 #include <courier/recording/replay.hpp>
 
 #include "data/json_reader.hpp"
+#include "data/made_object.hpp"
 #include "recording/write/event_packer.hpp"
 #include "recording/write/line_writer.hpp"
 
 #include <courier/data/json.hpp>
+#include <courier/detail/routing/hub_core.hpp>
+#include <courier/detail/routing/hub_watch.hpp>
 #include <courier/from_outside.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/read_run.hpp>
@@ -69,6 +72,25 @@ public:
 
     void add(std::string_view channel, std::function<void(const source&)> feeder) {
         feeders_[std::string{channel}] = std::move(feeder);
+    }
+    static std::function<void(const source&)> feeder_of(std::shared_ptr<const detail::payload_door> door,
+                                                        std::source_location where) {
+        return [door = std::move(door), where](const source& from) {
+            if (!door->is_there()) {
+                return; // the difference tells
+            }
+            const detail::made_object payload(*door);
+            from.read(door->fields, payload.get());
+            door->publish(payload.get(), from.address(), where);
+        };
+    }
+    void add(detail::hub_core& hub, std::source_location where) {
+        const auto each = [this, where](const detail::port& one) {
+            if (one.ops != nullptr && detail::has_door(one)) {
+                feeders_.try_emplace(one.core->name, feeder_of(std::make_shared<detail::port_door>(one, ""), where));
+            }
+        };
+        hubs_.push_back(std::make_unique<detail::hub_watch>(hub, each));
     }
 
     void step() {
@@ -179,6 +201,7 @@ private:
     detail::line_writer writer_;
     fmt::memory_buffer lines_;
     std::map<std::string, std::function<void(const source&)>> feeders_;
+    std::vector<std::unique_ptr<detail::hub_watch>> hubs_;
     detail::kept_texts texts_;
     std::size_t next_ = 0;
     std::uint32_t frames_ = 0;
@@ -198,6 +221,13 @@ const run& replay::recorded() const noexcept {
 }
 void replay::add(std::string_view channel, std::function<void(const source&)> feeder) {
     all_->add(channel, std::move(feeder));
+}
+void replay::add(std::shared_ptr<const detail::payload_door> door, std::source_location where) {
+    const std::string channel = door->name;
+    all_->add(channel, implementation::feeder_of(std::move(door), where));
+}
+void replay::feed(hub& all, std::source_location where) {
+    all_->add(detail::access::hub_of(all), where);
 }
 void replay::step() {
     all_->step();

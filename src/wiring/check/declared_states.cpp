@@ -49,7 +49,7 @@ void add_entries(catalogue& to, const declared_state& of) {
 }
 
 /// Of a state's changes, which have it before and after.
-value_kind kind_of(const channel_entry& state) {
+value_kind value_kind_of(const channel_entry& state) {
     return state.payload.fields.empty() ? value_kind::other : state.payload.fields.front().shape.kind;
 }
 
@@ -78,7 +78,7 @@ declarations::declarations(const std::vector<data>& files, const catalogue& has,
     }
     const auto is_as_before = [&](const declared_state& one) {
         const channel_entry* const known = has.channel(one.name);
-        return known != nullptr && known->is_declared && kind_of(*known) == one.kind;
+        return known != nullptr && known->is_declared && value_kind_of(*known) == one.kind;
     };
     differ_ = states_.size() != before.size() || !std::all_of(states_.begin(), states_.end(), is_as_before);
     if (differ_) {

@@ -38,7 +38,7 @@ public:
     [[nodiscard]] const void* get() const noexcept { return payload_; }
 
 private:
-    static const payload_maker& maker_for(const cause_base& cause) {
+    static const value_maker& maker_for(const cause_base& cause) {
         if (cause.maker == nullptr) {
             refuse(cause, cause.state != nullptr ? "is a state, of whose changes none can be made"
                                                  : "has payloads of which none can be made here");
@@ -82,7 +82,7 @@ private:
         }
     }
 
-    const payload_maker& maker_;
+    const value_maker& maker_;
     void* payload_;
 };
 

@@ -17,22 +17,42 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
-channel_cause::channel_cause(channel_core& core, const payload_maker* its_maker) : core_(core) {
-    maker = its_maker;
-    name = core.name;
-    type = core.kind != nullptr ? std::string(core.kind->name) : std::string();
-    fields = core.kind != nullptr ? core.kind->fields : nullptr;
+port_cause::port_cause(const port& of) : core_(*of.core), ops_(of.ops) {
+    name = of.core->name;
+    type = ops_->kind->name;
+    fields = ops_->kind->fields;
+    maker = ops_->maker;
+    if (const address_ops* const whom = ops_->address; whom != nullptr) {
+        address_type = whom->name;
+        address_key = whom->key();
+    }
 }
 
-void channel_cause::take_over(cause_base& next) {
-    core_ = static_cast<const channel_cause&>(next).core_;
+void port_cause::take_over(cause_base& next) {
+    const auto& other = static_cast<const port_cause&>(next);
+    core_ = other.core_;
+    ops_ = other.ops_;
 }
 
-subscription_key channel_cause::attach(subscriber& in, live_wire& wire, const void*, wire_options options) {
+subscription_key port_cause::attach(subscriber& in, live_wire& wire, const void* address, wire_options options) {
     if (!is_there()) {
         return {};
     }
-    return attach_wire<some_payload>(in, any_channel(*core_), wire, options);
+    const port_source source({core_.get(), ops_}, address);
+    if (address != nullptr || !options.with_address) {
+        return attach_wire<some_payload>(in, source, wire, options);
+    }
+    tell_addresses(*core_);
+    const auto fire_at = [w = &wire](const some_payload& payload) { return fire(*w, &payload, address_here()); };
+    if (options.stops) {
+        return in.subscribe(
+            source,
+            [fire_at](const some_payload& payload) { return fire_at(payload) ? verdict::stop : verdict::go_on; },
+            options.of<some_payload>(), options.where);
+    }
+    return in.subscribe(
+        source, [fire_at](const some_payload& payload) { fire_at(payload); }, options.of<some_payload>(),
+        options.where);
 }
 
 } // namespace detail

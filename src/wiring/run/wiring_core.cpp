@@ -97,21 +97,16 @@ void wiring_core::add(std::string_view its_name, phases_core& core) {
 }
 
 void wiring_core::add(hub_core& hub) {
-    const auto each = [this](channel_core& core) {
-        if (core.kind == nullptr || core.kind->is_internal) {
-            return;
-        }
-        if (core.kind->is_query) {
-            add(query_entry{core.name, shape_of(core.kind->fields, core.kind->name), {}});
-        } else if (core.book == nullptr) {
-            add(std::make_unique<channel_cause>(core));
+    const auto each = [this](const port& one) {
+        const payload_kind* const kind = one.core->kind;
+        if (one.ops != nullptr && !kind->is_internal) {
+            add(std::make_unique<port_cause>(one));
+        } else if (one.ops == nullptr && kind != nullptr) {
+            add(query_entry{one.core->name, shape_of(kind->fields, kind->name), {}});
         }
     };
-    std::erase_if(hubs_, [](const auto& one) { return one->of() == nullptr; });
-    if (std::none_of(hubs_.begin(), hubs_.end(), [&](const auto& one) { return one->of() == &hub; })) {
-        hubs_.push_back(std::make_unique<hub_watch>(hub, each));
-    }
-    hub.each_channel(each);
+    std::erase_if(hubs_, [&](const auto& one) { return one->of() == nullptr || one->of() == &hub; });
+    hubs_.push_back(std::make_unique<hub_watch>(hub, each));
 }
 
 void wiring_core::offers_changed(bool is_replaced) noexcept {

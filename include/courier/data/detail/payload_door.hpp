@@ -3,16 +3,16 @@
 #pragma once
 
 #include <courier/addressed_channel.hpp>
-#include <courier/addressed_publisher.hpp>
 #include <courier/change.hpp>
 #include <courier/channel.hpp>
-#include <courier/data/detail/read_address.hpp>
 #include <courier/detail/base/field_table.hpp>
-#include <courier/publisher.hpp>
+#include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/port.hpp>
 #include <courier/receipt.hpp>
 #include <courier/state.hpp>
 #include <courier/subscription.hpp>
 
+#include <memory>
 #include <source_location>
 #include <string>
 #include <string_view>
@@ -28,6 +28,9 @@ public:
     payload_door(const payload_door&) = delete;
     payload_door& operator=(const payload_door&) = delete;
     virtual ~payload_door() = default;
+
+    /// False once the module that has the types has been unloaded; nothing else is called then.
+    [[nodiscard]] virtual bool is_there() const noexcept { return true; }
 
     // From any thread.
     [[nodiscard]] virtual void* make() const = 0;
@@ -45,63 +48,52 @@ public:
     bool has_address = false; ///< a payload is for one, or for everyone
 };
 
+#define WIRED_COURIER_NOT_MADE "courier: a payload that comes from outside is a struct that can be made of nothing"
+
 template <class Payload>
 inline constexpr bool made_of_nothing = std::is_default_constructible_v<Payload>;
 
 template <class Payload>
 class typed_payload_door : public payload_door {
-    static_assert(made_of_nothing<Payload>,
-                  "courier: a payload that comes from outside is a struct that can be made of nothing");
+    static_assert(made_of_nothing<Payload>, WIRED_COURIER_NOT_MADE);
 
 public:
     [[nodiscard]] void* make() const override { return new Payload(); }
     void destroy(void* payload) const noexcept override { delete static_cast<Payload*>(payload); }
 };
 
+/// Publishes on a channel under a name.
+class port_door final : public payload_door {
+public:
+    port_door(const port& to, std::string_view as);
+
+    [[nodiscard]] bool is_there() const noexcept override { return core_->kind != nullptr; }
+    [[nodiscard]] void* make() const override { return ops_->maker->make(); }
+    void destroy(void* payload) const noexcept override { ops_->maker->destroy(payload); }
+    [[nodiscard]] bool takes_address(std::string_view address) const override;
+    receipt publish(const void* payload, std::string_view address, std::source_location where) const override;
+
+private:
+    held<channel_core> core_; ///< which may end first
+    const port_ops* ops_;
+    std::string as_;
+};
+
+/// Whether payloads can come in from outside.
+[[nodiscard]] bool has_door(const port& to) noexcept;
+
 template <class Payload>
-class channel_door final : public typed_payload_door<Payload> {
-public:
-    channel_door(channel<Payload>& to, std::string_view as) : out_(to, as) {
-        this->name = to.name();
-        this->type = type_name<Payload>();
-        this->fields = fields_of<Payload>();
-    }
-    receipt publish(const void* payload, std::string_view, std::source_location where) const override {
-        return out_.publish(*static_cast<const Payload*>(payload), where);
-    }
-
-private:
-    publisher<Payload> out_;
-};
-
+[[nodiscard]] std::unique_ptr<payload_door> door_to(channel<Payload>& to, std::string_view as) {
+    static_assert(made_of_nothing<Payload>, WIRED_COURIER_NOT_MADE);
+    return std::make_unique<port_door>(port_of(to), as);
+}
 template <class Payload, class Address>
-class addressed_door final : public typed_payload_door<Payload> {
-    static_assert(can_read_address<Address>,
+[[nodiscard]] std::unique_ptr<payload_door> door_to(addressed_channel<Payload, Address>& to, std::string_view as) {
+    static_assert(made_of_nothing<Payload>, WIRED_COURIER_NOT_MADE);
+    static_assert(can_read_address<Address> && made_of_nothing<Address>,
                   "courier: an address that comes from outside is a number, an enumeration or a text");
-
-public:
-    addressed_door(addressed_channel<Payload, Address>& to, std::string_view as) : out_(to, as) {
-        this->name = to.name();
-        this->type = type_name<Payload>();
-        this->fields = fields_of<Payload>();
-        this->has_address = true;
-    }
-    [[nodiscard]] bool takes_address(std::string_view address) const override {
-        Address read{};
-        return address.empty() || read_address(address, read);
-    }
-    receipt publish(const void* payload, std::string_view address, std::source_location where) const override {
-        const Payload& known = *static_cast<const Payload*>(payload);
-        if (address.empty()) {
-            return out_.publish(known, where);
-        }
-        Address to{};
-        return read_address(address, to) ? out_.publish_to(to, known, where) : receipt{};
-    }
-
-private:
-    addressed_publisher<Payload, Address> out_;
-};
+    return std::make_unique<port_door>(port_of(to), as);
+}
 
 /// A state's value as the only field of a payload, the way it is written everywhere.
 template <class Value>

@@ -2,12 +2,11 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
-#include <courier/addressed_channel.hpp>
 #include <courier/change.hpp>
 #include <courier/channel.hpp>
 #include <courier/data/json.hpp>
 #include <courier/detail/base/field_table.hpp>
-#include <courier/detail/delivery/address_text.hpp>
+#include <courier/detail/delivery/port.hpp>
 #include <courier/subscriber.hpp>
 
 #include <concepts>
@@ -19,8 +18,6 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 // clang-format off
-template <class Source>
-concept has_addresses = requires { typename Source::address_type; };
 template <class Source>
 concept announces_items = holds_value<Source> && !std::is_same_v<typename Source::payload_type, change<typename Source::value_type>>;
 // clang-format on
@@ -35,6 +32,9 @@ struct shown_source {
     bool keeps_latest = false;           ///< one who comes late wants the latest
 };
 
+/// What is said of a channel; false when the fields of its payload are not known.
+[[nodiscard]] bool describe(const port& source, shown_source& what);
+
 template <class Source>
 [[nodiscard]] shown_source described(const Source& source) {
     shown_source what;
@@ -48,15 +48,9 @@ template <class Source>
                       "courier: nothing is known of values of this type; see courier/fields.hpp");
     } else {
         using payload = typename Source::payload_type;
-        what.type = type_name<payload>();
-        what.fields = fields_of<payload>();
-        what.keeps_latest = access::core(source)->kept != nullptr;
         static_assert(std::is_empty_v<payload> || fields_of<payload>() != nullptr,
                       "courier: the fields of this payload are not known; see courier/fields.hpp");
-        if constexpr (has_addresses<Source>) {
-            what.address_type = type_name<typename Source::address_type>();
-            what.keeps_latest = false;
-        }
+        static_cast<void>(describe(port_of(source), what));
     }
     return what;
 }
@@ -73,6 +67,8 @@ protected:
     ~payload_taker() = default;
 };
 
+void subscribe_port(subscriber& in, const port& source, payload_taker& to, std::source_location where);
+
 /// `to` gets what there is and what will come, as long as `in` lives.
 template <class Source>
 void subscribe_taker(subscriber& in, const Source& source, payload_taker& to, std::source_location where) {
@@ -84,19 +80,8 @@ void subscribe_taker(subscriber& in, const Source& source, payload_taker& to, st
         using changed = change<typename Source::value_type>;
         in.subscribe(
             source, [&to](const changed& c) { to.take(&c.after(), {}); }, {.retained = true}, where);
-    } else if constexpr (has_addresses<Source>) {
-        using payload = typename Source::payload_type;
-        using address = typename Source::address_type;
-        in.subscribe(
-            source,
-            [&to](const address* whom, const payload& p) {
-                to.take(&p, whom != nullptr ? label_of(*whom) : address_label{});
-            },
-            {}, where);
     } else {
-        using payload = typename Source::payload_type;
-        in.subscribe(
-            source, [&to](const payload& p) { to.take(&p, {}); }, {.retained = true}, where);
+        subscribe_port(in, port_of(source), to, where);
     }
 }
 

@@ -90,7 +90,7 @@ private:
 
     [[gnu::noinline]] void deliver_marked(const item& one, const post_mark& mark) {
         const caused_by now(origin_of(mark));
-        publish_at(*this->target, *one.to, one.payload, mark.is_set ? mark.where : this->where);
+        publish_at(*this->target, *one.to, &one.payload, mark.is_set ? mark.where : this->where);
     }
     [[gnu::noinline]] bool post_now(item&& one) override {
         bool taken = true;
@@ -172,7 +172,7 @@ void addressed_backlog<Payload, Address>::deliver_at_place(std::size_t place) {
     } else if (mark != nullptr) [[unlikely]] {
         deliver_marked(one, *mark);
     } else {
-        publish_at(*this->target, *one.to, one.payload, this->where);
+        publish_at(*this->target, *one.to, &one.payload, this->where);
     }
 }
 

@@ -26,6 +26,9 @@ struct hub_line {
 
 namespace detail {
 
+struct port;
+struct port_ops;
+
 /// What is wanted of a hub.
 struct hub_request {
     std::uint32_t number;  ///< of the type
@@ -33,14 +36,14 @@ struct hub_request {
     addressing how;
     void (*construct)(void* object, channel_core& core); ///< makes the channel or query around its core
     const payload_kind* kind;
-    bool is_query = false;
+    const port_ops* ops = nullptr; ///< null: a query
 };
 
 /// A channel or query that a hub made.
 struct hub_post {
     alignas(void*) std::byte object[2 * sizeof(void*)]; ///< the channel or query itself
     channel_core* core;
-    bool is_query;
+    const port_ops* ops; ///< null: a query
     bool is_named;
     std::uint32_t number;
     std::string type;
@@ -63,7 +66,7 @@ public:
     /// The ledger, by its number, that gets the books of channels made from now on, here and below.
     void set_overseer(std::uint32_t ledger) noexcept;
     [[nodiscard]] bool overseen_by(std::uint32_t ledger) const noexcept { return overseer_ == ledger; }
-    void each_channel(const std::function<void(channel_core&)>& visit) const;
+    void each_port(const std::function<void(const port&)>& visit) const;
 
     /// The channel or query of a type, if it was found before; null otherwise.
     [[nodiscard]] void* find_known(std::uint32_t number) const noexcept {
@@ -81,7 +84,7 @@ private:
     friend class hub_watch;
     hub_post& make(const hub_request& wanted, std::string_view name, bool named, std::source_location where);
     void know(std::uint32_t number, void* object);
-    void tell_watches(channel_core& made) const;
+    void tell_watches(const port& made) const;
     void forget_parents() noexcept;
     [[nodiscard]] bool made(const void* object) const noexcept;
     [[nodiscard]] hub_post* own_post(std::uint32_t number) const noexcept;

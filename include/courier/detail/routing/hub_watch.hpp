@@ -11,11 +11,12 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 class hub_core;
+struct port;
 
-/// Is called with each channel or query that a hub, or one below it, makes from now on.
+/// Is called with each channel or query that a hub, or one below it, has, and that it makes from now on.
 class hub_watch {
 public:
-    hub_watch(hub_core& of, std::function<void(channel_core&)> call);
+    hub_watch(hub_core& of, std::function<void(const port&)> call);
     hub_watch(const hub_watch&) = delete;
     hub_watch& operator=(const hub_watch&) = delete;
     ~hub_watch();
@@ -25,8 +26,8 @@ public:
 private:
     friend class hub_core;
     hub_core* of_;
-    hub_watch* next_; ///< of the hub
-    std::function<void(channel_core&)> call_;
+    hub_watch* next_ = nullptr; ///< of the hub
+    std::function<void(const port&)> call_;
 };
 
 } // namespace detail

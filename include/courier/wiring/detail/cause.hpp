@@ -2,13 +2,12 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
-#include <courier/addressed_channel.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/field_table.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/type_number.hpp>
 #include <courier/detail/delivery/followers.hpp>
-#include <courier/detail/delivery/handler.hpp>
+#include <courier/detail/delivery/port.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/verdict.hpp>
@@ -55,45 +54,6 @@ subscription_key attach_wire(subscriber& in, const Source& to, live_wire& wire, 
         to, [w = &wire](const Payload& payload) { fire(*w, &payload); }, options.of<Payload>(), options.where);
 }
 
-/// The same with the object that each is for.
-template <class Payload, class Address>
-subscription_key attach_wire_to_all(subscriber& in, const addressed_channel<Payload, Address>& to, live_wire& wire,
-                                    const wire_options& options) {
-    if (options.stops) {
-        return in.subscribe(
-            to,
-            [w = &wire](const Address* at, const Payload& payload) {
-                return fire(*w, &payload, at) ? verdict::stop : verdict::go_on;
-            },
-            options.of<Payload>(), options.where);
-    }
-    return in.subscribe(
-        to, [w = &wire](const Address* at, const Payload& payload) { fire(*w, &payload, at); }, options.of<Payload>(),
-        options.where);
-}
-
-/// Makes payloads of a type, to try wires with.
-struct payload_maker {
-    void* (*make)();
-    void (*destroy)(void* payload);
-};
-
-template <class Payload>
-void* make_payload() {
-    return new Payload();
-}
-/// Null where none can be made of nothing.
-template <class Payload>
-[[nodiscard]] const payload_maker* maker_of() noexcept {
-    if constexpr (std::is_default_constructible_v<Payload>) {
-        static constexpr payload_maker made{&make_payload<Payload>,
-                                            [](void* payload) { delete static_cast<Payload*>(payload); }};
-        return &made;
-    } else {
-        return nullptr;
-    }
-}
-
 class cause_base {
 public:
     cause_base() = default;
@@ -107,7 +67,7 @@ public:
     /// From now on it stands for what `next`, which is alike, stands for.
     virtual void take_over(cause_base& next) = 0;
     [[nodiscard]] bool is_alike(const cause_base& next) const noexcept {
-        return key == next.key && fields == next.fields && type == next.type;
+        return key == next.key && fields == next.fields && type == next.type && address_key == next.address_key;
     }
 
     std::string name;
@@ -116,75 +76,21 @@ public:
     const field_table* fields = nullptr;
     std::string_view address_type;
     std::uint64_t address_key = 0;
-    const value_type* state = nullptr;    ///< of a state's value; else null
-    const payload_maker* maker = nullptr; ///< null: of such payloads none can be made
+    const value_type* state = nullptr;  ///< of a state's value; else null
+    const value_maker* maker = nullptr; ///< null: of such payloads none can be made
 };
 
-/// Stands for a payload of a type that nobody knows here.
-struct some_payload {
-    char nothing;
-};
-
-/// A channel of any payload, as a source to subscribe to.
-class any_channel {
+/// A channel.
+class port_cause final : public cause_base {
 public:
-    using payload_type = some_payload;
-    explicit any_channel(channel_core& core) noexcept : core_(core) {}
-
-    template <class Handler>
-    slot* attach(Handler& handler, delivery_options<some_payload>& options, std::source_location where,
-                 ownership whose) const {
-        return attach_handler<some_payload>(core_, handler, options, where, whose);
-    }
-
-private:
-    channel_core& core_;
-};
-
-class channel_cause final : public cause_base {
-public:
-    explicit channel_cause(channel_core& core, const payload_maker* its_maker = nullptr);
+    explicit port_cause(const port& of);
     subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override;
-    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
+    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed && core_->kind != nullptr; }
     void take_over(cause_base& next) override;
 
 private:
     held<channel_core> core_; ///< which may go first
-};
-
-template <class Payload, class Address>
-class addressed_cause final : public cause_base {
-public:
-    explicit addressed_cause(const addressed_channel<Payload, Address>& of) : core_(*access::core(of)), of_(&of) {
-        name = of.name();
-        type = type_name<Payload>();
-        key = key_of_type<addressed_cause>();
-        fields = fields_of<Payload>();
-        address_type = type_name<Address>();
-        address_key = key_of_type<Address>();
-        maker = maker_of<Payload>();
-    }
-
-    subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override {
-        if (!is_there()) {
-            return {};
-        }
-        if (address != nullptr) {
-            return attach_wire<Payload>(in, of_->at(*static_cast<const Address*>(address)), wire, options);
-        }
-        return options.with_address ? attach_wire_to_all(in, *of_, wire, options)
-                                    : attach_wire<Payload>(in, *of_, wire, options);
-    }
-    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed; }
-    void take_over(cause_base& next) override {
-        const auto& other = static_cast<const addressed_cause&>(next);
-        core_ = other.core_;
-        of_ = other.of_;
-    }
-
-private:
-    held<channel_core> core_;                       ///< which may go first
-    const addressed_channel<Payload, Address>* of_; ///< good while its core is not closed
+    const port_ops* ops_;     ///< good while the core has a kind
 };
 
 /// A state or formula: its changes, and a copy of its value, which stays when it goes.
