@@ -103,7 +103,8 @@ struct sequence_promise<void> : sequence_promise_base<void> {
 /// that is one, must outlive it. Their memory comes from a pool of the thread. Belongs
 /// to one thread. A sequence that is never started does nothing.
 template <class Result = void>
-class [[nodiscard("courier: a sequence does nothing until a subscriber starts it, or another one waits for it")]] sequence final
+class [[nodiscard(
+    "courier: a sequence does nothing until a subscriber starts it, or another one waits for it")]] sequence final
     : public detail::wait_base {
 public:
     using promise_type = detail::sequence_promise<Result>;

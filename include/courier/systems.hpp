@@ -29,6 +29,8 @@ namespace detail {
 
 template <class S>
 S& make_system(systems_core& in);
+template <class S>
+consteval void check_system();
 
 template <class S, class T>
 concept other_system = std::is_class_v<T> && !std::is_same_v<std::remove_const_t<T>, S>;
@@ -59,6 +61,22 @@ consteval bool takes_temporary() {
     }(std::make_index_sequence<Count>());
 }
 
+// What only a const reference is made of.
+template <class S>
+struct const_system {
+    template <class T>
+        requires(other_system<S, T> && std::is_const_v<T>)
+    operator T&() const; // NOLINT(google-explicit-constructor)
+};
+
+/// Whether a constructor's parameter is a copy of another system.
+template <class S, std::size_t Count, std::size_t At>
+consteval bool takes_copy() {
+    return takes_temporary<S, Count, At>() && ![]<std::size_t... I>(std::index_sequence<I...>) {
+        return std::is_constructible_v<S, std::conditional_t<I == At, const_system<S>, some_system<S>>...>;
+    }(std::make_index_sequence<Count>());
+}
+
 /// Stands for argument `At` of a system's constructor, and becomes the parameter's
 /// type: a reference to another system, const if it is only read. Never a copy of it.
 template <class S, std::size_t Count, std::size_t At>
@@ -69,10 +87,8 @@ public:
     template <class T>
         requires(other_system<S, T> && (is_updated<T> || std::is_const_v<T> || !takes_temporary<S, Count, At>()))
     operator T&() const { // NOLINT(google-explicit-constructor)
-        static_assert(std::is_const_v<T> || !takes_temporary<S, Count, At>(),
-                      "courier: a system takes another one by reference, T& to change it or const T& to read it; "
-                      "this constructor takes a copy");
         using needed = std::remove_const_t<T>;
+        check_system<needed>();
         T& made = make_system<needed>(*of_);
         of_->note_need(key_of_type<needed>(), !std::is_const_v<T>);
         return made;
@@ -97,6 +113,20 @@ consteval std::size_t count_needs() {
         return count_needs<S, Count + 1>();
     }
 }
+/// Called where a system is asked for, so that the compiler names that line soon.
+template <class S>
+consteval void check_system() {
+    constexpr bool can_update = is_updated<S> || !requires(S& one, float seconds) { one.update(seconds); };
+    static_assert(can_update, "courier: update() of a system takes a courier::game_time or nothing; seconds are "
+                              "std::chrono::duration<float>(step).count()");
+    constexpr bool takes_no_copy = []<std::size_t... I>(std::index_sequence<I...>) {
+        return (!takes_copy<S, sizeof...(I), I>() && ...);
+    }(std::make_index_sequence < count_needs<S>() <= max_needs ? count_needs<S>() : 0 > ());
+    static_assert(takes_no_copy,
+                  "courier: a system takes another one by reference, T& to change it or const T& to read "
+                  "it; this constructor takes a copy");
+}
+
 template <class S>
 inline constexpr bool can_be_made = !std::is_abstract_v<S> && count_needs<S>() <= max_needs;
 
@@ -121,11 +151,6 @@ struct ops_of_system {
         system_ops made{.type = type, .destroy = &destroy};
         if constexpr (is_updated<Made>) {
             made.update = &update;
-        } else {
-            static_assert(
-                !requires(Made& one, float seconds) { one.update(seconds); },
-                "courier: update() of a system takes a courier::game_time or nothing; seconds are "
-                "std::chrono::duration<float>(step).count()");
         }
         if constexpr (requires(Made& one) { one.pause(), one.resume(); }) {
             made.pause = &pause;
@@ -252,6 +277,7 @@ public:
     /// reference to a destroyed object.
     template <class S>
     S& get(std::source_location where = std::source_location::current()) {
+        detail::check_system<S>();
         const detail::held core = core_;
         detail::systems_core::making now(*core, where);
         S& made = detail::make_system<S>(*core);
@@ -270,6 +296,7 @@ public:
     template <class... S>
     team add(std::string_view name, std::source_location where = std::source_location::current()) {
         static_assert(sizeof...(S) != 0, "courier: name the systems of the team: add<rain, thunder>(\"storm\")");
+        (detail::check_system<S>(), ...);
         const detail::held core = core_;
         detail::systems_core::making now(*core, where);
         (detail::make_system<S>(*core), ...);
@@ -294,6 +321,7 @@ public:
         constexpr bool fits = std::is_base_of_v<S, StandIn>;
         static_assert(fits, "courier: a stand-in for a system is derived from it");
         if constexpr (fits) {
+            detail::check_system<StandIn>();
             core_->stand_ins.push_back(
                 {detail::key_of_type<S>(), [](detail::systems_core& in) { detail::make_system_as<S, StandIn>(in); }});
         }

@@ -4,8 +4,8 @@
 
 #include "ferry/inward/inward_route.hpp"
 #include "ferry/inward/seen_numbers.hpp"
-#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/losses.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 
 #include <courier/config.hpp>
 #include <courier/ferry/ferry_options.hpp>

@@ -4,8 +4,8 @@
 
 #include "ferry/inward/inward_route.hpp"
 #include "ferry/inward/message_reader.hpp"
-#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/losses.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/outward/outward_box.hpp"
 #include "ferry/outward/outward_message.hpp"
 #include "ferry/outward/waiting_room.hpp"

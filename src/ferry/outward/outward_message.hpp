@@ -5,8 +5,8 @@
 #include "data/chunk_queue.hpp"
 #include "data/packed.hpp"
 #include "ferry/crossing_id.hpp"
-#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/losses.hpp"
+#include "ferry/mqtt/mqtt_client.hpp"
 #include "ferry/outward/outward_route.hpp"
 
 #include <courier/config.hpp>
