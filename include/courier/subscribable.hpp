@@ -69,9 +69,12 @@ public:
     }
 
 protected:
+    /// Is a base only.
     subscribable() = default;
     ~subscribable() = default;
+    /// As the source is copied.
     subscribable(const subscribable&) = default;
+    /// As the source is assigned.
     subscribable& operator=(const subscribable&) = default;
 
 private:
