@@ -80,7 +80,7 @@ protected:
 private:
     template <class Handler>
     subscription begin(Handler& handler, delivery_options<Payload>& options, std::source_location where) const {
-        const Source& self = static_cast<const Source&>(*this);
+        const auto& self = static_cast<const Source&>(*this);
         return detail::keep_subscription(self, detail::access::attach(self, handler, options, where, nullptr),
                                          options.retained, where);
     }

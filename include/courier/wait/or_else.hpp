@@ -105,7 +105,7 @@ private:
 template <detail::waitable First, class Fallback>
 auto or_else(First first, Fallback&& fallback) {
     detail::check_temporary<Fallback>();
-    constexpr bool fits = requires(detail::kept_result<First> r) { r ? *r : *r; };
+    constexpr bool fits = requires(detail::kept_result<First> r) { static_cast<bool>(r), *r; };
     static_assert(fits, "courier: or_else needs a first wait that may come to nothing: one that gives a std::optional");
     if constexpr (fits) {
         return detail::or_else_wait<First, std::decay_t<Fallback>>(std::move(first), std::forward<Fallback>(fallback));

@@ -53,6 +53,7 @@ std::uint64_t code_of(const Address& address) {
 
 template <class Address>
 struct held_address_of final : held_address {
+    // NOLINTNEXTLINE(modernize-pass-by-value): the type may have no move that does not throw
     explicit held_address_of(const Address& a) : held_address{&destroy_it}, value(a) {}
     static void destroy_it(held_address* self) noexcept { delete static_cast<held_address_of*>(self); }
     Address value;
