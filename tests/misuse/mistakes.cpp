@@ -247,6 +247,9 @@ void wrong() { reef.get<Barges>(); }
 struct Tides { void update(float) {} };
 void wrong() { reef.get<Tides>(); }
 
+// mistake older_language (alone): courier: Wired Courier needs C.*20: compile with -std=c
+// standard: c++17
+#include <courier/channel.hpp>
 // mistake publisher_without_header (alone): courier: #include <courier/publisher.hpp>
 #include <courier/channel.hpp>
 struct Moored;
