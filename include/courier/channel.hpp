@@ -2,7 +2,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
-#include <courier/change.hpp> // whose hint to include the header of a state is then the first that a compiler finds
+#include <courier/change.hpp> // first, so that messages about its forward declarations name few files
 #include <courier/config.hpp>
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/detail/delivery/publish.hpp>

@@ -113,22 +113,23 @@ consteval std::size_t count_needs() {
         return count_needs<S, Count + 1>();
     }
 }
+template <class S>
+inline constexpr bool can_be_made = !std::is_abstract_v<S> && count_needs<S>() <= max_needs;
+
 /// Called where a system is asked for, so that the compiler names that line soon.
 template <class S>
 consteval void check_system() {
     constexpr bool can_update = is_updated<S> || !requires(S& one, float seconds) { one.update(seconds); };
     static_assert(can_update, "courier: update() of a system takes a courier::game_time or nothing; seconds are "
                               "std::chrono::duration<float>(step).count()");
+    constexpr std::size_t needs = can_be_made<S> ? count_needs<S>() : 0;
     constexpr bool takes_no_copy = []<std::size_t... I>(std::index_sequence<I...>) {
-        return (!takes_copy<S, sizeof...(I), I>() && ...);
-    }(std::make_index_sequence < count_needs<S>() <= max_needs ? count_needs<S>() : 0 > ());
+        return (!takes_copy<S, needs, I>() && ...);
+    }(std::make_index_sequence<needs>());
     static_assert(takes_no_copy,
                   "courier: a system takes another one by reference, T& to change it or const T& to read "
                   "it; this constructor takes a copy");
 }
-
-template <class S>
-inline constexpr bool can_be_made = !std::is_abstract_v<S> && count_needs<S>() <= max_needs;
 
 /// `Made` under the name of `S`, which it is or is derived from.
 template <class S, class Made>

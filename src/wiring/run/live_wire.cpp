@@ -3,6 +3,7 @@
 
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
+#include <courier/detail/delivery/address_told.hpp>
 #include <courier/detail/delivery/flight.hpp>
 #include <courier/detail/delivery/followers.hpp>
 
@@ -11,12 +12,12 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-bool fire(live_wire& wire, const void* payload, const void* address) {
+bool fire(live_wire& wire, const void* payload) {
     if (wire.is_quick) [[likely]] {
         wire.fire_quickly(payload);
         return false;
     }
-    return wire.fire(payload, address);
+    return wire.fire(payload, wire.needs_address ? address_here() : nullptr);
 }
 
 live_wire::live_wire(const wire_plan& plan, std::string its_label, std::shared_ptr<cause_base> its_cause,

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Wires that are tried once.
+#include "data/made_object.hpp"
 #include "wiring/check/checker.hpp"
 #include "wiring/run/wiring_core.hpp"
 
@@ -28,14 +29,10 @@ namespace {
 /// A payload of which some fields are filled in.
 class sample_payload {
 public:
-    sample_payload(const cause_base& cause, std::string_view text, const offer_list& has)
-        : maker_(maker_for(cause)), payload_(maker_.make()) {
-        try_to_fill(cause, text, has);
+    sample_payload(const cause_base& cause, std::string_view text, const offer_list& has) : payload_(maker_for(cause)) {
+        fill(cause, text, has);
     }
-    sample_payload(const sample_payload&) = delete;
-    sample_payload& operator=(const sample_payload&) = delete;
-    ~sample_payload() { maker_.destroy(payload_); }
-    [[nodiscard]] const void* get() const noexcept { return payload_; }
+    [[nodiscard]] const void* get() const noexcept { return payload_.get(); }
 
 private:
     static const value_maker& maker_for(const cause_base& cause) {
@@ -44,19 +41,6 @@ private:
                                                  : "has payloads of which none can be made here");
         }
         return *cause.maker;
-    }
-
-    void try_to_fill(const cause_base& cause, std::string_view text, const offer_list& has) {
-#if WIRED_COURIER_EXCEPTIONS
-        try {
-            fill(cause, text, has);
-        } catch (...) { // this has no destructor yet
-            maker_.destroy(payload_);
-            throw;
-        }
-#else
-        fill(cause, text, has);
-#endif
     }
 
     void fill(const cause_base& cause, std::string_view text, const offer_list& has) {
@@ -76,14 +60,13 @@ private:
             const reach to(*cause.fields, one.to, false);
             std::string why;
             const live_value value(one.what, to.type(), cause, nullptr, has);
-            if (!value.write({}, to.to_write(payload_), why)) {
+            if (!value.write({}, to.to_write(payload_.get()), why)) {
                 refuse(cause, "does not take it: " + why);
             }
         }
     }
 
-    const value_maker& maker_;
-    void* payload_;
+    made_object<value_maker> payload_;
 };
 
 wire_trial try_wire(live_wire& wire, std::string_view sample, const offer_list& has) {

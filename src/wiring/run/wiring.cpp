@@ -38,21 +38,10 @@ subscription_key port_cause::attach(subscriber& in, live_wire& wire, const void*
     if (!is_there()) {
         return {};
     }
-    const port_source source({core_.get(), ops_}, address);
-    if (address != nullptr || !options.with_address) {
-        return attach_wire<some_payload>(in, source, wire, options);
+    if (address == nullptr && options.with_address && ops_->address != nullptr) {
+        tell_addresses(*core_);
     }
-    tell_addresses(*core_);
-    const auto fire_at = [w = &wire](const some_payload& payload) { return fire(*w, &payload, address_here()); };
-    if (options.stops) {
-        return in.subscribe(
-            source,
-            [fire_at](const some_payload& payload) { return fire_at(payload) ? verdict::stop : verdict::go_on; },
-            options.of<some_payload>(), options.where);
-    }
-    return in.subscribe(
-        source, [fire_at](const some_payload& payload) { fire_at(payload); }, options.of<some_payload>(),
-        options.where);
+    return attach_wire<some_payload>(in, port_source({core_.get(), ops_}, address), wire, options);
 }
 
 } // namespace detail

@@ -219,7 +219,7 @@ slot* attach_with(channel_core& core, const handler_ops& ops, void* handler, del
     return attach(core, request);
 }
 
-/// Defined nowhere.
+/// Declared only: a handler that does not fit, and that no assertion has turned down, does not link.
 slot* never_subscribed();
 
 template <class P, class F>

@@ -127,15 +127,14 @@ public:
     template <class Handler>
     slot* attach(Handler& handler, delivery_options<some_payload>& options, std::source_location where,
                  ownership whose) const {
-        const auto attach_to = [&](const address_request* at) {
+        auto attach_to = [&](const address_request* at) {
             return attach_handler<some_payload>(*port_.core, handler, options, where, whose, at);
         };
         if (address_ == nullptr) {
             return attach_to(nullptr);
         }
-        auto call = attach_to;
-        return port_.ops->address->attach(address_, &call, [](void* context, const address_request& at) {
-            return (*static_cast<decltype(call)*>(context))(&at);
+        return port_.ops->address->attach(address_, &attach_to, [](void* context, const address_request& at) {
+            return (*static_cast<decltype(attach_to)*>(context))(&at);
         });
     }
 

@@ -24,8 +24,8 @@ namespace detail {
 
 class live_wire;
 /// A payload has come for it; it was not served if its conditions do not hold. Tells whether nobody
-/// behind it is to hear of the payload. `address`: of the object that it is for, where the wire asked for that.
-bool fire(live_wire& wire, const void* payload, const void* address = nullptr);
+/// behind it is to hear of the payload.
+bool fire(live_wire& wire, const void* payload);
 
 /// What is said when a wire is attached.
 struct wire_options {
