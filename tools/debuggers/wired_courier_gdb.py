@@ -220,21 +220,25 @@ def printers():
     return made
 
 
-def folder_of_library():
-    """Where the headers lie, and beside them the sources, if they are there."""
-    lines = gdb.decode_line("detail::call_handler")[1]
-    file = lines[0].symtab.fullname() if lines and lines[0].symtab is not None else ""
-    return file[: file.index("/include/courier/")] if "/include/courier/" in file else None
+def path_of(symtab):
+    """Without detours: a compiler that was given a relative path notes "build/../include"."""
+    return os.path.normpath(symtab.fullname()) if symtab is not None else ""
 
 
-def is_on_the_way(frame, library):
+def folders_of_library():
+    """Where the headers lie, and beside them the sources, if they are there. The library and the game may have been
+    built in different places."""
+    files = [path_of(line.symtab) for line in gdb.decode_line("detail::call_handler")[1] or []]
+    return tuple({file[: file.index("/include/courier/")] for file in files if "/include/courier/" in file})
+
+
+def is_on_the_way(frame, libraries):
     """Code of the library, or of the standard library between it and a handler. Short debug information (-g1)
     gives functions without their namespaces, so the file counts as well."""
     name = frame.name() or ""
-    symtab = frame.find_sal().symtab
-    file = symtab.fullname() if symtab is not None else ""
+    file = path_of(frame.find_sal().symtab)
     sources = r"/(include/courier|src/(base|data|delivery|ferry|flow|gateway|later|ledger|recording|routing|values|wiring))/"
-    is_ours = library is not None and file.startswith(library) and re.match(sources, file[len(library):]) is not None
+    is_ours = any(file.startswith(folder) and re.match(sources, file[len(folder):]) for folder in libraries)
     return is_ours or OURS.match(name) is not None or name.startswith("std::") or "/include/c++/" in file
 
 
@@ -267,14 +271,14 @@ where they have debug information. Return repeats it."""
         super().__init__("courier step", gdb.COMMAND_RUNNING)
         self.calls = []  # breakpoints at every call of a function of the user's
         self.newest = None
-        self.library = None
+        self.libraries = ()
 
     def note(self, event):
         self.newest = event
 
     def invoke(self, argument, from_tty):
         if not self.calls or not all(one.is_valid() for one in self.calls):
-            self.library = folder_of_library()
+            self.libraries = folders_of_library()
             places = ["detail::" + name for name in self.entries]
             self.calls = [gdb.Breakpoint(place, internal=True) for place in places if is_in_program(place)]
         self.enable(True)
@@ -316,7 +320,7 @@ where they have debug information. Return repeats it."""
             frame = gdb.newest_frame()
             if self.has_come_to_handler():
                 handler = frame
-            if not is_on_the_way(frame, self.library):
+            if not is_on_the_way(frame, self.libraries):
                 if gdb.find_pc_line(frame.pc()).pc == frame.pc():
                     return
                 self.run("step")  # the rest of a line with a publish
@@ -327,7 +331,7 @@ where they have debug information. Return repeats it."""
 
     def leave(self, frame):
         """To the code of the user's that is around, unless a handler comes first."""
-        while frame.older() is not None and is_on_the_way(frame.older(), self.library):
+        while frame.older() is not None and is_on_the_way(frame.older(), self.libraries):
             frame = frame.older()
         frame.select()
         self.run("finish")
