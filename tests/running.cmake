@@ -77,20 +77,17 @@ if(TARGET wired_courier_wiring)
   courier_test(wiring COMMAND wiring_component_test)
 endif()
 
-# Changed files, where there is a fuzzer: with clang and its sanitizers. The component's
-# sources are built once more, so that the fuzzer sees where it comes.
+# Changed files, where there is a fuzzer: with clang and its sanitizers. The component itself shows the fuzzer where it
+# comes, since compiling it once more for the fuzzer would take minutes.
 # courier_fuzz_test(NAME COMPONENT CORPUS)
 function(courier_fuzz_test name component corpus)
-  get_target_property(sources wired_courier_${component} SOURCES)
-  list(FILTER sources INCLUDE REGEX "\\.cpp$")
-  list(TRANSFORM sources PREPEND ${PROJECT_SOURCE_DIR}/ REGEX "^[^/]")
-  add_executable(${name} fuzz/${name}.cpp ${sources})
+  add_executable(${name} fuzz/${name}.cpp)
   target_link_libraries(${name} PRIVATE WiredCourier::${component})
   target_include_directories(${name} PRIVATE ${PROJECT_SOURCE_DIR}/src)
-  target_compile_options(${name} PRIVATE -O1 -fsanitize=fuzzer-no-link)
+  foreach(target ${name} wired_courier_${component})
+    target_compile_options(${target} PRIVATE -fsanitize=fuzzer-no-link -fsanitize-coverage-ignorelist=${CMAKE_CURRENT_SOURCE_DIR}/fuzz/unseen.txt)
+  endforeach()
   target_link_options(${name} PRIVATE -fsanitize=fuzzer)
-  wired_courier_in_bulk(${name}) # in the library's own groups
-  set_source_files_properties(fuzz/${name}.cpp PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
   wired_courier_warnings(${name})
   # What it finds out on its way is kept for the next time, beside what it was given.
   file(MAKE_DIRECTORY ${CMAKE_CURRENT_BINARY_DIR}/${name}_found)
@@ -101,7 +98,6 @@ endfunction()
 if(TARGET wired_courier_recording AND CMAKE_CXX_COMPILER_ID STREQUAL "Clang" AND CMAKE_CXX_FLAGS MATCHES "-fsanitize=address")
   courier_fuzz_test(recording_fuzz recording corpus)
   courier_fuzz_test(wiring_fuzz wiring wiring)
-  target_include_directories(wiring_fuzz SYSTEM PRIVATE ${WIRED_COURIER_TOMLPP})
 endif()
 
 # Random programs against a reference.
@@ -164,12 +160,10 @@ endif()
 find_program(WIRED_COURIER_VALGRIND valgrind)
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU" AND CMAKE_BUILD_TYPE STREQUAL "Release" AND WIRED_COURIER_VALGRIND
    AND CMAKE_SYSTEM_PROCESSOR MATCHES "x86_64")
-  wired_courier_add_core(courier_core_counted STATIC)
-  target_compile_options(courier_core_counted PUBLIC -O2)
   add_executable(instructions ${PROJECT_SOURCE_DIR}/bench/instructions.cpp ${PROJECT_SOURCE_DIR}/bench/baselines.cpp)
-  target_link_libraries(instructions PRIVATE courier_core_counted)
+  target_link_libraries(instructions PRIVATE WiredCourier::core)
   courier_test(instructions COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/instructions/check $<TARGET_FILE:instructions>)
   add_executable(growth growth/growth.cpp)
-  target_link_libraries(growth PRIVATE courier_core_counted)
+  target_link_libraries(growth PRIVATE WiredCourier::core)
   courier_test(growth COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/growth/check $<TARGET_FILE:growth>)
 endif()
