@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/refusals.hpp>
+#include <courier/detail/delivery/given_handler.hpp>
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/detail/delivery/kept.hpp>
 #include <courier/subscription.hpp>
@@ -35,37 +36,28 @@ public:
     ///
     /// Raises `fault_code::empty_handler` for a null function pointer or an
     /// empty `std::function`, and returns a subscription that is not live.
-    template <class Handler>
+    ///
+    /// A member function is given with its object, which must outlive the subscription:
+    /// `moored.subscribe<&Logbook::on_moored>(logbook)`. A free function is given alone:
+    /// `moored.subscribe<&ring>()`, or `moored.subscribe<&ring>({.times = 1})`.
+    template <auto... Function, class Handler = delivery_options<Payload>>
     [[nodiscard(WIRED_COURIER_DROPPED)]] subscription
-    subscribe(Handler&& handler, // courier: options are those of delivery_options, in its order
-              delivery_options<Payload> options = {},
+    subscribe(Handler&& handler = {},                               // courier: options are delivery_options
+              detail::options_after<Payload, Handler> options = {}, // courier: options are delivery_options
               std::source_location where = std::source_location::current()) const {
-        static_assert(detail::takes_handler<Source, std::decay_t<Handler>>, WIRED_COURIER_NO_HANDLER);
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return begin(own, options, where);
-    }
-
-    /// Attaches a member function with its object, which must outlive the
-    /// subscription: `moored.subscribe<&Logbook::on_moored>(logbook)`.
-    template <auto Method, class Object>
-        requires std::is_member_function_pointer_v<decltype(Method)>
-    [[nodiscard(WIRED_COURIER_DROPPED)]] subscription
-    subscribe(Object& object, delivery_options<Payload> options = {},
-              std::source_location where = std::source_location::current()) const {
-        static_assert(detail::takes_handler<Source, detail::member_call<Method, Object>>, WIRED_COURIER_NO_HANDLER);
-        detail::member_call<Method, Object> handler{&object};
-        return begin(handler, options, where);
-    }
-
-    /// Attaches a free function: `moored.subscribe<&ring>()`.
-    template <auto Function>
-        requires std::is_pointer_v<decltype(Function)>
-    [[nodiscard(WIRED_COURIER_DROPPED)]] subscription
-    subscribe(delivery_options<Payload> options = {},
-              std::source_location where = std::source_location::current()) const {
-        static_assert(detail::takes_handler<Source, detail::function_call<Function>>, WIRED_COURIER_NO_HANDLER);
-        detail::function_call<Function> handler;
-        return begin(handler, options, where);
+        using given = detail::given_handler<Handler, Function...>;
+        static_assert(given::is_in_brackets, WIRED_COURIER_METHOD_AS_ARGUMENT);
+        static_assert(given::is_of_object, WIRED_COURIER_NO_OBJECT);
+        if constexpr (given::is_in_brackets && given::is_of_object) {
+            static_assert(detail::takes_handler<Source, typename given::type>, WIRED_COURIER_NO_HANDLER);
+            delivery_options<Payload>& chosen = given::options(std::forward<Handler>(handler), options);
+            auto own = given::make(std::forward<Handler>(handler));
+            const auto& self = static_cast<const Source&>(*this);
+            return detail::keep_subscription(self, detail::access::attach(self, own, chosen, where, nullptr),
+                                             chosen.retained, where);
+        } else {
+            return {};
+        }
     }
 
 protected:
@@ -76,14 +68,6 @@ protected:
     subscribable(const subscribable&) = default;
     /// As the source is assigned.
     subscribable& operator=(const subscribable&) = default;
-
-private:
-    template <class Handler>
-    subscription begin(Handler& handler, delivery_options<Payload>& options, std::source_location where) const {
-        const auto& self = static_cast<const Source&>(*this);
-        return detail::keep_subscription(self, detail::access::attach(self, handler, options, where, nullptr),
-                                         options.retained, where);
-    }
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -7,6 +7,7 @@
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/refusals.hpp>
+#include <courier/detail/delivery/given_handler.hpp>
 #include <courier/detail/delivery/party.hpp>
 #include <courier/game_time.hpp>
 #include <courier/timer_options.hpp>
@@ -29,8 +30,6 @@ template <class Result>
 class sequence; // courier: #include <courier/sequence.hpp>
 
 namespace detail {
-template <class T>
-concept has_payload = requires { typename T::payload_type; };
 /// A right to publish, without one to subscribe.
 template <class T>
 inline constexpr bool is_publisher = false;
@@ -77,77 +76,41 @@ public:
     /// Attaches `handler` to `source`, a channel or one address of a channel
     /// (`bitten.at(3)`), as `channel::subscribe()` does, and keeps the
     /// subscription. While paused, new subscriptions start paused.
-    template <class Source, class Handler>
-    subscription_key subscribe(const Source& source, Handler&& handler, // courier: options are delivery_options
-                               delivery_options<typename Source::payload_type> options = {},
-                               std::source_location where = std::source_location::current()) {
+    ///
+    /// A member function is given with its object, `in.subscribe<&Logbook::on_moored>(moored, *this)`; a free function
+    /// alone, `in.subscribe<&ring>(moored)` or `in.subscribe<&ring>(moored, {.times = 1})`.
+    template <auto... Function, class Source, class Handler = detail::options_of<Source>>
+    subscription_key
+    subscribe(const Source& source, Handler&& handler = {},     // courier: options are delivery_options
+              detail::options_of<Source, Handler> options = {}, // courier: options are delivery_options
+              std::source_location where = std::source_location::current()) {
+        using given = detail::given_handler<Handler, Function...>;
+        static_assert(!std::is_pointer_v<Source>, "courier: give the channel itself instead of a pointer to it: "
+                                                  "in.subscribe(*channel, handler)");
+        static_assert(std::is_pointer_v<Source> || detail::has_payload<Source>,
+                      "courier: one subscribes to a channel, an address of one, a state, a formula or a pipeline");
         static_assert(!detail::is_publisher<Source>, "courier: a publisher has the right to publish only; subscribe to "
                                                      "the channel");
-        static_assert(detail::takes_handler<Source, std::decay_t<Handler>>, WIRED_COURIER_NO_HANDLER);
-        const detail::held until_then(party_);
-        std::decay_t<Handler> own(std::forward<Handler>(handler));
-        return keep(source, source.attach(own, options, where, party_), options.retained, where);
-    }
-
-    /// A member function with its object:
-    /// `in.subscribe<&Logbook::on_moored>(harbour.moored(), *this)`.
-    template <auto Method, class Source, class Object>
-        requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription_key subscribe(const Source& source, Object& object,
-                               delivery_options<typename Source::payload_type> options = {},
-                               std::source_location where = std::source_location::current()) {
-        static_assert(detail::takes_handler<Source, detail::member_call<Method, Object>>, WIRED_COURIER_NO_HANDLER);
-        const detail::held until_then(party_);
-        detail::member_call<Method, Object> handler{&object};
-        return keep(source, source.attach(handler, options, where, party_), options.retained, where);
-    }
-
-    /// A free function: `in.subscribe<&ring>(harbour.moored())`.
-    template <auto Function, class Source>
-        requires std::is_pointer_v<decltype(Function)>
-    subscription_key subscribe(const Source& source, delivery_options<typename Source::payload_type> options = {},
-                               std::source_location where = std::source_location::current()) {
-        static_assert(detail::takes_handler<Source, detail::function_call<Function>>, WIRED_COURIER_NO_HANDLER);
-        const detail::held until_then(party_);
-        detail::function_call<Function> handler;
-        return keep(source, source.attach(handler, options, where, party_), options.retained, where);
-    }
-
-    // Calls that are easily mistaken for one of these.
-    /// Does not compile; the message says what to write instead.
-    template <class Source, class Method, class Object>
-        requires std::is_member_function_pointer_v<Method>
-    subscription_key subscribe(const Source&, Method, const Object&) {
-        static_assert(detail::always_false<Object>, "courier: a member function is named in angle brackets, and the "
-                                                    "object given: in.subscribe<&Class::method>(source, *this)");
-        return {};
-    }
-    /// Does not compile; the message says what to write instead.
-    template <auto Method, class Source, class Object>
-        requires std::is_member_function_pointer_v<decltype(Method)>
-    subscription_key subscribe(const Source&, Object* const&) {
-        static_assert(detail::always_false<Object>, "courier: give the object itself instead of a pointer to it: "
-                                                    "in.subscribe<&Class::method>(source, *this)");
-        return {};
-    }
-    /// Does not compile; the message says what to write instead.
-    template <class NoSource, class Handler>
-        requires(!detail::has_payload<NoSource>)
-    subscription_key subscribe(const NoSource&, Handler&&) {
-        static_assert(!std::is_pointer_v<NoSource>,
-                      "courier: give the channel itself instead of a pointer to it: in.subscribe(*channel, handler)");
-        static_assert(std::is_pointer_v<NoSource> && detail::always_false<NoSource>,
-                      "courier: one subscribes to a channel, an address of one, a state, a formula or a pipeline");
-        return {};
+        static_assert(given::is_in_brackets, WIRED_COURIER_METHOD_AS_ARGUMENT);
+        static_assert(given::is_of_object, WIRED_COURIER_NO_OBJECT);
+        if constexpr (detail::has_payload<Source> && given::is_in_brackets && given::is_of_object) {
+            static_assert(detail::takes_handler<Source, typename given::type>, WIRED_COURIER_NO_HANDLER);
+            const detail::held until_then(party_);
+            auto& chosen = given::options(std::forward<Handler>(handler), options);
+            auto own = given::make(std::forward<Handler>(handler));
+            return keep(source, source.attach(own, chosen, where, party_), chosen.retained, where);
+        } else {
+            return {};
+        }
     }
 
     /// The next payload of `source` only: as `subscribe()` with `{.times = 1}`.
-    template <class Source, class Handler>
-    subscription_key once(const Source& source, Handler&& handler,
-                          delivery_options<typename Source::payload_type> options = {},
+    template <auto... Function, class Source, class Handler = detail::options_of<Source>>
+    subscription_key once(const Source& source, Handler&& handler = {},
+                          detail::options_of<Source, Handler> options = {},
                           std::source_location where = std::source_location::current()) {
-        options.times = 1;
-        return subscribe(source, std::forward<Handler>(handler), std::move(options), where);
+        detail::given_handler<Handler, Function...>::options(std::forward<Handler>(handler), options).times = 1;
+        return subscribe<Function...>(source, std::forward<Handler>(handler), std::move(options), where);
     }
 
     /// Calls `function()` after a delay, or at a time, in the game time of

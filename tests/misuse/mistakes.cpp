@@ -67,10 +67,18 @@ const auto s = courier::merge(moored, moored).subscribe([](const Moored&) { retu
 in.subscribe(hailed.at(3), [](std::span<const courier::addressed_payload<Hailed, int>>) {});
 // mistake member_of_another_class: courier: this source cannot call this handler
 const auto s = moored.subscribe<&Logbook::on_number>(logbook);
-// mistake method_without_object: courier: this source cannot call this handler.*subscribe<&Class::method>
+// mistake method_without_object: courier: a member function is named in angle brackets
 in.subscribe(moored, &Logbook::on_moored);
 // mistake method_as_argument: courier: a member function is named in angle brackets, and the object given
 in.subscribe(moored, &Logbook::on_moored, logbook);
+// mistake method_of_channel: courier: a member function is named in angle brackets
+const auto s = moored.subscribe(&Logbook::on_moored, logbook);
+// mistake object_that_ends: courier: give the object itself .* must outlive
+const auto s = moored.subscribe<&Logbook::on_moored>(Logbook());
+// mistake nothing_to_call: courier: this source cannot call this handler
+in.subscribe(moored);
+// mistake misspelt_option_of_channel: courier: options are
+const auto s = moored.subscribe([] {}, {.time = 1});
 // mistake pointer_for_object: courier: give the object itself instead of a pointer to it
 in.subscribe<&Logbook::on_moored>(moored, &logbook);
 // mistake subscribe_to_pointer: courier: give the channel itself instead of a pointer to it
@@ -86,7 +94,6 @@ in.subscribe(moored, [](const Moored&) {}, {.during = now.is(watch::day)});
 // except: both compilers name the members and their order, in their own words
 in.subscribe(moored, [] {}, {.times = 1, .stage = courier::ordinary});
 // mistake misspelt_option: courier: options are
-// except: both compilers go through every overload
 in.subscribe(moored, [] {}, {.time = 1});
 // mistake no_room_between_stages: courier: the second stage is not later
 // except: clang says it of the call, and again of the constant

@@ -9,6 +9,16 @@
     "several sources or of delayed payloads returns nothing. Write a member function as "                              \
     "subscribe<&Class::method>(source, *this)"
 
+/// What a source says to a member function that is an argument.
+#define WIRED_COURIER_METHOD_AS_ARGUMENT                                                                               \
+    "courier: a member function is named in angle brackets, and the object given: "                                    \
+    "subscribe<&Class::method>(source, *this)"
+
+/// What a source says to a pointer to the object, and to an object that ends with the call.
+#define WIRED_COURIER_NO_OBJECT                                                                                        \
+    "courier: give the object itself instead of a pointer to it; it must outlive the subscription: "                   \
+    "subscribe<&Class::method>(source, *this)"
+
 /// What a query says to a handler that cannot answer it.
 #define WIRED_COURIER_NO_ANSWERER                                                                                      \
     "courier: this handler cannot answer this question; an answerer takes the question by const reference (or "        \
