@@ -192,6 +192,7 @@ set(WIRED_COURIER_WIRING_SOURCES
     edit/edit_text.cpp
     edit/fitting.cpp
     edit/wiring_edit.cpp
+    run/console.cpp
     run/live_step.cpp
     run/live_wire.cpp
     run/made_states.cpp
@@ -219,8 +220,8 @@ function(wired_courier_add_wiring name data)
 endfunction()
 
 set(WIRED_COURIER_GATEWAY_SOURCES
+    ask/by_name.cpp
     ask/game_calls.cpp
-    ask/offers.cpp
     ask/reply.cpp
     ask/wiring_desk.cpp
     ask/wiring_json.cpp

@@ -68,7 +68,7 @@ endif()
 
 # The wiring component through its public headers.
 if(TARGET wired_courier_wiring)
-  add_executable(wiring_component_test allocations.cpp wiring/catalogue_test.cpp wiring/causes_test.cpp wiring/declared_states_test.cpp wiring/checking_test.cpp wiring/editing_test.cpp
+  add_executable(wiring_component_test allocations.cpp wiring/catalogue_test.cpp wiring/causes_test.cpp wiring/declared_states_test.cpp wiring/checking_test.cpp wiring/console_test.cpp wiring/editing_test.cpp
     wiring/messages_test.cpp
     wiring/reloading_test.cpp wiring/targets_test.cpp wiring/wiring_test.cpp)
   target_link_libraries(wiring_component_test PRIVATE WiredCourier::wiring doctest_main)

@@ -8,6 +8,7 @@
 #include <courier/gateway/gateway_fault.hpp>
 #include <courier/recording/recording_fault.hpp>
 #include <courier/wiring/catalogue_fault.hpp>
+#include <courier/wiring/console.hpp>
 #include <courier/wiring/wiring_fault.hpp>
 
 #include <doctest/doctest.h>
@@ -187,7 +188,7 @@ TEST_CASE("courier codes explains every code there is, and no other") {
     add(std::type_identity<courier::finding_code>{}, std::type_identity<courier::json_code>{},
         std::type_identity<courier::recording_code>{}, std::type_identity<courier::wiring_code>{},
         std::type_identity<courier::catalogue_code>{}, std::type_identity<courier::gateway_code>{},
-        std::type_identity<courier::ferry_code>{});
+        std::type_identity<courier::ferry_code>{}, std::type_identity<courier::console_code>{});
     std::set<std::string> told;
     std::istringstream lines(courier_tool("codes").out);
     for (std::string line; std::getline(lines, line);) {

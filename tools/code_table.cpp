@@ -237,6 +237,15 @@ constexpr code_entry table[]{
      "It is another AsyncAPI document, or was edited.", "Write it again with to_asyncapi()."},
 
     // The gateway: refusals of requests, then what is thrown.
+    {"courier.console.unknown-name", "A console accepts nothing of that name.",
+     "A misspelt name, or an action that has ended.",
+     "Use the name that the message suggests; console::list() has all names."},
+    {"courier.console.does-not-fit", "A payload, parameters or an address do not fit; nothing was done.",
+     "A wrong field, or an object where none is needed.", "Correct each place that console_answer::misfits names."},
+    {"courier.console.no-object", "The object that a call names is not there.",
+     "It has ended, has not come yet, or is of another kind.", "Name one of the objects of console::list()."},
+    {"courier.console.failed", "A handler or an action failed.", "The reason is in the message.",
+     "Depends on the action."},
     {"courier.gateway.malformed", "A request is not HTTP, not JSON, or breaks off (status 400).",
      "The client has a fault.", "Correct the client."},
     {"courier.gateway.too-slow", "A request took too long to arrive (408).", "A slow client or network.",

@@ -59,6 +59,11 @@ std::vector<json_fault> json_into(std::string_view text, const value_type& type,
     return faults_of(text, [&](const nlohmann::json& read) { return read_value(read, type, value, rules); });
 }
 
+std::vector<json_fault> fields_into(std::string_view text, const field_table* table, void* object,
+                                    const json_rules& rules) {
+    return faults_of(text, [&](const nlohmann::json& read) { return read_fields(read, table, object, rules); });
+}
+
 std::string words_of(const value_type& type, const void* value) {
     std::string made;
     put_words(type, value, made);

@@ -32,6 +32,9 @@ namespace detail {
 /// without it these cannot be filled.
 [[nodiscard]] std::vector<json_fault> read_fields(const nlohmann::json& from, const field_table* table, void* object,
                                                   const json_rules& rules, kept_texts* texts = nullptr);
+/// Of a text.
+[[nodiscard]] std::vector<json_fault> fields_into(std::string_view text, const field_table* table, void* object,
+                                                  const json_rules& rules = {});
 /// The same for one value, which stands at the JSON pointer `below`.
 [[nodiscard]] std::vector<json_fault> read_value(const nlohmann::json& from, const value_type& type, void* value,
                                                  const json_rules& rules, kept_texts* texts = nullptr,

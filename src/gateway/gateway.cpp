@@ -24,8 +24,8 @@ detail::payload_taker& gateway::add_source(const detail::shown_source& what) {
     return *core_->add_source(what);
 }
 
-void gateway::add_door(std::unique_ptr<detail::payload_door> door) {
-    core_->accepted.add(std::move(door));
+console& gateway::accepted() noexcept {
+    return core_->accepted;
 }
 
 void gateway::show(ledger& all) {
@@ -38,30 +38,18 @@ void gateway::show(const run& recorded) {
     core_->has_recording.store(true, std::memory_order_release);
 }
 
-void gateway::watch(hub& all, std::function<void(const detail::port&)> each) {
-    const auto each_channel = [each = std::move(each)](const detail::port& one) {
-        if (one.ops != nullptr && !one.ops->kind->is_internal) {
-            each(one);
-        }
-    };
-    std::erase_if(hubs_, [](const auto& one) { return one->of() == nullptr; });
-    hubs_.push_back(std::make_unique<detail::hub_watch>(detail::access::hub_of(all), each_channel));
-}
-
 void gateway::show(hub& all, std::source_location where) {
-    watch(all, [this, where](const detail::port& one) {
-        if (detail::shown_source what; detail::describe(one, what)) {
+    std::erase_if(hubs_, [](const auto& one) { return one->of() == nullptr; });
+    hubs_.push_back(std::make_unique<detail::hub_watch>(detail::access::hub_of(all), [this, where](const auto& one) {
+        if (detail::shown_source what;
+            one.ops != nullptr && !one.ops->kind->is_internal && detail::describe(one, what)) {
             detail::subscribe_port(in_, one, add_source(what), where);
         }
-    });
+    }));
 }
 
 void gateway::accept(hub& all) {
-    watch(all, [this](const detail::port& one) {
-        if (detail::has_door(one)) {
-            add_door(std::make_unique<detail::port_door>(one, "gateway"));
-        }
-    });
+    core_->accepted.accept(all);
 }
 
 void gateway::accept(wiring& of, std::string_view action) {
@@ -70,18 +58,11 @@ void gateway::accept(wiring& of, std::string_view action) {
                             "wiring '" + of.name() + "' has no action '" + std::string(action) + "'", {},
                             "offer it first");
     }
-    core_->accepted.add(detail::access::kept_core(of), action);
-}
-
-wiring& gateway::settings() {
-    if (settings_ == nullptr) {
-        settings_ = std::make_unique<wiring>("gateway");
-    }
-    return *settings_;
+    core_->accepted.accept(of, action);
 }
 
 void gateway::accept_actions(wiring& of) {
-    core_->accepted.add(detail::access::kept_core(of), {});
+    core_->accepted.accept(of);
 }
 
 void gateway::accept_edits(wiring& of) {

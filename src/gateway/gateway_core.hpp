@@ -3,7 +3,6 @@
 #pragma once
 
 #include "gateway/ask/game_calls.hpp"
-#include "gateway/ask/offers.hpp"
 #include "gateway/ask/snapshot.hpp"
 #include "gateway/ask/wiring_desk.hpp"
 #include "gateway/http/doorkeeper.hpp"
@@ -17,6 +16,7 @@
 #include <courier/config.hpp>
 #include <courier/gateway/gateway.hpp>
 #include <courier/ledger.hpp>
+#include <courier/wiring/console.hpp>
 
 #include <array>
 #include <atomic>
@@ -71,7 +71,7 @@ public:
     gateway_counts counts;
     reader_slots readers;
     channel<requests_refused> refused{"gateway.refused"};
-    offers accepted; ///< the game's thread's own, as the next
+    console accepted{"gateway"}; ///< the game's thread's own, as the next
     std::vector<channel_entry> shown;
 
     doorkeeper door;

@@ -303,7 +303,7 @@ TEST_CASE("a payload on a channel with addresses is for one of them, which the p
         return during(out, [&] { return post(out, path, R"({"crates":2})"); });
     };
     CHECK(ask("/channels/barges.bitten").body["detail"] ==
-          "a payload on 'barges.bitten' is for one address; say which: POST /channels/barges.bitten?at=ADDRESS");
+          "a payload on 'barges.bitten' is for one address; say which by \"at\"");
     CHECK(ask("/channels/barges.bitten?at=south").body["detail"] ==
           "'south' is none of the addresses of 'barges.bitten'");
     CHECK(crates.empty());

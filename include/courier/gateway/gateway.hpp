@@ -11,11 +11,11 @@
 #include <courier/ledger.hpp>
 #include <courier/recording/run.hpp>
 #include <courier/subscriber.hpp>
+#include <courier/wiring/console.hpp>
 #include <courier/wiring/wiring.hpp>
 
 #include <array>
 #include <cstdint>
-#include <functional>
 #include <memory>
 #include <source_location>
 #include <stdexcept>
@@ -96,12 +96,12 @@ public:
     /// Payloads for this channel may come in.
     template <class Payload>
     void accept(channel<Payload>& to) {
-        add_door(detail::door_to(to, "gateway"));
+        accepted().accept(to);
     }
     /// A payload is for one address, which the request names (`?at=`); without one it is refused.
     template <class Payload, class Address>
     void accept(addressed_channel<Payload, Address>& to) {
-        add_door(detail::door_to(to, "gateway"));
+        accepted().accept(to);
     }
     /// Payloads for all channels of a hub and of the hubs below it, now and later, may come in, but
     /// for payloads that cannot be filled, and addresses that cannot be read, from outside.
@@ -109,8 +109,7 @@ public:
     /// This state may be set, by the action "set NAME" with the parameter `value`. It must outlive the gateway.
     template <class T, class Same>
     void accept(state<T, Same>& of, std::source_location where = std::source_location::current()) {
-        settings().offer_setting(in_, of, where);
-        accept(settings(), "set " + of.name());
+        accepted().accept(of, where);
     }
     /// This action may be called. Throws `gateway_error` when the wiring has none
     /// of that name.
@@ -137,12 +136,9 @@ public:
 
 private:
     detail::payload_taker& add_source(const detail::shown_source& what);
-    void add_door(std::unique_ptr<detail::payload_door> door);
-    void watch(hub& all, std::function<void(const detail::port&)> each);
-    wiring& settings();
+    [[nodiscard]] console& accepted() noexcept;
 
     std::shared_ptr<detail::gateway_core> core_;
-    std::unique_ptr<wiring> settings_; ///< of states that are accepted
     subscriber in_{"gateway"};
     std::vector<std::unique_ptr<detail::hub_watch>> hubs_; ///< end first
 };

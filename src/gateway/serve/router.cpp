@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "gateway/serve/router.hpp"
 
+#include "gateway/ask/by_name.hpp"
 #include "gateway/serve/answers.hpp"
 #include "gateway/serve/page.hpp"
 #include "gateway/serve/stream_reader.hpp"
@@ -127,12 +128,12 @@ reply answer_post(gateway_core& core, const Request& request) {
     constexpr std::string_view wiring = "/wiring/";
     if (path.starts_with(actions)) {
         return in_game(core, [&core, what = path.substr(actions.size()), own = std::move(body)] {
-            return core.accepted.call(what, own);
+            return call_by_name(core.accepted, what, own);
         });
     }
     if (path.starts_with(channels)) {
         return in_game(core, [&core, what = path.substr(channels.size()), at = request.get_param_value("at"),
-                              own = std::move(body)] { return core.accepted.publish(what, at, own); });
+                              own = request.body] { return publish_by_name(core.accepted, what, at, own); });
     }
     if (path.starts_with(wiring) && core.wires.is_open()) {
         return core.wires.ask(std::string_view(path).substr(wiring.size()), body);
