@@ -332,16 +332,27 @@ do = { action = "bell.ring", at = "sout bell", parameters = { strokes = 1 } }
 name = "right"
 when = "hoist.raised"
 do = { action = "bell.ring", at = "south bell", parameters = { strokes = 1 } }
+[[wire]]
+name = "fails but once"
+when = "hoist.raised"
+if.shown = "whale"
+do = "horn.sound"
+else = { action = "hoist.judge", parameters = { shown = "{shown}" } }
 )") == "");
     CHECK(courier::audit(h.wires).count(courier::finding_code::never_came) == 1);
     h.raised.publish({});
+    h.raised.publish({flag::whale});
+    const courier::wire_report last = h.wires.wires().back();
+    CHECK(last.caused == 1);
+    CHECK(last.otherwise == 1);
+    CHECK(last.failures == 1);
     const courier::audit_report report = courier::audit(h.wires);
     REQUIRE(report.findings.size() == 2);
     CHECK(report.findings[0].what == "no object was ever called 'sout bell', and 1 wire names it");
     CHECK(report.findings[0].where == "harbour.toml:2");
     CHECK(report.findings[0].advice == "did you mean 'south bell'?");
     CHECK(report.findings[1].code == courier::finding_code::always_fails);
-    CHECK(report.findings[1].what == "'misspelt' failed each of 1 times: 'bell.ring': 'sout bell' is not there");
+    CHECK(report.findings[1].what == "'misspelt' failed each of 2 times: 'bell.ring': 'sout bell' is not there");
     CHECK(test::contains(report.text(), "courier.audit.never-came"));
     const courier::named_target late = h.wires.target("sout bell", bell::north);
     CHECK(courier::audit(h.wires).count(courier::finding_code::never_came) == 0);

@@ -59,6 +59,7 @@ struct wire_report {
     bool waits_for_cause = false;  ///< which has ended; another of its name may come
     bool waits_for_target = false; ///< which has not come, or has gone
     std::uint64_t caused = 0;      ///< how often its conditions held
+    std::uint64_t otherwise = 0;   ///< how often they did not, and its `else` was done
     std::uint64_t failures = 0;    ///< of its actions
     std::string last_failure;
     std::size_t delayed = 0; ///< under way

@@ -30,7 +30,10 @@ function Wires({ wires, tryIt, goTo }) {
               {w.cause}
               {w.target && ` of ${w.target}`}
             </td>
-            <td class="number">{w.caused}</td>
+            <td class="number">
+              {w.caused}
+              {w.otherwise > 0 && ` + ${w.otherwise} else`}
+            </td>
             <td class={`number ${w.failures ? "wrong" : ""}`} title={w.last_failure}>
               {w.failures}
             </td>

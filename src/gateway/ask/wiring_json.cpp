@@ -19,6 +19,7 @@ json json_of(const wire_report& one) {
             {"waits_for_cause", one.waits_for_cause},
             {"waits_for_target", one.waits_for_target},
             {"caused", one.caused},
+            {"otherwise", one.otherwise},
             {"failures", one.failures},
             {"last_failure", one.last_failure},
             {"delayed", one.delayed}};

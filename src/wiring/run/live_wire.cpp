@@ -143,6 +143,7 @@ bool live_wire::fire(const void* payload, const void* address) {
     const std::shared_ptr<const void> own = own_address();
     const value_sources sources{payload, nullptr, nullptr, own != nullptr ? own.get() : address};
     if (!it_holds) {
+        ++otherwise_done;
         act(otherwise, {}, sources);
         return false;
     }

@@ -78,6 +78,7 @@ public:
     bool on = true;             ///< its set
     timetable* hours = nullptr;
     std::uint64_t caused = 0;
+    std::uint64_t otherwise_done = 0; ///< how often `otherwise` was done instead
     failure_log log;
     std::size_t delayed = 0;
 

@@ -244,6 +244,7 @@ std::vector<wire_report> wiring::wires() const {
         made.waits_for_cause = one->waits_for_cause();
         made.waits_for_target = one->waits_for_target();
         made.caused = one->caused;
+        made.otherwise = one->otherwise_done;
         made.failures = one->log.failures;
         made.last_failure = one->log.last;
         made.delayed = one->delayed;

@@ -81,11 +81,11 @@ private:
     void always_fails() {
         for (const wire_row& row : of_.in_force->rows) {
             const live_wire& wire = *row.wire;
-            if (wire.caused != 0 && wire.log.failures >= wire.caused) {
+            const std::uint64_t times = wire.caused + wire.otherwise_done;
+            if (times != 0 && wire.log.failures >= times) {
                 made_.findings.push_back(
                     {finding_code::always_fails,
-                     in_quotes(wire.label) + " failed each of " + std::to_string(wire.caused) +
-                         " times: " + wire.log.last,
+                     in_quotes(wire.label) + " failed each of " + std::to_string(times) + " times: " + wire.log.last,
                      of_.in_force->files[row.at.file].name + ":" + std::to_string(row.at.line),
                      "see whether what it acts on is there then, or say what is to follow: failed = ...",
                      wire.cause->name, wire.label, 0});
