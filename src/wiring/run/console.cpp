@@ -47,6 +47,11 @@ console_answer unless_it_throws(std::string_view name, Step step) {
     }
 }
 
+/// Who types a name alone means no fields.
+std::string_view or_none(std::string_view fields) noexcept {
+    return fields.find_first_not_of(' ') == std::string_view::npos ? "{}" : fields;
+}
+
 std::string nearest_or_all(std::string_view name, const std::vector<std::string>& names) {
     return did_you_mean(name, names, "the catalogue has all names");
 }
@@ -202,7 +207,8 @@ console_answer console::publish(std::string_view name, std::string_view fields, 
         return refused(console_code::does_not_fit, name, std::move(wrong));
     }
     const detail::made_object payload(*door);
-    if (std::vector<json_fault> wrong = detail::fields_into(fields, door->fields, payload.get()); !wrong.empty()) {
+    if (std::vector<json_fault> wrong = detail::fields_into(or_none(fields), door->fields, payload.get());
+        !wrong.empty()) {
         return refused(console_code::does_not_fit, name,
                        "the payload does not fit '" + door->name + "'; nothing was published", {}, std::move(wrong));
     }
@@ -233,7 +239,7 @@ console_answer console::call(std::string_view action, std::string_view parameter
     std::vector<json_fault> wrong = misfits_of_object(called, object);
     const detail::made_object made(called);
     if (wrong.empty()) {
-        wrong = detail::fields_into(parameters, called.fields, made.get());
+        wrong = detail::fields_into(or_none(parameters), called.fields, made.get());
         for (json_fault& one : wrong) {
             one.where.insert(0, "/parameters");
         }
