@@ -44,6 +44,39 @@ TEST_CASE("a subscriber can end one subscription") {
     CHECK_FALSE(other.end(keep));
 }
 
+namespace {
+
+int calls = 0;
+void count() {
+    ++calls;
+}
+
+} // namespace
+
+TEST_CASE("free functions take options that the caller keeps, and so does once()") {
+    channel<Moored> moored("harbour.moored");
+    subscriber in{"in"};
+    bool is_open = true;
+    const courier::delivery_options<Moored> kept{.times = 2, .condition = [&](const Moored&) { return is_open; }};
+    courier::delivery_options<Moored> own = kept;
+    in.subscribe<&count>(moored, kept);
+    in.subscribe<&count>(moored, own); // which are copied, not moved from
+    in.once<&count>(moored, own);
+    CHECK(own.times == 2);
+    is_open = false;
+    moored.publish({});
+    CHECK(calls == 0); // all have the condition
+    is_open = true;
+    for (int i = 0; i < 3; ++i) {
+        moored.publish({});
+    }
+    CHECK(calls == 2 + 2 + 1);
+    const courier::subscription third = moored.subscribe<&count>(own);
+    is_open = false;
+    moored.publish({});
+    CHECK(calls == 5);
+}
+
 TEST_CASE("captures of a subscriber's handlers go with it") {
     channel<Dawn> dawn{"watch.dawn"};
     auto token = std::make_shared<int>(0);

@@ -50,11 +50,11 @@ public:
         static_assert(given::is_of_object, WIRED_COURIER_NO_OBJECT);
         if constexpr (given::is_in_brackets && given::is_of_object) {
             static_assert(detail::takes_handler<Source, typename given::type>, WIRED_COURIER_NO_HANDLER);
-            delivery_options<Payload>& chosen = given::options(std::forward<Handler>(handler), options);
+            given::take_options(std::forward<Handler>(handler), options);
             auto own = given::make(std::forward<Handler>(handler));
             const auto& self = static_cast<const Source&>(*this);
-            return detail::keep_subscription(self, detail::access::attach(self, own, chosen, where, nullptr),
-                                             chosen.retained, where);
+            return detail::keep_subscription(self, detail::access::attach(self, own, options, where, nullptr),
+                                             options.retained, where);
         } else {
             return {};
         }

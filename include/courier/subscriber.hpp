@@ -96,9 +96,9 @@ public:
         if constexpr (detail::has_payload<Source> && given::is_in_brackets && given::is_of_object) {
             static_assert(detail::takes_handler<Source, typename given::type>, WIRED_COURIER_NO_HANDLER);
             const detail::held until_then(party_);
-            auto& chosen = given::options(std::forward<Handler>(handler), options);
+            given::take_options(std::forward<Handler>(handler), options);
             auto own = given::make(std::forward<Handler>(handler));
-            return keep(source, source.attach(own, chosen, where, party_), chosen.retained, where);
+            return keep(source, source.attach(own, options, where, party_), options.retained, where);
         } else {
             return {};
         }
@@ -109,8 +109,14 @@ public:
     subscription_key once(const Source& source, Handler&& handler = {},
                           detail::options_of<Source, Handler> options = {},
                           std::source_location where = std::source_location::current()) {
-        detail::given_handler<Handler, Function...>::options(std::forward<Handler>(handler), options).times = 1;
-        return subscribe<Function...>(source, std::forward<Handler>(handler), std::move(options), where);
+        using given = detail::given_handler<Handler, Function...>;
+        given::take_options(std::forward<Handler>(handler), options);
+        options.times = 1;
+        if constexpr (given::options_come_first) {
+            return subscribe<Function...>(source, std::move(options), {}, where);
+        } else {
+            return subscribe<Function...>(source, std::forward<Handler>(handler), std::move(options), where);
+        }
     }
 
     /// Calls `function()` after a delay, or at a time, in the game time of

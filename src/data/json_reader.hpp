@@ -32,13 +32,13 @@ namespace detail {
 /// without it these cannot be filled.
 [[nodiscard]] std::vector<json_fault> read_fields(const nlohmann::json& from, const field_table* table, void* object,
                                                   const json_rules& rules, kept_texts* texts = nullptr);
-/// Of a text.
-[[nodiscard]] std::vector<json_fault> fields_into(std::string_view text, const field_table* table, void* object,
-                                                  const json_rules& rules = {});
 /// The same for one value, which stands at the JSON pointer `below`.
 [[nodiscard]] std::vector<json_fault> read_value(const nlohmann::json& from, const value_type& type, void* value,
                                                  const json_rules& rules, kept_texts* texts = nullptr,
                                                  std::string_view below = {});
+/// As read_fields(), of a text.
+[[nodiscard]] std::vector<json_fault> fields_into(std::string_view text, const field_table* table, void* object,
+                                                  const json_rules& rules = {});
 /// What read_value() would return, if views of texts can be filled; without the type.
 [[nodiscard]] std::vector<json_fault> misfits_of(const nlohmann::json& from, const value_shape& shape,
                                                  const json_rules& rules);

@@ -97,14 +97,16 @@ public:
 
     /// Whether a payload can be published under this name, now.
     [[nodiscard]] bool publishes(std::string_view name) const noexcept;
-    /// Publishes a payload. `fields` is a JSON object, or empty; a channel with addresses needs `address`.
-    console_answer publish(std::string_view name, std::string_view fields = {}, std::string_view address = {},
+    /// Publishes a payload. `fields` is a JSON object, or empty; `at` is an address, which a channel with addresses
+    /// needs.
+    console_answer publish(std::string_view name, std::string_view fields = {}, std::string_view at = {},
                            std::source_location where = std::source_location::current()) const;
 
     /// Whether an action can be called by this name, now.
     [[nodiscard]] bool calls(std::string_view name) const noexcept;
-    /// Calls an action. `parameters` is a JSON object, or empty; an action for objects needs the name of one.
-    console_answer call(std::string_view action, std::string_view parameters = {}, std::string_view object = {},
+    /// Calls an action. `parameters` is a JSON object, or empty; `at` is the name of an object, which an action for
+    /// objects needs.
+    console_answer call(std::string_view action, std::string_view parameters = {}, std::string_view at = {},
                         std::source_location where = std::source_location::current()) const;
 
     /// Adds everything that can be published or called to `all`, as actions, and the objects.

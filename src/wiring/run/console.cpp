@@ -47,7 +47,7 @@ console_answer unless_it_throws(std::string_view name, Step step) {
     }
 }
 
-/// Who types a name alone means no fields.
+/// A name alone means no fields.
 std::string_view or_none(std::string_view fields) noexcept {
     return fields.find_first_not_of(' ') == std::string_view::npos ? "{}" : fields;
 }

@@ -26,6 +26,7 @@ template <has_payload Source>
 struct payload_of_source<Source> {
     using type = typename Source::payload_type;
 };
+
 /// Takes the argument behind one that is refused already.
 struct any_argument {
     any_argument() = default;
@@ -38,18 +39,18 @@ using options_after = std::conditional_t<std::is_member_function_pointer_v<std::
 template <class Source, class Object = void>
 using options_of = options_after<typename payload_of_source<Source>::type, Object>;
 
-/// What subscribe<Function...>(object, options) was given: a handler itself.
+/// What subscribe<Function...>(object, options) was given: a handler itself. take_options() moves options that come
+/// first to where the others are.
 template <class Object, auto... Function>
 struct given_handler {
     using type = std::decay_t<Object>;
     static constexpr bool is_in_brackets = !std::is_member_function_pointer_v<type>;
     static constexpr bool is_of_object = true;
+    static constexpr bool options_come_first = false;
 
     static type make(Object&& object) { return type(std::forward<Object>(object)); }
     template <class Options>
-    static Options& options(Object&&, Options& behind) {
-        return behind;
-    }
+    static void take_options(Object&&, Options&) {}
 };
 
 /// A member function, with its object.
@@ -58,13 +59,12 @@ template <class Object, auto Method>
 struct given_handler<Object, Method> {
     using type = member_call<Method, std::remove_reference_t<Object>>;
     static constexpr bool is_in_brackets = true;
+    static constexpr bool options_come_first = false;
     static constexpr bool is_of_object = std::is_lvalue_reference_v<Object> && !std::is_pointer_v<std::decay_t<Object>>;
 
     static type make(Object&& object) { return type{&object}; }
     template <class Options>
-    static Options& options(Object&&, Options& behind) {
-        return behind;
-    }
+    static void take_options(Object&&, Options&) {}
 };
 
 /// A free function, which needs no object: the options come first.
@@ -74,11 +74,12 @@ struct given_handler<Object, Function> {
     using type = function_call<Function>;
     static constexpr bool is_in_brackets = true;
     static constexpr bool is_of_object = true;
+    static constexpr bool options_come_first = true;
 
     static type make(Object&&) { return {}; }
     template <class Options>
-    static Options& options(Object&& first, Options&) {
-        return first;
+    static void take_options(Object&& first, Options& into) {
+        into = std::forward<Object>(first);
     }
 };
 
