@@ -191,7 +191,7 @@ bool console::publishes(std::string_view name) const noexcept {
     return parts_->door(name) != nullptr;
 }
 
-console_answer console::publish(std::string_view name, std::string_view fields, std::string_view address,
+console_answer console::publish(std::string_view name, std::string_view fields, std::string_view at,
                                 std::source_location where) const {
     const std::shared_ptr<payload_door> door = parts_->door(name); // its handlers may be the end of all this
     if (door == nullptr) {
@@ -203,7 +203,7 @@ console_answer console::publish(std::string_view name, std::string_view fields, 
         return refused(console_code::unknown_name, name, "no payloads are accepted for '" + std::string(name) + "'",
                        nearest_or_all(name, names));
     }
-    if (std::string wrong = misfit_of_address(*door, address); !wrong.empty()) {
+    if (std::string wrong = misfit_of_address(*door, at); !wrong.empty()) {
         return refused(console_code::does_not_fit, name, std::move(wrong));
     }
     const detail::made_object payload(*door);
@@ -214,7 +214,7 @@ console_answer console::publish(std::string_view name, std::string_view fields, 
     }
     return unless_it_throws(door->name, [&] {
         console_answer made;
-        made.served = door->publish(payload.get(), address, where);
+        made.served = door->publish(payload.get(), at, where);
         return made;
     });
 }
@@ -223,7 +223,7 @@ bool console::calls(std::string_view name) const noexcept {
     return parts_->action(name).action != nullptr;
 }
 
-console_answer console::call(std::string_view action, std::string_view parameters, std::string_view object,
+console_answer console::call(std::string_view action, std::string_view parameters, std::string_view at,
                              std::source_location where) const {
     const parts::found_action found = parts_->action(action);
     if (found.action == nullptr) {
@@ -236,7 +236,7 @@ console_answer console::call(std::string_view action, std::string_view parameter
                        nearest_or_all(action, names));
     }
     action_base& called = *found.action;
-    std::vector<json_fault> wrong = misfits_of_object(called, object);
+    std::vector<json_fault> wrong = misfits_of_object(called, at);
     const detail::made_object made(called);
     if (wrong.empty()) {
         wrong = detail::fields_into(or_none(parameters), called.fields, made.get());
@@ -250,10 +250,10 @@ console_answer console::call(std::string_view action, std::string_view parameter
     }
     std::shared_ptr<const void> address;
     if (!called.address_type.empty()) {
-        address = address_of(object, *found.of, called);
+        address = address_of(at, *found.of, called);
         if (address == nullptr) {
             return refused(console_code::no_object, action,
-                           "there is no '" + std::string(object) + "' of the kind that '" + called.name +
+                           "there is no '" + std::string(at) + "' of the kind that '" + called.name +
                                "' is for, or not now");
         }
     }
