@@ -10,6 +10,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
+#include <span>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -50,6 +51,14 @@ public:
         return detail::count_taken(to, [&](const Address& member) { return post_to(member, payload, where); });
     }
 
+    /// A copy of each for its address, or for everyone if it has none, in their order; how many were taken. If the copy
+    /// of one throws, those before it wait.
+    std::size_t post_all(std::span<const addressed_payload<Payload, Address>> all,
+                         std::source_location where = std::source_location::current()) const {
+        backlog* const to = begin(where);
+        return to != nullptr ? to->post_all(all) : 0;
+    }
+
     /// Payloads that wait for the next round.
     [[nodiscard]] std::size_t waiting() const noexcept {
         return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
@@ -65,16 +74,7 @@ private:
     friend struct detail::access;
     using backlog = detail::addressed_backlog<Payload, Address>;
 
-    backlog* begin(std::source_location where) const {
-        if (!backlog_.open()) {
-            return nullptr;
-        }
-        if constexpr (checked_build) {
-            detail::check_backlog(*backlog_.get(), "posted to", where);
-        }
-        backlog_.get()->where = where;
-        return static_cast<backlog*>(backlog_.get());
-    }
+    backlog* begin(std::source_location where) const { return detail::begin_to_post<backlog>(backlog_, where); }
 
     detail::backlog_user backlog_;
 };

@@ -15,6 +15,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
+#include <span>
 #include <string>
 #include <string_view>
 #include <type_traits>
@@ -22,6 +23,19 @@
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
+
+/// In which order a round delivers.
+enum class round_order : std::uint8_t {
+    by_channel, ///< channel by channel, in the order in which the first payload of each was posted
+    as_posted,  ///< as they were posted, whatever the channel
+};
+
+/// How an outbox delivers, written as `{.order = courier::round_order::as_posted}`.
+struct outbox_options {
+    /// Handlers that take spans get what was posted on their channel in a row. A payload that takes the place of one
+    /// that waits (`posting_options::keep`) has its place in the order, too.
+    round_order order = round_order::by_channel;
+};
 
 /// What one `deliver()` did.
 struct round_report {
@@ -48,9 +62,9 @@ struct outbox_line {
 ///
 /// A round delivers the payloads that waited when it began; later ones go
 /// into the next. Channels have their turns in the order in which the first
-/// payload of each was posted; within a channel payloads keep their order. A
-/// channel's handlers that take spans get a round's payloads in one piece; of an
-/// addressed channel, those that take spans of `addressed_payload` do.
+/// payload of each was posted, unless `outbox_options::order` says otherwise; within a channel payloads keep their
+/// order. A channel's handlers that take spans get a round's payloads in one piece; of an addressed channel, those that
+/// take spans of `addressed_payload` do.
 ///
 /// Payloads are moved in and owned until they are delivered; they need not be
 /// copyable. Room is reused: once the outbox has held as much, neither posting
@@ -67,7 +81,8 @@ struct outbox_line {
 class outbox {
 public:
     /// `name` is for messages and reports and is copied.
-    explicit outbox(std::string_view name = {}) : core_(detail::open_outbox(name)) {}
+    explicit outbox(std::string_view name = {}, outbox_options options = {})
+        : core_(detail::open_outbox(name, options.order == round_order::as_posted)) {}
     outbox(const outbox&) = delete;
     outbox& operator=(const outbox&) = delete;
     /// What waits is destroyed without being delivered.
@@ -90,6 +105,21 @@ public:
               std::source_location where = std::source_location::current()) {
         using backlog = detail::addressed_backlog<Payload, Address>;
         return detail::backlog_for<backlog, Payload>(*core_, on, where).post(std::move(payload));
+    }
+
+    /// Posts a copy of each, in their order; how many were taken. If the copy of one throws, those before it wait.
+    template <class Payload>
+    std::size_t post_all(channel<Payload>& on, std::span<const std::type_identity_t<Payload>> all,
+                         std::source_location where = std::source_location::current()) {
+        return detail::backlog_for<detail::plain_backlog<Payload>, Payload>(*core_, on, where).post_all(all);
+    }
+    /// On an addressed channel: each for its address, or for everyone if it has none.
+    template <class Payload, class Address>
+    std::size_t post_all(addressed_channel<Payload, Address>& on,
+                         std::span<const std::type_identity_t<addressed_payload<Payload, Address>>> all,
+                         std::source_location where = std::source_location::current()) {
+        using backlog = detail::addressed_backlog<Payload, Address>;
+        return detail::backlog_for<backlog, Payload>(*core_, on, where).post_all(all);
     }
 
     /// Posts a payload for one address.

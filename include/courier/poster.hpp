@@ -4,6 +4,7 @@
 
 #include <courier/config.hpp>
 #include <courier/detail/base/forward.hpp>
+#include <courier/detail/later/aimed_backlog.hpp>
 #include <courier/detail/later/backlog_user.hpp>
 #include <courier/detail/later/outbox_core.hpp>
 #include <courier/posting_options.hpp>
@@ -11,6 +12,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
+#include <span>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -22,21 +24,34 @@ template <class Target, class Payload>
 inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>;
 
 /// A new backlog for a poster, which says how its payloads wait.
-template <class Lane, class Payload, class Target>
+template <class Lane, class Payload, class Target, class... Aim>
 backlog_user backlog_for_poster(outbox& through, Target& target, posting_options<Payload>&& how,
-                                std::source_location where) {
+                                std::source_location where, const Aim&... aim) {
     static_assert(
         may_post<Target, typename Target::payload_type>,
         "courier: a const channel can be subscribed to only; to post, hold the channel itself or a publisher");
     static_assert(std::is_same_v<typename Target::payload_type, Payload>,
                   "courier: this poster's target carries another payload type");
     outbox_core& box = *core_of(through);
-    auto made = make_owned<Lane>(box, *access::core(target), std::move(how));
+    auto made = make_owned<Lane>(box, *access::core(target), std::move(how), aim...);
     made->where = where;
     if constexpr (checked_build) {
         check_backlog(*made, "given a poster", where);
     }
     return backlog_user(enter_backlog(box, std::move(made), false));
+}
+
+/// The backlog, if what is posted there from `where` can arrive.
+template <class Lane>
+Lane* begin_to_post(const backlog_user& to, std::source_location where) {
+    if (!to.open()) {
+        return nullptr;
+    }
+    if constexpr (checked_build) {
+        check_backlog(*to.get(), "posted to", where);
+    }
+    to.get()->where = where;
+    return static_cast<Lane*>(to.get());
 }
 
 } // namespace detail
@@ -65,18 +80,29 @@ public:
         : backlog_(detail::backlog_for_poster<detail::plain_backlog<Payload>>(through, target, std::move(how), where)) {
     }
 
+    /// For one address of `target`, or for a group: a payload goes to the members that the group has at delivery, and
+    /// to nobody once the group has ended.
+    ///
+    ///     courier::poster<BargeBitten> to_convoy{later, bitten, convoy};
+    template <class Target, class To>
+        requires detail::can_be_aimed<Target, To>
+    poster(outbox& through, Target& target, const To& to, posting_options<Payload> how = {},
+           std::source_location where = std::source_location::current())
+        : backlog_(detail::backlog_for_poster<detail::aimed_backlog<Payload, detail::aim_for<Target, To>>>(
+              through, target, std::move(how), where, detail::aim_for<Target, To>(to))) {}
+
     /// Takes the payload for the next round; false when it is turned away (the
     /// bound is reached) or either end is gone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {
-        if (!backlog_.open()) {
-            return false;
-        }
-        auto& backlog = static_cast<detail::plain_backlog<Payload>&>(*backlog_.get());
-        if constexpr (checked_build) {
-            detail::check_backlog(backlog, "posted to", where);
-        }
-        backlog.where = where;
-        return backlog.post(std::move(payload));
+        backlog* const to = begin(where);
+        return to != nullptr && to->post(std::move(payload));
+    }
+
+    /// Takes a copy of each, in their order; how many were taken. If the copy of one throws, those before it wait.
+    std::size_t post_all(std::span<const Payload> all,
+                         std::source_location where = std::source_location::current()) const {
+        backlog* const to = begin(where);
+        return to != nullptr ? to->post_all(all) : 0;
     }
 
     /// How many wait.
@@ -94,6 +120,10 @@ public:
 
 private:
     friend struct detail::access;
+    using backlog = detail::plain_backlog<Payload>;
+
+    backlog* begin(std::source_location where) const { return detail::begin_to_post<backlog>(backlog_, where); }
+
     detail::backlog_user backlog_;
 };
 

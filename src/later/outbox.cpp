@@ -3,6 +3,7 @@
 
 #include "delivery/subscriptions.hpp"
 #include "later/outbox_reports.hpp"
+#include "later/posting_order.hpp"
 
 #include <courier/detail/base/first_failure.hpp>
 #include <courier/detail/base/in_use.hpp>
@@ -60,6 +61,9 @@ void remove_those_done(outbox_core& box) noexcept {
 // Nothing waits any more. What waited may own posters of this outbox.
 void drop_all(outbox_core& box) noexcept {
     ++box.walks;
+    if (box.order != nullptr) {
+        box.order->clear();
+    }
     box.ready.clear();
     box.round.clear();
     box.next_in_round = 0;
@@ -78,7 +82,8 @@ void drop_all(outbox_core& box) noexcept {
 
 } // namespace
 
-backlog_base::backlog_base(outbox_core& through, channel_core& to) : box(&through), target(&to) {
+backlog_base::backlog_base(outbox_core& through, channel_core& to)
+    : box(&through), target(&to), keeps_order(through.order != nullptr) {
     if (target != &nowhere()) {
         target_kept = held(to);
     }
@@ -107,6 +112,15 @@ void queue(backlog_base& backlog) noexcept {
     }
     backlog.box->ready.push_back(&backlog); // for which there is room
     backlog.queued = true;
+}
+
+void make_room_in_order(backlog_base& backlog) {
+    backlog.box->order->make_room();
+}
+
+void note_in_order(backlog_base& backlog) noexcept {
+    if_memory_allows(
+        [&] { backlog.box->order->note(backlog); }); // for which there is room, unless a payload's move took it
 }
 
 void retain(backlog_base& backlog) noexcept {
@@ -158,8 +172,9 @@ void let_go_after_use(backlog_base& backlog) noexcept {
     take_references(box, left + (closes ? 1U : 0U));
 }
 
-outbox_core::outbox_core(std::string_view outbox_name)
+outbox_core::outbox_core(std::string_view outbox_name, bool keeps_order)
     : thread(this_thread_number()), name(outbox_name), by_target(make_owned<target_index>()),
+      order(keeps_order ? make_owned<posting_order>() : owned<posting_order>()),
       place(name, waiting_kind::outbox, &look_into, this) {}
 
 outbox_core::~outbox_core() = default;
@@ -168,8 +183,8 @@ outbox_core* core_of(outbox& box) noexcept {
     return access::outbox(box);
 }
 
-outbox_core* open_outbox(std::string_view name) {
-    return new outbox_core(name);
+outbox_core* open_outbox(std::string_view name, bool keeps_order) {
+    return new outbox_core(name, keeps_order);
 }
 
 void close_outbox(outbox_core& box) noexcept {
@@ -234,6 +249,9 @@ void begin_round(outbox_core& box) noexcept {
     box.round.clear();
     box.round.swap(box.ready);
     box.next_in_round = 0;
+    if (box.order != nullptr) {
+        box.order->begin_round();
+    }
     std::size_t count = 0;
     for (std::size_t i = 0; i < box.round.size(); ++i) { // which what is laid aside may make longer room for
         backlog_base* const backlog = box.round[i];
@@ -259,10 +277,10 @@ std::size_t left_in_round(const outbox_core& box) noexcept {
     return sum;
 }
 
-// One backlog, as far as the budget goes; false when that is spent.
-bool deliver_backlog(outbox_core& box, backlog_base& backlog, const budget& most, std::size_t& delivered,
-                     first_failure& failed) {
-    while (backlog.left() != 0 && !box.closed) {
+// Of one backlog, until so many are left, as far as the budget goes; false when that is spent.
+bool deliver_backlog(outbox_core& box, backlog_base& backlog, std::size_t until, const budget& most,
+                     std::size_t& delivered, first_failure& failed) {
+    while (backlog.left() > until && !box.closed) {
         if (delivered >= most.payloads || (delivered != 0 && most.spent && most.spent())) { // held by delivery_guard
             return false;
         }
@@ -273,7 +291,7 @@ bool deliver_backlog(outbox_core& box, backlog_base& backlog, const budget& most
                                   : backlog.target->spans + backlog.target->posts != 0 ? span_piece
                                                                                        : 1;
         const std::size_t before = backlog.left();
-        failed.run([&] { backlog.deliver(std::min(piece, most.payloads - delivered)); });
+        failed.run([&] { backlog.deliver(std::min({piece, most.payloads - delivered, before - until})); });
         delivered += before - backlog.left();
         box.delivered += before - backlog.left();
     }
@@ -286,20 +304,41 @@ void end_of_backlog(backlog_base& backlog) noexcept {
     remove_if_done(backlog);
 }
 
+// What the order of posts knows of, as far as the budget goes.
+bool deliver_as_posted(outbox_core& box, const budget& most, std::size_t& delivered, first_failure& failed) {
+    while (posting_order::run* const run = box.closed ? nullptr : box.order->next()) {
+        backlog_base& backlog = *run->backlog;
+        const std::size_t gone = std::min(run->count, backlog.gave_way);
+        backlog.gave_way -= gone;
+        run->count -= gone;
+        const std::size_t before = backlog.left();
+        const std::size_t until = before - std::min(run->count, before);
+        if (!deliver_backlog(box, backlog, until, most, delivered, failed)) {
+            run->count -= before - backlog.left();
+            return false;
+        }
+        run->count = 0;
+    }
+    return true;
+}
+
 void deliver_some(outbox_core& box, const budget& most, round_report& report, first_failure& failed) {
     if (box.next_in_round == box.round.size()) {
         begin_round(box);
     }
-    bool in_budget = true;
+    bool in_budget = box.order == nullptr || deliver_as_posted(box, most, report.delivered, failed);
     while (in_budget && box.next_in_round != box.round.size() && !box.closed) {
         backlog_base& backlog = *box.round[box.next_in_round];
-        in_budget = deliver_backlog(box, backlog, most, report.delivered, failed);
+        in_budget = deliver_backlog(box, backlog, 0, most, report.delivered, failed);
         if (in_budget) {
             ++box.next_in_round;
             end_of_backlog(backlog);
         }
     }
     if (box.next_in_round == box.round.size()) {
+        if (box.order != nullptr) {
+            box.order->end_round();
+        }
         ++box.rounds;
         ++report.rounds;
     }

@@ -46,7 +46,9 @@ courier::verdict verdict_of(const behaviour& how, int value) {
 
 } // namespace
 
-library::library(program& p) : program_(p) {
+library::library(program& p)
+    : program_(p),
+      later_("later", {p.keeps_order() ? courier::round_order::as_posted : courier::round_order::by_channel}) {
     for (int c = 0; c < channels; ++c) {
         remake_channel(c);
     }
@@ -123,12 +125,28 @@ void library::make_relay(record& r) {
 }
 
 void library::post(int channel, int address, int value) {
-    if (channel == 0) {
+    if (address == the_group) {
+        courier::poster<Signal>{later_, addressed(channel), group_}.post({.value = value});
+    } else if (program_.keeps_order() && value % 2 == 0) { // whichever way it takes
+        post_as_many(channel, address, value);
+    } else if (channel == 0) {
         later_.post(*plain_, {.value = value});
     } else if (address == everyone) {
         later_.post(addressed(channel), {.value = value});
     } else {
         later_.post_to(addressed(channel), address, {.value = value});
+    }
+}
+
+void library::post_as_many(int channel, int address, int value) {
+    const Signal one{.value = value};
+    if (channel == 0) {
+        later_.post_all(*plain_, {&one, 1});
+    } else if (address != everyone) {
+        courier::poster<Signal>{later_, addressed(channel), address}.post_all({&one, 1});
+    } else {
+        const courier::addressed_payload<Signal, int> to_all{std::nullopt, one};
+        later_.post_all(addressed(channel), {&to_all, 1});
     }
 }
 

@@ -61,12 +61,13 @@ private:
     std::vector<std::unique_ptr<record>> records_;
     [[nodiscard]] courier::addressed_channel<Signal, int>& addressed(int channel) const;
     void make_relay(record& r);
+    void post_as_many(int channel, int address, int value);
 
     std::unique_ptr<courier::channel<Signal>> plain_;
     std::unique_ptr<courier::addressed_channel<Signal, int>> addressed_[channels]; ///< all but the first
     courier::channel<Signal>* channels_[channels];
     courier::group<int> group_{"group"};
-    courier::outbox later_{"later"};
+    courier::outbox later_;
     courier::membership<int> members_[addresses];
     std::unique_ptr<courier::subscriber> owners_[owners];
 };

@@ -44,7 +44,8 @@ void program::step() {
         world_->toggle_member(pick(addresses));
     } else if (what < 63) {
         const int channel = pick(channels);
-        const int address = channel == 0 || pick(2) == 0 ? everyone : pick(addresses);
+        const int way = channel == 0 ? 0 : pick(keeps_order_ ? 3 : 2);
+        const int address = way == 0 ? everyone : way == 1 ? pick(addresses) : the_group;
         const int value = pick(60);
         note(fmt::format("post {} on channel {} to {}", value, channel, address));
         world_->post(channel, address, value);

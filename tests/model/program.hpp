@@ -13,13 +13,16 @@ namespace model {
 
 class program {
 public:
-    program(std::uint64_t seed, int length) : random_(seed), length_(length) {}
+    program(std::uint64_t seed, int length) : random_(seed), length_(length), keeps_order_(seed % 2 == 0) {}
 
     /// Carries the program out; returns what was observed, a line each.
     std::vector<std::string> run(world& w);
 
     /// Called by a world for every delivery, before the handler's verdict.
     void delivered(int number, int channel, int value);
+
+    /// Whether rounds deliver in the order of posts, which half of the programs want.
+    [[nodiscard]] bool keeps_order() const noexcept { return keeps_order_; }
 
     /// Operations carried out, those from inside handlers included.
     [[nodiscard]] std::uint64_t steps() const noexcept { return steps_; }
@@ -39,6 +42,7 @@ private:
 
     std::mt19937_64 random_;
     int length_;
+    bool keeps_order_;
     world* world_ = nullptr;
     std::vector<std::string> log_;
     std::uint64_t steps_ = 0;

@@ -62,9 +62,11 @@ void reference::remake_channel(int channel) {
 }
 
 void reference::post(int channel, int address, int value) {
-    auto found = std::find_if(backlogs_.begin(), backlogs_.end(), [=, this](const backlog& l) {
-        return l.channel == channel && l.generation == generation_[channel];
-    });
+    const bool last_only = program_.keeps_order() && !backlogs_.empty();
+    auto found =
+        std::find_if(last_only ? backlogs_.end() - 1 : backlogs_.begin(), backlogs_.end(), [=, this](const backlog& l) {
+            return l.channel == channel && l.generation == generation_[channel];
+        });
     if (found == backlogs_.end()) {
         found = backlogs_.insert(backlogs_.end(), {channel, generation_[channel], {}});
     }

@@ -16,6 +16,7 @@
 #include <limits>
 #include <optional>
 #include <source_location>
+#include <span>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -58,6 +59,13 @@ public:
         return this->busy ? this->lay_aside(std::move(one)) : post_now(std::move(one));
     }
 
+    std::size_t post_all(std::span<const item> all) {
+        for (const item& one : all) {
+            has_had_everyone_ = has_had_everyone_ || !one.to;
+        }
+        return backlog_of<Payload, item>::post_all(all);
+    }
+
     void append(const item& one) noexcept {
         has_had_everyone_ = has_had_everyone_ || !one.to;
         backlog_of<Payload, item>::append(one);
@@ -88,10 +96,6 @@ private:
         }
     }
 
-    [[gnu::noinline]] void deliver_marked(const item& one, const post_mark& mark) {
-        const caused_by now(origin_of(mark));
-        publish_at(*this->target, *one.to, &one.payload, mark.is_set ? mark.where : this->where);
-    }
     [[gnu::noinline]] bool post_now(item&& one) override {
         bool taken = true;
         if (this->how_.keep == keep::one_per_address) {
@@ -166,13 +170,11 @@ void addressed_backlog<Payload, Address>::deliver_at_place(std::size_t place) {
     if (this->target->closed) {
         return;
     }
-    const post_mark* const mark = this->marks_from(place);
     if (!one.to) {
-        publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where, mark);
-    } else if (mark != nullptr) [[unlikely]] {
-        deliver_marked(one, *mark);
+        publish_all(*this->target, &one.payload, 1, sizeof(Payload), this->where, this->marks_from(place));
     } else {
-        publish_at(*this->target, *one.to, &one.payload, this->where);
+        this->publish_as_posted(
+            place, [&](std::source_location from) { publish_at(*this->target, *one.to, &one.payload, from); });
     }
 }
 

@@ -14,6 +14,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <source_location>
+#include <span>
 #include <type_traits>
 #include <utility>
 #include <vector>
@@ -36,7 +37,7 @@ public:
         if (how_.combine && how_.keep == keep::all) {
             how_.keep = keep::one; // there is nothing else that it could mean
         }
-        takes_all_ = how_.keep == keep::all && how_.limit == unbounded_size;
+        takes_all_ = how_.keep == keep::all && how_.limit == unbounded_size && !keeps_order;
     }
     ~backlog_of() override { // it is in no list any more
         while (first_aside_ != nullptr) {
@@ -51,7 +52,7 @@ public:
         waiting_.swap(round_);
         marks.swap(round_marks);
         done_ = std::exchange(dropped_, 0); // those go with the round
-        erased_ = 0;
+        gave_way = done_ + std::exchange(erased_, 0);
         if (!round_marks.empty()) [[unlikely]] {
             keep_marks_of_all();
         }
@@ -108,6 +109,21 @@ public:
 
     /// Posts one, also while busy.
     virtual bool post_item(Item&& item) = 0;
+    /// Posts a copy of each; how many were taken.
+    std::size_t post_all(std::span<const Item> all) {
+        const held until_then(static_cast<backlog_base&>(*this)); // a copy may be the end of much
+        std::size_t taken = 0;
+        for (std::size_t i = 0; i < all.size() && !box_closed && !target->closed; ++i) {
+            if constexpr (is_quiet<Item>) {
+                if (takes_plainly()) {
+                    waiting_.insert(waiting_.end(), all.begin() + static_cast<std::ptrdiff_t>(i), all.end());
+                    return taken + all.size() - i;
+                }
+            }
+            taken += post_item(Item(all[i])) ? 1U : 0U;
+        }
+        return taken;
+    }
 
     std::uint32_t sleep(Item&& item, std::source_location at) { return asleep_.add(std::move(item), at); }
     void wake(std::uint32_t sleeper, bool copy) override {
@@ -133,16 +149,15 @@ protected:
             return &item.payload;
         }
     }
+    /// Where all of this backlog go, if it is not everyone.
+    [[nodiscard]] virtual address_label aimed_at() const { return {}; }
     /// The address, where there is one.
-    static address_label label_in(const Item& item) noexcept {
+    [[nodiscard]] address_label label_in(const Item& item) const noexcept {
         if constexpr (std::is_same_v<Item, Payload>) {
-            return {};
+            return aimed_at();
         } else {
             return item.to ? label_of(*item.to) : address_label{};
         }
-    }
-    [[nodiscard]] const post_mark* marks_from(std::size_t place) const noexcept {
-        return place < round_marks.size() ? &round_marks[place] : nullptr;
     }
     [[nodiscard]] std::size_t in_line() const noexcept { return waiting_.size() - dropped_; }
 
@@ -277,7 +292,13 @@ private:
     }
 
     void push(Item&& item) {
-        waiting_.push_back(std::move(item));
+        if (keeps_order) [[unlikely]] {
+            make_room_in_order(*this);
+            waiting_.push_back(std::move(item));
+            note_in_order(*this);
+        } else {
+            waiting_.push_back(std::move(item));
+        }
         if (!queued) [[unlikely]] {
             queue(*this);
         }

@@ -2,6 +2,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
+#include <courier/caused_by.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
@@ -52,6 +53,21 @@ public:
     void note(const void* payload, const address_label& to, posting_outcome outcome) noexcept;
     void note_at(std::size_t place, const void* payload, const address_label& to, posting_outcome outcome) noexcept;
 
+    [[nodiscard]] const post_mark* marks_from(std::size_t place) const noexcept {
+        return place < round_marks.size() ? &round_marks[place] : nullptr;
+    }
+    /// Calls `publish(where)` with the cause and the line of the post.
+    template <class Publish>
+    void publish_as_posted(std::size_t place, Publish publish) const {
+        const post_mark* const mark = marks_from(place);
+        if (mark == nullptr) [[likely]] {
+            publish(where);
+            return;
+        }
+        const caused_by now(origin_of(*mark));
+        publish(mark->is_set ? mark->where : where);
+    }
+
     std::vector<post_mark> marks;       ///< of those that wait, or of the first few of them
     std::vector<post_mark> round_marks; ///< of those in the round: all, or none
     outbox_core* box;                   ///< its references keep this backlog alive, too
@@ -68,7 +84,9 @@ public:
     bool lets_go = false;         ///< when that is over, for those who could not meanwhile
     bool closes = false;          ///< the same for the outbox, which has ended
     std::uint32_t left_users = 0; ///< who gave it up while it was busy
+    bool keeps_order = false;     ///< the outbox wants to know of each payload that begins to wait
     bool implicit = false;        ///< made by outbox::post(), for whoever posts on that channel
+    std::size_t gave_way = 0;     ///< of the round's, dropped before it began
     std::uint64_t turned_away = 0;
     std::uint64_t delivered = 0;
     std::uint64_t told_turned_away = 0; ///< as of the newest frame's report
@@ -77,6 +95,9 @@ public:
 
 /// Notes that something waits in `backlog` from now on.
 void queue(backlog_base& backlog) noexcept;
+/// Notes one payload's place in the order of all posts; the first may throw, and comes before the payload is taken.
+void make_room_in_order(backlog_base& backlog);
+void note_in_order(backlog_base& backlog) noexcept;
 
 /// More was posted in the middle of combining than is combined at a time.
 void report_restless(const backlog_base& backlog);

@@ -20,6 +20,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 class errand_desk;
+class posting_order;
 
 struct outbox_core {
     std::uint32_t refs = 1; ///< the outbox, posters, timetables and inboxes
@@ -36,12 +37,13 @@ struct outbox_core {
     std::size_t next_in_round = 0;
     std::uint32_t walks = 0;              ///< through `backlogs`, in whose middle none is removed
     owned<struct target_index> by_target; ///< implicit backlogs; its type costs every includer
+    owned<posting_order> order;           ///< of posts on all channels, if it is kept
     backlog_base* newest = nullptr;       ///< the implicit backlog that was used last
     errand_desk* errands = nullptr;       ///< while open, once needed; owned
 
     waiting_place place; ///< known to ledgers
 
-    explicit outbox_core(std::string_view outbox_name);
+    outbox_core(std::string_view outbox_name, bool keeps_order);
     outbox_core(const outbox_core&) = delete;
     outbox_core& operator=(const outbox_core&) = delete;
     ~outbox_core();
@@ -53,7 +55,7 @@ struct outbox_core {
     [[nodiscard]] bool is_in_round() const noexcept { return next_in_round != round.size(); }
 };
 
-outbox_core* open_outbox(std::string_view name);
+outbox_core* open_outbox(std::string_view name, bool keeps_order);
 void close_outbox(outbox_core& box) noexcept;
 
 /// The backlog that posts without a poster go through, or null.

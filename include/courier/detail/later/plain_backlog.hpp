@@ -24,7 +24,7 @@ public:
         return post_with_care(std::move(payload));
     }
 
-    std::size_t deliver(std::size_t most) final {
+    std::size_t deliver(std::size_t most) override {
         const std::size_t count = most < this->left() ? most : this->left();
         const std::size_t from = this->advance(count);
         publish_all(*this->target, this->round_.data() + from, count, sizeof(Payload), this->where,
