@@ -92,13 +92,10 @@ TARGETS = [
 
 # The rows for users: benchmark name, the work, the hand-written way.
 COSTS = [
-    ("publish/raw array/0", "publish to nobody", "an empty loop"),
     ("publish/std::function/1", "publish to one subscriber", "one `std::function` in a vector"),
     ("publish/raw array/8", "publish to eight", "a loop over function pointers"),
     ("publish to an address/unordered_map of functions/1000000", "publish to one address of a million",
      "an `unordered_map` of vectors of `std::function`"),
-    ("subscribe + unsubscribe/searched std::function/10000", "subscribe and end, among 10 000",
-     "a vector of `std::function`, searched by number"),
     ("outbox/vector filled and looped/8", "post a payload and deliver it to eight", "a vector, filled and looped over"),
     ("inbox/mutex and vector/2", "send from two other threads", "a mutex and a vector"),
     ("setting a state/a cell with std::functions/1", "set a state that has one handler", "a value and a vector of `std::function`"),

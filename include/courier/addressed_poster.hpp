@@ -8,7 +8,6 @@
 
 #include <concepts>
 #include <cstddef>
-#include <cstdint>
 #include <source_location>
 #include <span>
 #include <utility>
@@ -17,7 +16,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 /// A poster for an addressed channel.
 template <class Payload, class Address = typename Payload::address>
-class addressed_poster {
+class addressed_poster : public detail::poster_of<detail::addressed_backlog<Payload, Address>> {
 public:
     using payload_type = Payload;
     using address_type = Address;
@@ -29,18 +28,18 @@ public:
     template <class Target>
     addressed_poster(outbox& through, Target& target, posting_options<Payload> how = {},
                      std::source_location where = std::source_location::current())
-        : backlog_(detail::backlog_for_poster<backlog>(through, target, std::move(how), where)) {}
+        : base(detail::backlog_for_poster<backlog>(through, target, std::move(how), where)) {}
 
     /// For everyone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {
-        backlog* const to = begin(where);
+        backlog* const to = this->begin(where);
         return to != nullptr && to->post(std::move(payload));
     }
 
     /// For one address.
     bool post_to(const Address& to, Payload payload,
                  std::source_location where = std::source_location::current()) const {
-        backlog* const way = begin(where);
+        backlog* const way = this->begin(where);
         return way != nullptr && way->post_to(to, std::move(payload));
     }
 
@@ -55,28 +54,13 @@ public:
     /// of one throws, those before it wait.
     std::size_t post_all(std::span<const addressed_payload<Payload, Address>> all,
                          std::source_location where = std::source_location::current()) const {
-        backlog* const to = begin(where);
+        backlog* const to = this->begin(where);
         return to != nullptr ? to->post_all(all) : 0;
     }
 
-    /// Payloads that wait for the next round.
-    [[nodiscard]] std::size_t waiting() const noexcept {
-        return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
-    }
-    /// Payloads that its limit kept out, or dropped.
-    [[nodiscard]] std::uint64_t turned_away() const noexcept {
-        return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
-    }
-    /// Whether outbox and channel are still there.
-    [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
-
 private:
-    friend struct detail::access;
     using backlog = detail::addressed_backlog<Payload, Address>;
-
-    backlog* begin(std::source_location where) const { return detail::begin_to_post<backlog>(backlog_, where); }
-
-    detail::backlog_user backlog_;
+    using base = detail::poster_of<backlog>;
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -41,18 +41,42 @@ backlog_user backlog_for_poster(outbox& through, Target& target, posting_options
     return backlog_user(enter_backlog(box, std::move(made), false));
 }
 
-/// The backlog, if what is posted there from `where` can arrive.
+/// What both kinds of poster are.
 template <class Lane>
-Lane* begin_to_post(const backlog_user& to, std::source_location where) {
-    if (!to.open()) {
-        return nullptr;
+class poster_of {
+public:
+    poster_of() noexcept = default;
+
+    /// How many wait.
+    [[nodiscard]] std::size_t waiting() const noexcept {
+        return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
     }
-    if constexpr (checked_build) {
-        check_backlog(*to.get(), "posted to", where);
+    /// How many were turned away or dropped so far.
+    [[nodiscard]] std::uint64_t turned_away() const noexcept {
+        return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
     }
-    to.get()->where = where;
-    return static_cast<Lane*>(to.get());
-}
+    /// Whether there is an outbox on the way and a channel at the end.
+    [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
+
+protected:
+    explicit poster_of(backlog_user backlog) noexcept : backlog_(std::move(backlog)) {}
+
+    /// The backlog, if what is posted there from `where` can arrive.
+    Lane* begin(std::source_location where) const {
+        if (!backlog_.open()) {
+            return nullptr;
+        }
+        if constexpr (checked_build) {
+            check_backlog(*backlog_.get(), "posted to", where);
+        }
+        backlog_.get()->where = where;
+        return static_cast<Lane*>(backlog_.get());
+    }
+
+private:
+    friend struct access;
+    backlog_user backlog_;
+};
 
 } // namespace detail
 
@@ -66,7 +90,7 @@ Lane* begin_to_post(const backlog_user& to, std::source_location where) {
 /// Copyable. Outbox and channel may end first; posting then does nothing and
 /// returns false. Belongs to their thread.
 template <class Payload>
-class poster {
+class poster : public detail::poster_of<detail::plain_backlog<Payload>> {
 public:
     using payload_type = Payload;
 
@@ -77,54 +101,39 @@ public:
     template <class Target>
     poster(outbox& through, Target& target, posting_options<Payload> how = {},
            std::source_location where = std::source_location::current())
-        : backlog_(detail::backlog_for_poster<detail::plain_backlog<Payload>>(through, target, std::move(how), where)) {
-    }
+        : base(detail::backlog_for_poster<detail::plain_backlog<Payload>>(through, target, std::move(how), where)) {}
 
     /// For one address of `target`, or for a group: a payload goes to the members that the group has at delivery, and
     /// to nobody once the group has ended.
     ///
     ///     courier::poster<BargeBitten> to_convoy{later, bitten, convoy};
-    template <class Target, class To>
-        requires detail::can_be_aimed<Target, To>
+    template <class Target, detail::an_aim_of<typename Target::address_type> To>
     poster(outbox& through, Target& target, const To& to, posting_options<Payload> how = {},
            std::source_location where = std::source_location::current())
-        : backlog_(detail::backlog_for_poster<detail::aimed_backlog<Payload, detail::aim_for<Target, To>>>(
-              through, target, std::move(how), where, detail::aim_for<Target, To>(to))) {}
+        : base(detail::backlog_for_poster<aimed_at<Target, To>>(through, target, std::move(how), where,
+                                                                aim<Target, To>(to))) {}
 
     /// Takes the payload for the next round; false when it is turned away (the
     /// bound is reached) or either end is gone.
     bool post(Payload payload, std::source_location where = std::source_location::current()) const {
-        backlog* const to = begin(where);
+        backlog* const to = this->begin(where);
         return to != nullptr && to->post(std::move(payload));
     }
 
     /// Takes a copy of each, in their order; how many were taken. If the copy of one throws, those before it wait.
     std::size_t post_all(std::span<const Payload> all,
                          std::source_location where = std::source_location::current()) const {
-        backlog* const to = begin(where);
+        backlog* const to = this->begin(where);
         return to != nullptr ? to->post_all(all) : 0;
     }
 
-    /// How many wait.
-    [[nodiscard]] std::size_t waiting() const noexcept {
-        return backlog_.get() != nullptr ? backlog_.get()->waiting() : 0;
-    }
-
-    /// How many were turned away or dropped so far.
-    [[nodiscard]] std::uint64_t turned_away() const noexcept {
-        return backlog_.get() != nullptr ? backlog_.get()->turned_away : 0;
-    }
-
-    /// Whether there is an outbox on the way and a channel at the end.
-    [[nodiscard]] bool connected() const noexcept { return backlog_.open(); }
-
 private:
-    friend struct detail::access;
+    using base = detail::poster_of<detail::plain_backlog<Payload>>;
     using backlog = detail::plain_backlog<Payload>;
-
-    backlog* begin(std::source_location where) const { return detail::begin_to_post<backlog>(backlog_, where); }
-
-    detail::backlog_user backlog_;
+    template <class Target, class To>
+    using aim = detail::aim_for<To, typename Target::address_type>;
+    template <class Target, class To>
+    using aimed_at = detail::aimed_backlog<Payload, aim<Target, To>>;
 };
 
 WIRED_COURIER_NAMESPACE_END

@@ -2,6 +2,7 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
+#include <courier/detail/base/copy_bytes.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/base/owned.hpp>
 #include <courier/detail/delivery/address_book.hpp>
@@ -10,7 +11,6 @@
 #include <concepts>
 #include <cstddef>
 #include <cstdint>
-#include <cstring>
 #include <functional>
 #include <type_traits>
 #include <utility>
@@ -44,7 +44,7 @@ template <class Address>
 std::uint64_t code_of(const Address& address) {
     if constexpr (fits_a_code<Address>) {
         std::uint64_t number = 0;
-        std::memcpy(&number, &address, sizeof(Address));
+        copy_bytes(&number, &address, sizeof(Address));
         return mix(number);
     } else {
         return mix(std::hash<Address>{}(address));

@@ -6,6 +6,7 @@
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
 #include <courier/detail/base/callable.hpp>
+#include <courier/detail/base/copy_bytes.hpp>
 #include <courier/detail/base/refusals.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 #include <courier/modules.hpp>
@@ -13,7 +14,6 @@
 
 #include <bit>
 #include <concepts>
-#include <cstring>
 #include <new>
 #include <span>
 #include <type_traits>
@@ -67,7 +67,7 @@ void run_word(void* word, const void* payload) {
         call_handler<const F, P>(handler, *static_cast<const P*>(payload));
     } else {
         alignas(F) std::byte copy[sizeof(F)];
-        std::memcpy(copy, &word, sizeof(F));
+        copy_bytes(copy, &word, sizeof(F));
         call_handler<const F, P>(*std::launder(reinterpret_cast<const F*>(copy)), *static_cast<const P*>(payload));
     }
 }
@@ -234,7 +234,7 @@ slot* attach_handler(channel_core& core, F& handler, delivery_options<P>& option
         }
         if constexpr (fits_a_word<F, P>) {
             void* word = nullptr;
-            std::memcpy(&word, &handler, sizeof(F));
+            copy_bytes(&word, &handler, sizeof(F));
             return attach_with(core, ops_of<F, P>, &word, options, where, whose, at);
         } else {
             return attach_with(core, ops_of<F, P>, &handler, options, where, whose, at);

@@ -4,6 +4,7 @@
 
 #include <courier/config.hpp>
 #include <courier/delivery_options.hpp>
+#include <courier/detail/base/copy_bytes.hpp>
 #include <courier/detail/delivery/flight.hpp>
 #include <courier/detail/delivery/handler.hpp>
 #include <courier/detail/delivery/onlooker.hpp>
@@ -11,7 +12,6 @@
 
 #include <cstddef>
 #include <cstdint>
-#include <cstring>
 #include <functional>
 #include <source_location>
 #include <type_traits>
@@ -58,7 +58,7 @@ struct word_ending {
 private:
     [[gnu::noinline]] bool looked_up() const noexcept {
         void* word = nullptr;
-        std::memcpy(&word, &handler, sizeof(Handler));
+        copy_bytes(&word, &handler, sizeof(Handler));
         return detail::is_over(&ops_of<Handler, Payload>, word);
     }
 };

@@ -10,6 +10,7 @@
 #include <concepts>
 #include <cstddef>
 #include <source_location>
+#include <type_traits>
 #include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
@@ -48,22 +49,11 @@ private:
     held<group_core<Address>> core_;
 };
 
-/// What a poster for `To` on a `Target` is aimed at.
-template <class Target, class To>
-struct aim_of;
-template <class Target, class To>
-    requires std::convertible_to<const To&, typename Target::address_type>
-struct aim_of<Target, To> {
-    using type = aim_at_address<typename Target::address_type>;
-};
-template <class Target>
-struct aim_of<Target, group<typename Target::address_type>> {
-    using type = aim_at_group<typename Target::address_type>;
-};
-template <class Target, class To>
-using aim_for = typename aim_of<Target, To>::type;
-template <class Target, class To>
-concept can_be_aimed = requires { typename aim_for<Target, To>; };
+/// What a poster for `To` is aimed at.
+template <class To, class Address>
+concept an_aim_of = std::same_as<To, group<Address>> || std::convertible_to<const To&, Address>;
+template <class To, class Address>
+using aim_for = std::conditional_t<std::same_as<To, group<Address>>, aim_at_group<Address>, aim_at_address<Address>>;
 
 template <class Payload, class Aim>
 class aimed_backlog final : public plain_backlog<Payload> {
