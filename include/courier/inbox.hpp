@@ -109,10 +109,10 @@ private:
     friend class addressed_inlet;
     friend struct detail::access;
 
-    template <class Lane, class Payload, class Target>
+    template <class Backlog, class Payload, class Target>
     detail::backlog_user own_backlog_to(Target& target, std::source_location where) {
         return box_->closed ? detail::backlog_user{}
-                            : detail::backlog_user(detail::backlog_for<Lane, Payload>(*box_, target, where));
+                            : detail::backlog_user(detail::backlog_for<Backlog, Payload>(*box_, target, where));
     }
 
     detail::shared<detail::inbox_core> core_;

@@ -101,11 +101,11 @@ private:
     mutable std::uint64_t sent_ = 0; ///< one object is not for two threads at a time
 };
 
-template <class Item, class Lane>
+template <class Item, class Backlog>
 route_user make_route(const shared<inbox_core>& core, backlog_user backlog) {
     auto route = make_owned<inbox_route>();
-    route->arrive = &reading_of<Item, Lane>::arrive;
-    route->discard = &reading_of<Item, Lane>::discard;
+    route->arrive = &reading_of<Item, Backlog>::arrive;
+    route->discard = &reading_of<Item, Backlog>::discard;
     route->backlog = std::move(backlog);
     return {core, enter_route(*core, std::move(route))};
 }

@@ -24,7 +24,7 @@ template <class Target, class Payload>
 inline constexpr bool may_post = !std::is_const_v<Target> || !std::is_base_of_v<channel<Payload>, Target>;
 
 /// A new backlog for a poster, which says how its payloads wait.
-template <class Lane, class Payload, class Target, class... Aim>
+template <class Backlog, class Payload, class Target, class... Aim>
 backlog_user backlog_for_poster(outbox& through, Target& target, posting_options<Payload>&& how,
                                 std::source_location where, const Aim&... aim) {
     static_assert(
@@ -33,7 +33,7 @@ backlog_user backlog_for_poster(outbox& through, Target& target, posting_options
     static_assert(std::is_same_v<typename Target::payload_type, Payload>,
                   "courier: this poster's target carries another payload type");
     outbox_core& box = *core_of(through);
-    auto made = make_owned<Lane>(box, *access::core(target), std::move(how), aim...);
+    auto made = make_owned<Backlog>(box, *access::core(target), std::move(how), aim...);
     made->where = where;
     if constexpr (checked_build) {
         check_backlog(*made, "given a poster", where);
@@ -42,7 +42,7 @@ backlog_user backlog_for_poster(outbox& through, Target& target, posting_options
 }
 
 /// What both kinds of poster are.
-template <class Lane>
+template <class Backlog>
 class poster_of {
 public:
     poster_of() noexcept = default;
@@ -62,7 +62,7 @@ protected:
     explicit poster_of(backlog_user backlog) noexcept : backlog_(std::move(backlog)) {}
 
     /// The backlog, if what is posted there from `where` can arrive.
-    Lane* begin(std::source_location where) const {
+    Backlog* begin(std::source_location where) const {
         if (!backlog_.open()) {
             return nullptr;
         }
@@ -70,7 +70,7 @@ protected:
             check_backlog(*backlog_.get(), "posted to", where);
         }
         backlog_.get()->where = where;
-        return static_cast<Lane*>(backlog_.get());
+        return static_cast<Backlog*>(backlog_.get());
     }
 
 private:

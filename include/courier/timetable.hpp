@@ -174,10 +174,10 @@ private:
     detail::backlog_user backlog_to(addressed_channel<Payload, Address>& target, std::source_location where) {
         return own_backlog_to<detail::addressed_backlog<Payload, Address>, Payload>(target, where);
     }
-    template <class Lane, class Payload, class Target>
+    template <class Backlog, class Payload, class Target>
     detail::backlog_user own_backlog_to(Target& target, std::source_location where) {
         return box_->closed ? detail::backlog_user{}
-                            : detail::backlog_user(detail::backlog_for<Lane, Payload>(*box_, target, where));
+                            : detail::backlog_user(detail::backlog_for<Backlog, Payload>(*box_, target, where));
     }
 
     template <class Target>

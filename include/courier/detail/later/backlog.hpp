@@ -163,7 +163,7 @@ protected:
 
     /// Carries out a change of what waits, in which code of the user's runs: a
     /// payload's move or end, a combining function, a comparison of addresses.
-    /// Lane and outbox stay, whatever that ends. What it posts here is laid
+    /// Backlog and outbox stay, whatever that ends. What it posts here is laid
     /// aside and posted as soon as the change is over; a round that it begins
     /// leaves this backlog for the next one.
     template <class Change>

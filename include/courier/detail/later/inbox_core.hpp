@@ -103,7 +103,7 @@ private:
 };
 
 /// How items of one type are read.
-template <class Item, class Lane>
+template <class Item, class Backlog>
 struct reading_of {
     /// What is read is gone, whatever becomes of it.
     class one {
@@ -134,7 +134,7 @@ struct reading_of {
                 ++route.taken;
                 continue;
             }
-            auto& backlog = static_cast<Lane&>(*route.backlog.get());
+            auto& backlog = static_cast<Backlog&>(*route.backlog.get());
             const std::size_t left = most - count;
             const std::size_t at_once = !backlog.takes_plainly() ? 1 : left < 1024 ? left : 1024;
             fits = false;
@@ -167,7 +167,7 @@ struct reading_of {
     static void discard(sending_log& from) noexcept { const one item(from); }
 
 private:
-    static void post(Lane& backlog, Item&& item, std::uint64_t cause) {
+    static void post(Backlog& backlog, Item&& item, std::uint64_t cause) {
         if (overseen()) [[unlikely]] {
             const as_sent now(cause);
             backlog.post_item(std::move(item));

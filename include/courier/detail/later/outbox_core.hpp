@@ -65,8 +65,8 @@ backlog_base& enter_backlog(outbox_core& box, owned<backlog_base> backlog, bool 
 void check_thread(const outbox_core& box, const char* what, std::source_location where);
 
 /// An outbox' own backlog to a channel.
-template <class Lane, class Payload, class Channel>
-Lane& backlog_for(outbox_core& box, Channel& on, std::source_location where) {
+template <class Backlog, class Payload, class Channel>
+Backlog& backlog_for(outbox_core& box, Channel& on, std::source_location where) {
     channel_core& target = *access::core(on);
     if constexpr (checked_build) {
         check_thread(box, "posted to", where);
@@ -74,10 +74,10 @@ Lane& backlog_for(outbox_core& box, Channel& on, std::source_location where) {
     }
     backlog_base* backlog = find_implicit(box, target);
     if (backlog == nullptr) {
-        backlog = &enter_backlog(box, make_owned<Lane>(box, target, posting_options<Payload>{}), true);
+        backlog = &enter_backlog(box, make_owned<Backlog>(box, target, posting_options<Payload>{}), true);
     }
     backlog->where = where;
-    return static_cast<Lane&>(*backlog);
+    return static_cast<Backlog&>(*backlog);
 }
 
 /// Raises `wrong_thread` for a backlog's outbox or its channel. Called in checked builds only.
