@@ -67,6 +67,9 @@ public:
         if (in_use) [[unlikely]] {
             detail::report_ended_in_use(*this);
         }
+        if (announcing_ != nullptr) {
+            announcing_->state_ended = true;
+        }
         detail::leave_graph(*this);
     }
 
@@ -88,13 +91,13 @@ public:
         if ((!in_use && is_same(value_, value)) || !detail::may_change(*this, where)) {
             return false;
         }
-        if (is_unobserved()) {
+        if (detail::changes_alone(*this)) {
             version = detail::next_version();
             this->note_change(where);
-            [[maybe_unused]] const T gone = put(std::move(value)); // destroyed last; it may own this state
-            return true;
-        }
-        if (!before_ && this->watched() && announce_alone(value, where)) {
+            const T before = put(std::move(value)); // destroyed last; it may own this state
+            if (this->watched()) {
+                detail::announce_alone([&] { tell_of(before); }); // which may be the end of this state
+            }
             return true;
         }
         const std::uint64_t was = version;
@@ -172,10 +175,6 @@ private:
     }
     [[nodiscard]] const std::string& source_name() const noexcept { return name_; }
 
-    // Nobody has subscribed, nothing has read it, and it changes alone.
-    [[nodiscard]] bool is_unobserved() const noexcept {
-        return !told && readers == nullptr && detail::this_hold.holds == 0;
-    }
     T copy_of_value() {
         const detail::while_true now(in_use);
         return value_;
@@ -189,26 +188,12 @@ private:
         const detail::while_true now(in_use);
         return detail::replace(value_, std::move(value));
     }
-    // The usual case; false, and nothing done, when other changes or readers are about.
-    bool announce_alone(T& value, std::source_location where) {
-        detail::announcing_alone now(*this);
-        if (!now.begun()) {
-            return false;
-        }
-        this->note_change(where);
-        const T before = put(std::move(value)); // destroyed last; it may own this state
-        detail::first_failure failed;
-        failed.run([&] { tell_of(before); }); // which may be the end of this state
-        failed.run([&] { now.finish(); });
-        failed.rethrow();
-        return true;
-    }
     void set_watched(T&& value, std::uint64_t was) {
         const detail::while_true now(in_use);
         before_.emplace(detail::replace(value_, std::move(value)));
         old_version_ = was;
         if (announcing_ != nullptr) {
-            announcing_->after_ = &*before_; // for the subscribers that have yet to hear of that one
+            announcing_->what.after_ = &*before_; // for the subscribers that have yet to hear of that one
         }
     }
     void compare() {
@@ -221,32 +206,38 @@ private:
     void announce() {
         detail::first_failure failed;
         failed.run([this] { compare(); }); // one that throws has found no two values the same
-        if (const auto before = detail::take_out(before_); before) {
+        if (const auto before = detail::take_out(before_); before && this->watched()) {
             failed.run([&] { tell_of(*before); }); // which may be the end of this state
         }
         failed.rethrow();
     }
 
+    // While somebody is subscribed.
     void tell_of(const T& before) {
-        change<T> now(before, value_);
+        telling now{change<T>(before, value_)};
         announcing_ = &now;
         struct guard {
             state& own;
-            detail::lifetime::watch life{own.life_};
+            const telling& now;
             ~guard() {
-                if (!life.is_over()) {
+                if (!now.state_ended) {
                     own.announcing_ = nullptr;
                 }
             }
-        } const done{*this};
-        this->tell(now);
+        } const done{*this, now};
+        this->tell_watching(now.what);
     }
+
+    struct telling {
+        change<T> what;
+        bool state_ended = false;
+    };
 
     std::string name_;
     T value_;
     std::optional<T> before_; ///< until its change is announced
     std::uint64_t old_version_ = 0;
-    change<T>* announcing_ = nullptr;
+    telling* announcing_ = nullptr; ///< while its subscribers are told
     detail::lifetime life_;
     [[no_unique_address]] Same same_;
 };

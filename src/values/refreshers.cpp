@@ -31,7 +31,7 @@ void run_then_settle(Run run_them) {
     {
         const looking_away nothing_is_read;
         const graph_kept until_then;
-        const while_true now = this_values.graph->changes.busy();
+        const while_settling now;
         failed.run([&] { run_them(failed); });
     }
     failed.run([] { settle(); });

@@ -118,13 +118,14 @@ void scheduler::make_room_for_change() {
 void scheduler::note(source_node& changed) {
     if (changed.noted == source_node::not_noted) {
         changed_.push_back(&changed);
+        note_waiting();
         changed.noted = static_cast<std::uint32_t>(changed_.size() - 1);
     }
 }
 
 bool scheduler::may_take_shortcut(const source_node& state) const noexcept {
     return shortcut_ == nullptr && queue_.empty() && state.other_readers == 0 && state.readers_in_order &&
-           this_hold.holds == 0 && !busy_;
+           this_hold.holds == 0 && !is_settling();
 }
 
 void scheduler::change(source_node& state) {
@@ -137,6 +138,7 @@ void scheduler::change(source_node& state) {
     }
     if (may_take_shortcut(state)) {
         shortcut_ = &state;
+        note_waiting();
         return;
     }
     leave_shortcut();
@@ -157,6 +159,7 @@ void scheduler::collect(reader_node& stale) {
         enqueue_in_outbox(static_cast<refresher_node&>(stale));
     } else {
         enqueue(queue_, stale);
+        note_waiting();
     }
 }
 
@@ -309,14 +312,18 @@ void scheduler::report_restless() {
 }
 
 void scheduler::settle(int waves) {
-    if (busy_ || this_hold.holds != 0 || is_quiet()) {
+    if (is_settling() || this_hold.holds != 0) {
+        return;
+    }
+    if (is_quiet()) { // what waited has ended
+        this_values.work = 0;
         return;
     }
     first_failure failed;
     {
         const looking_away nothing_is_read;
         const graph_kept until_then;
-        const while_true now = busy();
+        const while_settling now;
         for (int wave = waves; !is_quiet(); ++wave) {
             if (wave == most_waves) {
                 report_restless();
@@ -332,6 +339,7 @@ void scheduler::settle(int waves) {
                 look_at(queue_, failed);
             }
         }
+        this_values.work &= value_thread::settling; // nothing waits
     }
     failed.rethrow();
 }

@@ -7,12 +7,36 @@
 #include <courier/detail/values/value_core.hpp>
 
 #include <cstddef>
+#include <cstdint>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
 class flight;
+
+/// Nothing is settled meanwhile.
+class while_settling {
+public:
+    while_settling() noexcept : was_(this_values.work & value_thread::settling) {
+        this_values.work |= value_thread::settling;
+    }
+    while_settling(const while_settling&) = delete;
+    while_settling& operator=(const while_settling&) = delete;
+    ~while_settling() {
+        this_values.work = static_cast<std::uint8_t>((this_values.work & value_thread::waiting) | was_);
+    }
+
+private:
+    std::uint8_t was_;
+};
+[[nodiscard]] inline bool is_settling() noexcept {
+    return (this_values.work & value_thread::settling) != 0;
+}
+/// Something waits to be announced or rerun.
+inline void note_waiting() noexcept {
+    this_values.work |= value_thread::waiting;
+}
 
 /// One for each thread that has values.
 ///
@@ -45,14 +69,6 @@ public:
     void look_at(std::vector<reader_node*>& collected, first_failure& failed);
     /// Announces and reruns until there is nothing more to do, or 100 times, of which `waves` are over.
     void settle(int waves = 0);
-    /// Whether `state`, which changes, is the only thing to announce, and nothing reads it.
-    [[nodiscard]] bool is_alone(const source_node& state) const noexcept {
-        return state.readers == nullptr && !busy_ && is_quiet() && this_hold.holds == 0;
-    }
-    void set_busy(bool is) noexcept { busy_ = is; }
-
-    /// Nothing is settled meanwhile.
-    [[nodiscard]] while_true busy() noexcept { return while_true(busy_); }
     [[nodiscard]] bool is_quiet() const noexcept { return changed_.empty() && queue_.empty() && shortcut_ == nullptr; }
 
     // What is about to go.
@@ -74,7 +90,6 @@ private:
     void announce_changed(first_failure& failed);
     [[gnu::cold]] void report_restless();
 
-    bool busy_ = false;
     std::size_t readers_ = 0;
     source_node* shortcut_ = nullptr;                   ///< the state that has changed
     dependency* shortcut_next_ = nullptr;               ///< its next refresher, while they are run

@@ -6,6 +6,7 @@
 #include <courier/fault.hpp>
 #include <courier/threads.hpp>
 
+#include <cstdlib>
 #include <string>
 #include <utility>
 
@@ -25,21 +26,20 @@ graph_kept::graph_kept() {
     ++this_values.graph->nodes;
 }
 
-graph_kept::~graph_kept() {
-    if (--this_values.graph->nodes == 0) {
-        delete std::exchange(this_values.graph, nullptr);
-    }
-}
-
 namespace {
 
 void leave_one() noexcept {
     if (--this_values.graph->nodes == 0) {
         delete std::exchange(this_values.graph, nullptr);
+        this_values.work &= value_thread::settling; // whoever settles says when that is over
     }
 }
 
 } // namespace
+
+graph_kept::~graph_kept() {
+    leave_one();
+}
 
 void enter_graph(source_node& node) {
     const graph_kept meanwhile;
@@ -122,31 +122,22 @@ void touch(source_node& state) {
     this_values.graph->changes.change(state);
 }
 
-announcing_alone::announcing_alone(source_node& state) noexcept {
-    value_graph& graph = *this_values.graph; // there, since the state is in it
-    if (graph.changes.is_alone(state)) {
-        state.version = next_version();
-        graph.changes.set_busy(true);
-        ++graph.nodes;
-        graph_ = &graph;
-        reader_ = std::exchange(this_values.reader, nullptr);
-    }
+void settle_after_one() {
+    this_values.graph->changes.settle(1);
 }
 
-void announcing_alone::finish() {
-    graph_->changes.set_busy(false);
-    if (!graph_->changes.is_quiet()) [[unlikely]] {
-        graph_->changes.settle(1);
+#if WIRED_COURIER_EXCEPTIONS
+void settle_after_failure() {
+    first_failure failed;
+    failed.run([] { throw; });
+    this_values.work &= value_thread::waiting;
+    if (this_values.work != 0) {
+        failed.run([] { settle_after_one(); });
     }
-    end();
-    graph_ = nullptr;
+    failed.rethrow();
+    std::abort(); // not reached
 }
-
-void announcing_alone::end() noexcept {
-    this_values.reader = reader_;
-    graph_->changes.set_busy(false);
-    leave_one();
-}
+#endif
 
 void settle() {
     if (value_graph* const graph = this_values.graph; graph != nullptr) {

@@ -169,6 +169,10 @@ struct value_thread {
     reader_node* reader = nullptr; ///< whose function is running, and not looking away
     value_graph* graph = nullptr;  ///< there while the thread has nodes
     std::uint64_t newest_version = 1;
+    std::uint8_t work = 0; ///< `settling` and `waiting`
+
+    static constexpr std::uint8_t settling = 1; ///< something is being announced or rerun, and nothing else meanwhile
+    static constexpr std::uint8_t waiting = 2;  ///< something waits for that, or did until it ended
 };
 
 #if defined(__GNUC__)
@@ -237,30 +241,38 @@ void note_changed(source_node& node);
 /// A state has changed: what depends on it is stale from now on.
 void touch(source_node& state);
 
-/// Around the announcement of a state that changes alone: nothing reads it, and nothing else is
-/// changing, held back or being announced. Then it is announced at once, and needs no place among
-/// what is to be announced. Not begun otherwise.
-class announcing_alone {
-public:
-    explicit announcing_alone(source_node& state) noexcept;
-    announcing_alone(const announcing_alone&) = delete;
-    announcing_alone& operator=(const announcing_alone&) = delete;
-    ~announcing_alone() {
-        if (graph_ != nullptr) {
-            end();
-        }
+/// Whether a state that changes now needs no place among what is to be announced: nothing reads it, and either nobody
+/// can be told, or nothing else is changing, held back or being announced.
+[[nodiscard]] inline bool changes_alone(const source_node& state) noexcept {
+    return state.readers == nullptr && this_hold.holds == 0 &&
+           (!state.told || (this_values.work == 0 && this_values.reader == nullptr));
+}
+
+/// Announces what has changed while one state was announced alone.
+void settle_after_one();
+#if WIRED_COURIER_EXCEPTIONS
+/// The same inside the clause that has caught the exception of a handler, which is thrown on.
+[[noreturn]] void settle_after_failure();
+#endif
+
+/// Announces a state that has changed alone, at once. Changes that are made meanwhile are announced afterwards.
+template <class Announce>
+void announce_alone(Announce announce) {
+    this_values.work = value_thread::settling;
+#if WIRED_COURIER_EXCEPTIONS
+    try {
+        announce();
+    } catch (...) {
+        settle_after_failure();
     }
-
-    [[nodiscard]] bool begun() const noexcept { return graph_ != nullptr; }
-    /// Announces changes that handlers have made meanwhile; then it is over.
-    void finish();
-
-private:
-    void end() noexcept;
-
-    value_graph* graph_ = nullptr;
-    reader_node* reader_ = nullptr; ///< looks away meanwhile
-};
+#else
+    announce();
+#endif
+    this_values.work &= value_thread::waiting;
+    if (this_values.work != 0) [[unlikely]] {
+        settle_after_one();
+    }
+}
 
 /// Versions only rise, so that none is ever taken for another.
 [[nodiscard]] inline std::uint64_t next_version() noexcept {

@@ -44,9 +44,12 @@ protected:
     }
 
     void tell(const Payload& what) {
-        if (!watched()) {
-            return;
+        if (watched()) {
+            tell_watching(what);
         }
+    }
+    /// The same while somebody is known to be subscribed.
+    void tell_watching(const Payload& what) {
         if (overseen() && changed_.is_set) [[unlikely]] {
             const caused_by now(origin_of(changed_));
             channel_->publish(what, changed_.where);
