@@ -22,7 +22,6 @@ namespace bench {
 
 namespace {
 
-constexpr int chain_length = 1000;
 constexpr std::size_t fan_width = 10000;
 
 /// Subscriptions that filter and change what comes, by hand or as a pipeline.
@@ -96,33 +95,80 @@ struct state_with_handlers {
     int next = 0;
 };
 
-/// A value handed from function to function.
-struct function_chain {
-    function_chain() {
-        for (int i = 0; i < chain_length; ++i) {
-            steps.emplace_back([this](int before) { return before + added; });
+/// A value that follows from others, as one writes it by hand: it knows what it reads and who reads it, is computed when
+/// somebody asks for it, and only if something that it reads has another value.
+struct cell {
+    std::function<int()> compute; ///< none: it is set
+    std::vector<cell*> sources = {};
+    std::vector<cell*> readers = {};
+    int value = 0;
+    bool stale = true;
+    unsigned changed = 1; ///< in which step
+    unsigned looked = 0;
+
+    void mark() {
+        for (cell* const reader : readers) {
+            if (!std::exchange(reader->stale, true)) {
+                reader->mark();
+            }
         }
     }
-    void operator()() {
-        int value = ++first;
-        for (const std::function<int(int)>& step : steps) {
-            value = step(value);
+    void set(int to, unsigned step) {
+        if (to != value) {
+            value = to;
+            changed = step;
+            mark();
         }
-        last = value;
+    }
+    int read(unsigned step) {
+        if (compute && std::exchange(stale, false)) {
+            bool differs = looked == 0;
+            for (cell* const source : sources) {
+                source->read(step);
+                differs = differs || source->changed > looked;
+            }
+            looked = step;
+            if (differs) {
+                const int next = compute();
+                changed = std::exchange(value, next) != next ? step : changed;
+            }
+        }
+        return value;
+    }
+};
+
+/// A chain of them, and a function that is called when the last may have changed.
+struct cell_chain {
+    explicit cell_chain(std::size_t length) : cells(length + 1) {
+        for (std::size_t i = 1; i <= length; ++i) {
+            cells[i].compute = [this, before = &cells[i - 1]] { return before->value + added; };
+            cells[i].sources.push_back(&cells[i - 1]);
+            cells[i - 1].readers.push_back(&cells[i]);
+        }
+        shown = [this] { last = cells.back().read(step); };
+        shown();
+    }
+    void operator()() {
+        ++step;
+        cells.front().set(cells.front().value + 1, step);
+        if (cells.back().stale) {
+            shown();
+        }
         barrier();
     }
 
     int added = 1;
-    int first = 0;
     int last = 0;
-    std::vector<std::function<int(int)>> steps;
+    unsigned step = 1;
+    std::vector<cell> cells;
+    std::function<void()> shown;
 };
 
 /// The same as formulas, each reading the one before, and a refresher of the last.
 struct formula_chain {
-    formula_chain() {
+    explicit formula_chain(std::size_t length) {
         steps.push_back(std::make_unique<courier::formula<int>>("step", [this] { return first.read() + added; }));
-        while (steps.size() < chain_length) {
+        while (steps.size() < length) {
             const courier::formula<int>* const before = steps.back().get();
             steps.push_back(
                 std::make_unique<courier::formula<int>>("step", [this, before] { return before->read() + added; }));
@@ -214,8 +260,12 @@ void register_values() {
                                                                    state_with_handlers(listeners)});
         });
     }
-    compare("formulas in a chain/std::function calls/1000", 10,
-            [] { return std::make_unique<both<function_chain, formula_chain>>(); });
+    for (const std::size_t length : {1U, 1000U}) {
+        compare("formulas in a chain/cells by hand/" + std::to_string(length), length == 1 ? 1000 : 10, [=] {
+            return std::unique_ptr<both<cell_chain, formula_chain>>(
+                new both<cell_chain, formula_chain>{cell_chain(length), formula_chain(length)});
+        });
+    }
     compare("refreshers of one state/plain deliveries/10000", 2, [] {
         return std::unique_ptr<both<plain_listener, view_fan>>(
             new both<plain_listener, view_fan>{plain_listener(fan_width), {}});

@@ -88,16 +88,18 @@ public:
     /// Gives it another value; false when it has that already, or when a
     /// formula is being computed (`fault_code::set_in_formula`).
     bool set(T value, std::source_location where = std::source_location::current()) {
-        if ((!in_use && is_same(value_, value)) || !detail::may_change(*this, where)) {
+        if (!in_use && is_same(value_, value)) {
             return false;
         }
-        if (detail::changes_alone(*this)) {
-            version = detail::next_version();
-            this->note_change(where);
-            const T before = put(std::move(value)); // destroyed last; it may own this state
-            if (this->watched()) {
-                detail::announce_alone([&] { tell_of(before); }); // which may be the end of this state
+        bool alone = !checked_build && detail::changes_alone(*this);
+        if (!alone) [[unlikely]] {
+            if (!detail::may_change(*this, where)) {
+                return false;
             }
+            alone = detail::changes_unseen(*this) || (checked_build && detail::changes_alone(*this));
+        }
+        if (alone) {
+            change_alone(value, where);
             return true;
         }
         const std::uint64_t was = version;
@@ -187,6 +189,14 @@ private:
     T put(T&& value) {
         const detail::while_true now(in_use);
         return detail::replace(value_, std::move(value));
+    }
+    void change_alone(T& value, std::source_location where) {
+        version = detail::next_version();
+        this->note_change(where);
+        const T before = put(std::move(value)); // destroyed last; it may own this state
+        if (this->watched()) {
+            detail::announce_alone([&] { tell_of(before); }); // which may be the end of this state
+        }
     }
     void set_watched(T&& value, std::uint64_t was) {
         const detail::while_true now(in_use);

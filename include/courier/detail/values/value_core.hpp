@@ -241,11 +241,15 @@ void note_changed(source_node& node);
 /// A state has changed: what depends on it is stale from now on.
 void touch(source_node& state);
 
-/// Whether a state that changes now needs no place among what is to be announced: nothing reads it, and either nobody
-/// can be told, or nothing else is changing, held back or being announced.
+/// Whether a state that changes now needs no place among what is to be announced: nothing reads it, and nothing else is
+/// changing, held back or being announced.
 [[nodiscard]] inline bool changes_alone(const source_node& state) noexcept {
-    return state.readers == nullptr && this_hold.holds == 0 &&
-           (!state.told || (this_values.work == 0 && this_values.reader == nullptr));
+    return state.readers == nullptr && this_values.work == 0 && this_values.reader == nullptr && this_hold.holds == 0 &&
+           !state.in_use;
+}
+/// The same where nobody can be told, whatever else is going on.
+[[nodiscard]] inline bool changes_unseen(const source_node& state) noexcept {
+    return state.readers == nullptr && !state.told && this_hold.holds == 0;
 }
 
 /// Announces what has changed while one state was announced alone.

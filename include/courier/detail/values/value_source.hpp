@@ -22,13 +22,13 @@ public:
     using payload_type = Payload;
 
     /// How many are subscribed.
-    [[nodiscard]] std::size_t size() const noexcept { return channel_ != nullptr ? channel_->size() : 0; }
+    [[nodiscard]] std::size_t size() const noexcept { return core_->live; }
 
 protected:
     value_source() = default;
     ~value_source() = default;
 
-    [[nodiscard]] bool watched() const noexcept { return channel_ != nullptr && channel_->size() != 0; }
+    [[nodiscard]] bool watched() const noexcept { return core_->live != 0; }
 
     /// For the ledger: what is told from now on comes from here.
     void note_change(std::source_location where) noexcept {
@@ -50,7 +50,14 @@ protected:
     }
     /// The same while somebody is known to be subscribed.
     void tell_watching(const Payload& what) {
-        if (overseen() && changed_.is_set) [[unlikely]] {
+        if (overseen()) [[unlikely]] {
+            tell_overseen(what);
+        } else {
+            publish(*core_, &what, std::source_location{});
+        }
+    }
+    [[gnu::noinline]] void tell_overseen(const Payload& what) {
+        if (changed_.is_set) {
             const caused_by now(origin_of(changed_));
             channel_->publish(what, changed_.where);
         } else {
