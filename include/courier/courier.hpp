@@ -53,6 +53,7 @@
 #include <courier/reactions.hpp>
 #include <courier/receipt.hpp>
 #include <courier/relay.hpp>
+#include <courier/request.hpp>
 #include <courier/sequence.hpp>
 #include <courier/stage.hpp>
 #include <courier/state.hpp>

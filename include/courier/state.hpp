@@ -247,7 +247,7 @@ private:
     T value_;
     std::optional<T> before_; ///< until its change is announced
     std::uint64_t old_version_ = 0;
-    telling* announcing_ = nullptr; ///< while its subscribers are told
+    telling* announcing_ = nullptr; ///< while it is being announced
     detail::lifetime life_;
     [[no_unique_address]] Same same_;
 };

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <courier/wait/arrivals.hpp>
+#include <courier/wait/ask.hpp>
 #include <courier/wait/elapsed.hpp>
 #include <courier/wait/next.hpp>
 #include <courier/wait/of_group.hpp>

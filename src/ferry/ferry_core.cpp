@@ -79,7 +79,7 @@ std::string version_of(const field_table* fields) {
 /// What comes is from elsewhere, meanwhile.
 class from_elsewhere {
 public:
-    from_elsewhere(const arrival& what, outward_box& box, bool is_value)
+    from_elsewhere(const landed_message& what, outward_box& box, bool is_value)
         : event_{what.process, what.run, what.event}, coming_{what.payload.get(), what.topic, is_value},
           from_(this_oversight.from, &event_), arriving_(box.arriving, &coming_) {
         box.causes.next_is_of(what.trace);
@@ -110,7 +110,7 @@ ferry_core::ferry_core(ferry_options its_options)
       box(run, options.max_waiting, lost_), asked(options.max_questions),
       arrivals_(later_, "ferry", {.limit = 2 * options.max_arriving + 1024}),
       taken_(come_.subscribe([this](const arrival_errand& one) {
-          const std::shared_ptr<const arrival> what = one.what; // whose handlers may be the end of all this
+          const std::shared_ptr<const landed_message> what = one.what; // whose handlers may be the end of all this
           deliver(*what);
       })) {
     know_process({options.process, run_name});
@@ -176,7 +176,7 @@ void ferry_core::add_door(std::unique_ptr<payload_door> door, std::string_view f
     route->has_address = has_addresses;
     route->pattern = pattern_of(filter);
     route->door = std::move(door);
-    route->deliver = [this, is_value = route->door->is_value](const arrival& what) {
+    route->deliver = [this, is_value = route->door->is_value](const landed_message& what) {
         const from_elsewhere now(what, box, is_value);
         what.route->door->publish(what.payload.get(), what.address, what.route->place);
     };
@@ -196,7 +196,7 @@ void ferry_core::add_answers(std::unique_ptr<question_door_base> door, std::stri
     route->share_name = how.share_name;
     route->guarantee = how.guarantee;
     route->takes = type_of(crossing_kind::question);
-    route->deliver = [this, by = door.get(), &through, topic = std::string(topic)](const arrival& what) {
+    route->deliver = [this, by = door.get(), &through, topic = std::string(topic)](const landed_message& what) {
         put_answer(what, *by, through, topic);
     };
     route->door = std::move(door);
@@ -204,7 +204,7 @@ void ferry_core::add_answers(std::unique_ptr<question_door_base> door, std::stri
 }
 
 // Answers go below the question's topic only, so that nobody can have them sent anywhere else.
-void ferry_core::put_answer(const arrival& to, const question_door_base& door, const outward_place& through,
+void ferry_core::put_answer(const landed_message& to, const question_door_base& door, const outward_place& through,
                             std::string_view topic) {
     const std::string& back = to.response_topic;
     if (!back.starts_with(std::string(topic) + "/") || !wrong_with_topic(back).empty() || to.correlation.size() > 256) {
@@ -215,9 +215,9 @@ void ferry_core::put_answer(const arrival& to, const question_door_base& door, c
     struct sender final : answer_taker {
         outward_box& box;
         const outward_place& through;
-        const arrival& to;
+        const landed_message& to;
         std::uint64_t question;
-        sender(outward_box& its_box, const outward_place& its_place, const arrival& what, std::uint64_t event)
+        sender(outward_box& its_box, const outward_place& its_place, const landed_message& what, std::uint64_t event)
             : box(its_box), through(its_place), to(what), question(event) {}
         void answered(const void* answer) override {
             const caused_by now(of_this_ledger(question, 0));
@@ -247,12 +247,12 @@ void ferry_core::add_answers_to(std::unique_ptr<answers_door> door, const std::s
     route->filter = answers_topic;
     route->takes = type_of(crossing_kind::answer);
     route->door = std::move(door);
-    route->deliver = [this](const arrival& what) { take_answer(what); };
+    route->deliver = [this](const landed_message& what) { take_answer(what); };
     enter(std::move(route));
     answers_topics_.push_back(answers_topic);
 }
 
-void ferry_core::take_answer(const arrival& what) {
+void ferry_core::take_answer(const landed_message& what) {
     std::uint64_t ticket = 0;
     const std::string_view text = what.correlation;
     const bool is_ours = text.starts_with(run_name + "-") &&
@@ -271,11 +271,11 @@ void ferry_core::hear_processes() {
     route->takes = type_of(crossing_kind::process);
     route->pattern = pattern_of(route->filter);
     route->door = std::make_unique<told_door>();
-    route->deliver = [this](const arrival& what) { heard(what); };
+    route->deliver = [this](const landed_message& what) { heard(what); };
     enter(std::move(route));
 }
 
-void ferry_core::heard(const arrival& what) {
+void ferry_core::heard(const landed_message& what) {
     const auto& told = *static_cast<const process_told*>(what.payload.get());
     if (!is_process_name(told.process) || what.route->pattern.level(what.topic) != told.process ||
         (told.is != "here" && told.is != "left" && told.is != "died")) {
@@ -312,7 +312,7 @@ void ferry_core::heard_of_namesake(const std::string& their_run) {
     }
 }
 
-void ferry_core::deliver(const arrival& what) {
+void ferry_core::deliver(const landed_message& what) {
     link_->arriving.fetch_sub(1, std::memory_order_relaxed);
     link_->has_room();
     if (!is_over_) {

@@ -77,12 +77,12 @@ private:
     void enter(std::shared_ptr<inward_route> route);
     void hear_processes();
     void start();
-    void heard(const arrival& what);
+    void heard(const landed_message& what);
     void heard_of_namesake(const std::string& their_run);
-    void deliver(const arrival& what);
-    void put_answer(const arrival& to, const question_door_base& door, const outward_place& through,
+    void deliver(const landed_message& what);
+    void put_answer(const landed_message& to, const question_door_base& door, const outward_place& through,
                     std::string_view topic);
-    void take_answer(const arrival& what);
+    void take_answer(const landed_message& what);
     void tell();
 
     bool is_over_ = false;

@@ -41,6 +41,13 @@ struct asked_office {
     courier::subscriber in{"office"};
 };
 
+courier::sequence<> asks_twice(courier::remote_query<DepthAsked>& depth, std::string& heard) {
+    for (const int hour : {4, 11}) {
+        const std::optional<Depth> answer = co_await courier::ask(depth, {hour});
+        heard += answer ? std::to_string(answer->fathoms) + " " : "nobody knew ";
+    }
+}
+
 } // namespace
 
 TEST_CASE("a question is answered, or nobody knew") {
@@ -51,11 +58,15 @@ TEST_CASE("a question is answered, or nobody knew") {
     std::map<std::uint64_t, courier::remote_answer<Depth>> got;
     const auto in =
         depth.answered().subscribe([&](const courier::remote_answer<Depth>& one) { got[one.ticket] = one; });
+    courier::subscriber waits("waits");
+    std::string heard;
+    waits.start(asks_twice(depth, heard));
     REQUIRE(connected({&office.ferry, &reef}));
     const std::uint64_t first = depth.ask({3});
     const std::uint64_t second = depth.ask({11});
     CHECK(first != second);
-    REQUIRE(until({&office.ferry, &reef}, [&] { return got.size() == 2; }));
+    REQUIRE(until({&office.ferry, &reef}, [&] { return got.size() == 4; }));
+    CHECK(heard == "8 nobody knew ");
     CHECK(got[first].how == remote_outcome::answered);
     CHECK(got[first].answer->fathoms == 6);
     CHECK(got[second].how == remote_outcome::nobody_knew);

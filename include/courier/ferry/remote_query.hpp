@@ -6,6 +6,8 @@
 #include <courier/config.hpp>
 #include <courier/ferry/ferry.hpp>
 #include <courier/publisher.hpp>
+#include <courier/sequence.hpp>
+#include <courier/wait/next.hpp>
 
 #include <chrono>
 #include <cstdint>
@@ -129,5 +131,21 @@ private:
     std::shared_ptr<detail::typed_answer_desk<answer_type>> desk_;
     detail::asking_place place_;
 };
+
+/// Asks, and waits for the answer in a sequence: empty when nobody knew, no answer came in time, or the question could
+/// not be put. `to` must outlive the wait.
+///
+///     const auto depth = co_await courier::ask(office_depth, {.hour = 3});
+template <class Question>
+sequence<std::optional<typename Question::answer>> ask(remote_query<Question>& to,
+                                                       std::type_identity_t<Question> question) {
+    using answer = remote_answer<typename Question::answer>;
+    const std::uint64_t ticket = to.ask(question);
+    if (ticket == 0) {
+        co_return std::nullopt;
+    }
+    const answer& came = co_await next(to.answered(), [ticket](const answer& one) { return one.ticket == ticket; });
+    co_return came.answer;
+}
 
 WIRED_COURIER_NAMESPACE_END

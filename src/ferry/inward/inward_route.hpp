@@ -45,7 +45,7 @@ private:
 };
 
 /// What came in, on its way to the game's thread.
-struct arrival {
+struct landed_message {
     std::shared_ptr<inward_route> route; ///< outlives the payload
     made_payload payload;                ///< empty: an answer that is none
     std::string topic;
@@ -61,7 +61,7 @@ struct arrival {
 /// What the inbox carries.
 struct arrival_errand {
     using courier_errand = void; ///< no ledger looks at it
-    std::shared_ptr<const arrival> what;
+    std::shared_ptr<const landed_message> what;
 };
 
 /// Does not change once it is entered.
@@ -77,7 +77,7 @@ struct inward_route {
     std::string version;         ///< of the payload, in words
     std::source_location place;  ///< in recordings and reports
     std::unique_ptr<payload_door> door;
-    std::function<void(const arrival&)> deliver; ///< on the game's thread
+    std::function<void(const landed_message&)> deliver; ///< on the game's thread
 
     /// Whether it is for the same, made anew.
     [[nodiscard]] bool is_as(const inward_route& other) const {

@@ -67,7 +67,7 @@ void message_reader::add(std::shared_ptr<inward_route> route) {
 }
 
 void message_reader::read(const crossing_head& head, std::string_view payload,
-                          const std::function<void(arrival&&, bool promised)>& to) {
+                          const std::function<void(landed_message&&, bool promised)>& to) {
     const auto [first, past] = exact_.equal_range(head.topic);
     bool is_expected = first != past;
     for (auto one = first; one != past; ++one) {
@@ -140,7 +140,7 @@ bool message_reader::fill(const inward_route& route, const crossing_head& head, 
 }
 
 void message_reader::enter(entrance& by, const crossing_head& head, std::string_view payload,
-                           const std::function<void(arrival&&, bool promised)>& to) {
+                           const std::function<void(landed_message&&, bool promised)>& to) {
     const inward_route& route = *by.route;
     if ((payload.empty() && head.type != no_answer_type) || !is_for(route, head.type)) {
         return; // what the broker kept is kept no longer; or it is what ferries say to each other
@@ -148,7 +148,7 @@ void message_reader::enter(entrance& by, const crossing_head& head, std::string_
     if (!has_form(head, payload)) {
         return;
     }
-    arrival made;
+    landed_message made;
     if (route.has_address) {
         const std::optional<std::string> address = address_in(route.pattern.level(head.topic));
         if (!address || !route.door->takes_address(*address)) {

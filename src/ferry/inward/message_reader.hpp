@@ -31,7 +31,7 @@ public:
 
     void add(std::shared_ptr<inward_route> route);
     void read(const crossing_head& head, std::string_view payload,
-              const std::function<void(arrival&&, bool promised)>& to);
+              const std::function<void(landed_message&&, bool promised)>& to);
     [[nodiscard]] std::uint64_t known_already() const noexcept { return again_.load(std::memory_order_relaxed); }
     /// Messages that matched no route.
     [[nodiscard]] std::uint64_t unexpected() const noexcept { return unexpected_.load(std::memory_order_relaxed); }
@@ -43,7 +43,7 @@ private:
     };
 
     void enter(entrance& by, const crossing_head& head, std::string_view payload,
-               const std::function<void(arrival&&, bool promised)>& to);
+               const std::function<void(landed_message&&, bool promised)>& to);
     [[nodiscard]] bool has_form(const crossing_head& head, std::string_view payload) const;
     [[nodiscard]] bool is_due(entrance& by, const crossing_head& head, const std::optional<crossing_id>& id);
     [[nodiscard]] bool fill(const inward_route& route, const crossing_head& head, std::string_view payload,

@@ -239,7 +239,7 @@ void broker_link::read_some() {
     }
 }
 
-void broker_link::pass_on(std::shared_ptr<const arrival> what, bool promised) {
+void broker_link::pass_on(std::shared_ptr<const landed_message> what, bool promised) {
     if (!what->route->is_always_told) { // which is of the ferries themselves
         counts.arrived.fetch_add(1, std::memory_order_relaxed);
     }

@@ -112,7 +112,7 @@ private:
     void wait();
     void take_packed();
     void send_waiting();
-    void pass_on(std::shared_ptr<const arrival> what, bool promised);
+    void pass_on(std::shared_ptr<const landed_message> what, bool promised);
     void pass_on_held();
     [[nodiscard]] bool has_arrivals_room() const noexcept {
         return arriving.load(std::memory_order_relaxed) < options_.max_arriving;
@@ -149,7 +149,7 @@ private:
     waiting_room room_;
     message_reader reader_;
     std::unique_ptr<mqtt_client> client_;
-    std::deque<std::shared_ptr<const arrival>> held_; ///< for which there was no room
+    std::deque<std::shared_ptr<const landed_message>> held_; ///< for which there was no room
     std::vector<std::shared_ptr<inward_route>> subscribed_;
     std::unordered_map<int, std::string> asked_for_; ///< subscriptions, by number
     std::uint64_t events_ = 0;                       ///< callbacks

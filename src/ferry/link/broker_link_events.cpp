@@ -79,8 +79,8 @@ void broker_link::subscribed(int number, bool is_granted) {
 void broker_link::arrived(const crossing_head& head, std::string_view payload) {
     ++events_;
     if_memory_allows([&] {
-        reader_.read(head, payload, [this](arrival&& one, bool promised) {
-            pass_on(std::make_shared<const arrival>(std::move(one)), promised);
+        reader_.read(head, payload, [this](landed_message&& one, bool promised) {
+            pass_on(std::make_shared<const landed_message>(std::move(one)), promised);
         });
     });
 }
