@@ -40,6 +40,7 @@ set(WIRED_COURIER_CORE_SOURCES
     later/errands.cpp
     later/frame_driver.cpp
     later/inbox.cpp
+    later/address_order.cpp
     later/outbox.cpp
     later/outbox_reports.cpp
     later/sending_log.cpp

@@ -11,6 +11,7 @@
 
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <cstdint>
 #include <optional>
 #include <random>
@@ -41,8 +42,9 @@ void add(std::vector<sent>& to, several all) {
 /// A few random rounds, in the order in which they were posted; some are for everyone.
 struct rounds {
     std::mt19937 random;
+    courier::outbox_options options = {};
     bites channel{"bitten"};
-    courier::outbox box{"frame"};
+    courier::outbox box{"frame", options};
     courier::addressed_poster<bite, int> out{box, channel};
     courier::subscriber in{"jaws"};
     std::vector<sent> posted;
@@ -55,7 +57,7 @@ struct rounds {
                 out.post({teeth});
                 posted.emplace_back(std::nullopt, teeth);
             } else {
-                const int to = roll(5);
+                const int to = roll(5) - 2;
                 out.post_to(to, {teeth});
                 posted.emplace_back(to, teeth);
             }
@@ -88,6 +90,39 @@ TEST_CASE("a round's posts to addresses reach a handler of spans in one piece, i
     CHECK(seen[999] == sent{999 % 7, 999});
     CHECK(seen[1000] == sent{3, -1});
     CHECK(seen[1001] == sent{std::nullopt, -2});
+}
+
+TEST_CASE("a round may come address by address, in the order of posts for each") {
+    for (unsigned seed = 0; seed < 100; ++seed) {
+        CAPTURE(seed);
+        rounds r{.random = std::mt19937(seed), .options = {courier::round_order::by_address}};
+        std::optional<courier::ledger> books;
+        if (r.roll(2) == 0) {
+            books.emplace("books").attach(r.channel);
+        }
+        std::vector<sent> seen;
+        r.in.subscribe(r.channel, [&](several all) { add(seen, all); });
+        for (int round = 0; round < 3; ++round) {
+            r.post_some();
+            r.box.deliver();
+            for (auto row = r.posted.begin(); row != r.posted.end();) { // one for everyone keeps its place
+                const auto end = std::find_if(row, r.posted.end(), [](const sent& one) { return !one.first; });
+                std::stable_sort(row, end, [](const sent& a, const sent& b) { return a.first < b.first; });
+                row = end == r.posted.end() ? end : end + 1;
+            }
+            CHECK(std::exchange(seen, {}) == std::exchange(r.posted, {}));
+        }
+    }
+    courier::outbox box{"frame", {.order = courier::round_order::by_address}};
+    courier::addressed_channel<bite, std::string> named{"bitten"};
+    std::string heard;
+    const courier::subscription in =
+        named.subscribe([&](const std::string& at, const bite& b) { heard += at + std::to_string(b.teeth) + " "; });
+    for (int i = 0; i < 6; ++i) {
+        box.post_to(named, i % 2 == 0 ? "mole" : "gate", {i});
+    }
+    box.deliver();
+    CHECK((heard == "mole0 mole2 mole4 gate1 gate3 gate5 " || heard == "gate1 gate3 gate5 mole0 mole2 mole4 "));
 }
 
 TEST_CASE("handlers of spans hear what a handler of single payloads hears, with a ledger and without") {

@@ -28,6 +28,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 enum class round_order : std::uint8_t {
     by_channel, ///< channel by channel, in the order in which the first payload of each was posted
     as_posted,  ///< as they were posted, whatever the channel
+    by_address, ///< channel by channel, and on a channel with addresses those for one address side by side: numbers and
+                ///< enums in their order, others in none. One for everyone stays between those before and after it
 };
 
 /// How an outbox delivers, written as `{.order = courier::round_order::as_posted}`.
@@ -82,7 +84,8 @@ class outbox {
 public:
     /// `name` is for messages and reports and is copied.
     explicit outbox(std::string_view name = {}, outbox_options options = {})
-        : core_(detail::open_outbox(name, options.order == round_order::as_posted)) {}
+        : core_(detail::open_outbox(name, options.order == round_order::as_posted,
+                                    options.order == round_order::by_address)) {}
     outbox(const outbox&) = delete;
     outbox& operator=(const outbox&) = delete;
     /// What waits is destroyed without being delivered.

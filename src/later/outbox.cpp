@@ -83,7 +83,7 @@ void drop_all(outbox_core& box) noexcept {
 } // namespace
 
 backlog_base::backlog_base(outbox_core& through, channel_core& to)
-    : box(&through), target(&to), keeps_order(through.order != nullptr) {
+    : box(&through), target(&to), keeps_order(through.order != nullptr), by_address(through.by_address) {
     if (target != &nowhere()) {
         target_kept = held(to);
     }
@@ -183,8 +183,10 @@ outbox_core* core_of(outbox& box) noexcept {
     return access::outbox(box);
 }
 
-outbox_core* open_outbox(std::string_view name, bool keeps_order) {
-    return new outbox_core(name, keeps_order);
+outbox_core* open_outbox(std::string_view name, bool keeps_order, bool by_address) {
+    auto* const made = new outbox_core(name, keeps_order);
+    made->by_address = by_address;
+    return made;
 }
 
 void close_outbox(outbox_core& box) noexcept {

@@ -8,6 +8,7 @@
 #include <courier/detail/delivery/address_text.hpp>
 #include <courier/detail/delivery/publish_at.hpp>
 #include <courier/detail/later/address_index.hpp>
+#include <courier/detail/later/address_order.hpp>
 #include <courier/detail/later/backlog.hpp>
 
 #include <concepts>
@@ -75,6 +76,10 @@ public:
         places_.clear(); // before what is laid aside is posted, and again for the round to come
         everyone_ = none;
         const bool more = backlog_of<Payload, item>::begin_round();
+        if (this->by_address && this->left() > 1) [[unlikely]] {
+            if_memory_allows(
+                [this] { this->move_around([this] { sort_round(); }); }); // else they come as they were posted
+        }
         places_.clear();
         everyone_ = none;
         return more;
@@ -146,6 +151,35 @@ private:
             everyone_ = last;
         }
         return true;
+    }
+
+    /// Each row of those for addresses. Whatever takes memory comes before anything is moved.
+    void sort_round() {
+        std::vector<keyed_place> order;
+        order.reserve(this->round_.size());
+        for (std::size_t i = 0; i < this->round_.size(); ++i) {
+            const item& one = this->round_[i];
+            order.push_back({i >= this->done_ && one.to ? order_key(*one.to) : 0, static_cast<std::uint32_t>(i)});
+        }
+        for (std::size_t i = this->done_; i < order.size(); ++i) {
+            const std::size_t first = i;
+            while (i < order.size() && this->round_[i].to) {
+                ++i;
+            }
+            sort_by_key({order.data() + first, i - first});
+        }
+        std::vector<item> sorted;
+        sorted.reserve(order.size());
+        std::vector<post_mark> marks;
+        marks.reserve(this->round_marks.size());
+        for (const keyed_place& one : order) {
+            sorted.push_back(std::move_if_noexcept(this->round_[one.place]));
+            if (!this->round_marks.empty()) {
+                marks.push_back(this->round_marks[one.place]);
+            }
+        }
+        this->round_.swap(sorted);
+        this->round_marks.swap(marks);
     }
 
     /// How many of the round, from `first` on and `most` at most, are for addresses.

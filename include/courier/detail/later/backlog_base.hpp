@@ -85,6 +85,7 @@ public:
     bool closes = false;          ///< the same for the outbox, which has ended
     std::uint32_t left_users = 0; ///< who gave it up while it was busy
     bool keeps_order = false;     ///< the outbox wants to know of each payload that begins to wait
+    bool by_address = false;      ///< the outbox wants what is for one address side by side
     bool implicit = false;        ///< made by outbox::post(), for whoever posts on that channel
     std::size_t gave_way = 0;     ///< of the round's, dropped before it began
     std::uint64_t turned_away = 0;

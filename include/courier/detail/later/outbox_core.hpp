@@ -26,6 +26,7 @@ struct outbox_core {
     std::uint32_t refs = 1; ///< the outbox, posters, timetables and inboxes
     std::uint32_t thread;
     bool closed = false;
+    bool by_address = false; ///< sorts what is for addresses
     bool delivering = false;
     bool sweeps = false; ///< looks for backlogs of channels that are gone when this round is over
     std::string name;
@@ -55,7 +56,7 @@ struct outbox_core {
     [[nodiscard]] bool is_in_round() const noexcept { return next_in_round != round.size(); }
 };
 
-outbox_core* open_outbox(std::string_view name, bool keeps_order);
+outbox_core* open_outbox(std::string_view name, bool keeps_order, bool by_address);
 void close_outbox(outbox_core& box) noexcept;
 
 /// The backlog that posts without a poster go through, or null.
