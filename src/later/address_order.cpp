@@ -3,39 +3,50 @@
 
 #include <algorithm>
 #include <array>
-#include <vector>
+#include <span>
+#include <utility>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void sort_by_key(std::span<keyed_place> all) {
+void address_order::end_row() {
+    constexpr unsigned digit = 11;
+    constexpr std::size_t values = std::size_t{1} << digit;
+    std::span row = std::span(all_).subspan(row_);
+    std::span other = std::span(other_).subspan(row_, row.size());
     std::uint64_t differ = 0;
-    for (const keyed_place& one : all) {
-        differ |= one.key ^ all.front().key;
+    for (const keyed_place& one : row) {
+        differ |= one.key ^ row.front().key;
     }
-    if (differ == 0) {
-        return;
-    }
-    std::vector<keyed_place> other(all.size());
-    for (unsigned shift = 0; shift < 64; shift += 8) {
-        if (((differ >> shift) & 0xff) == 0) {
+    bool is_elsewhere = false;
+    for (unsigned shift = 0; shift < 64; shift += digit) {
+        if (((differ >> shift) & (values - 1)) == 0) {
             continue;
         }
-        std::array<std::size_t, 256> next{};
-        for (const keyed_place& one : all) {
-            ++next[(one.key >> shift) & 0xff];
+        std::array<std::uint32_t, values> next{};
+        for (const keyed_place& one : row) {
+            ++next[(one.key >> shift) & (values - 1)];
         }
-        std::size_t sum = 0;
-        for (std::size_t& count : next) {
-            const std::size_t before = sum;
-            sum += count;
-            count = before;
+        std::uint32_t sum = 0;
+        for (std::uint32_t& count : next) {
+            sum += std::exchange(count, sum);
         }
-        for (const keyed_place& one : all) {
-            other[next[(one.key >> shift) & 0xff]++] = one;
+        for (const keyed_place& one : row) {
+            other[next[(one.key >> shift) & (values - 1)]++] = one;
         }
-        std::copy(other.begin(), other.end(), all.begin());
+        std::swap(row, other);
+        is_elsewhere = !is_elsewhere;
     }
+    if (is_elsewhere) {
+        std::copy(row.begin(), row.end(), other.begin());
+    }
+    row_ = all_.size();
+}
+
+void address_order::add_between() {
+    end_row();
+    add(0);
+    row_ = all_.size();
 }
 
 } // namespace detail

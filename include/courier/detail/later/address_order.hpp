@@ -7,20 +7,44 @@
 
 #include <cstddef>
 #include <cstdint>
-#include <span>
 #include <type_traits>
+#include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-struct keyed_place {
-    std::uint64_t key;
-    std::uint32_t place;
-};
+/// The order of a round's payloads: rows of those for addresses, each sorted by key, and for equal keys as they were;
+/// between rows one payload that stays where it is. Sorting takes one pass for every eleven bits in which keys differ
+/// (radix sort, least significant digit first: Knuth, "The Art of Computer Programming", 5.2.5).
+class address_order {
+public:
+    /// Of so many at most. Takes memory unless there were as many before.
+    void begin(std::size_t most) {
+        all_.clear();
+        all_.reserve(most);
+        other_.resize(most);
+        row_ = 0;
+    }
+    void add(std::uint64_t key) noexcept { all_.push_back({key, static_cast<std::uint32_t>(all_.size())}); }
+    void end_row();
+    /// One that ends a row and belongs to none.
+    void add_between();
+    template <class Visit>
+    void each(Visit visit) const {
+        for (const keyed_place& one : all_) {
+            visit(one.place);
+        }
+    }
 
-/// By key, and for equal keys as they were. Takes one pass for each byte in which keys differ (radix sort, least
-/// significant byte first: Knuth, "The Art of Computer Programming", 5.2.5).
-void sort_by_key(std::span<keyed_place> all);
+private:
+    struct keyed_place {
+        std::uint64_t key;
+        std::uint32_t place;
+    };
+    std::vector<keyed_place> all_;
+    std::vector<keyed_place> other_;
+    std::size_t row_ = 0; ///< where it begins
+};
 
 /// Numbers and enums have their own order; other addresses are kept together, in no order of meaning.
 template <class Address>

@@ -153,31 +153,41 @@ private:
         return true;
     }
 
+    /// Room for sorting, which stays.
+    struct sorting {
+        address_order order;
+        std::vector<item> sorted;
+        std::vector<post_mark> marks;
+    };
     /// Each row of those for addresses. Whatever takes memory comes before anything is moved.
     void sort_round() {
-        std::vector<keyed_place> order;
-        order.reserve(this->round_.size());
-        for (std::size_t i = 0; i < this->round_.size(); ++i) {
-            const item& one = this->round_[i];
-            order.push_back({i >= this->done_ && one.to ? order_key(*one.to) : 0, static_cast<std::uint32_t>(i)});
+        if (sorting_ == nullptr) {
+            sorting_ = make_owned<sorting>();
         }
-        for (std::size_t i = this->done_; i < order.size(); ++i) {
-            const std::size_t first = i;
-            while (i < order.size() && this->round_[i].to) {
-                ++i;
+        auto& [order, sorted, marks] = *sorting_;
+        order.begin(this->round_.size());
+        for (std::size_t i = this->done_; i < this->round_.size(); ++i) {
+            if (const item& one = this->round_[i]; one.to) {
+                order.add(order_key(*one.to));
+            } else {
+                order.add_between();
             }
-            sort_by_key({order.data() + first, i - first});
         }
-        std::vector<item> sorted;
-        sorted.reserve(order.size());
-        std::vector<post_mark> marks;
+        order.end_row();
+        sorted.clear();
+        sorted.reserve(this->round_.size());
+        marks.clear();
         marks.reserve(this->round_marks.size());
-        for (const keyed_place& one : order) {
-            sorted.push_back(std::move_if_noexcept(this->round_[one.place]));
+        const auto take = [&](std::size_t place) {
+            sorted.push_back(std::move_if_noexcept(this->round_[place]));
             if (!this->round_marks.empty()) {
-                marks.push_back(this->round_marks[one.place]);
+                marks.push_back(this->round_marks[place]);
             }
+        };
+        for (std::size_t i = 0; i < this->done_; ++i) {
+            take(i);
         }
+        order.each([&](std::size_t place) { take(this->done_ + place); });
         this->round_.swap(sorted);
         this->round_marks.swap(marks);
     }
@@ -193,6 +203,7 @@ private:
     std::size_t deliver_together(std::size_t most);
     void deliver_at_place(std::size_t place);
 
+    owned<sorting> sorting_; ///< if ever needed
     address_index places_;
     std::uint32_t everyone_ = none;
     bool has_had_everyone_ = false; ///< ever
