@@ -95,8 +95,8 @@ struct state_with_handlers {
     int next = 0;
 };
 
-/// A value that follows from others, as one writes it by hand: it knows what it reads and who reads it, is computed when
-/// somebody asks for it, and only if something that it reads has another value.
+/// A value that follows from others, as one writes it by hand: it knows what it reads and who reads it, is computed
+/// when somebody asks for it, and only if something that it reads has another value.
 struct cell {
     std::function<int()> compute; ///< none: it is set
     std::vector<cell*> sources = {};
