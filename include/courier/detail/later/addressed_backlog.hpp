@@ -157,14 +157,14 @@ private:
     struct sorting {
         address_order order;
         std::vector<item> sorted;
-        std::vector<post_mark> marks;
+        std::vector<post_mark> sorted_marks;
     };
     /// Each row of those for addresses. Whatever takes memory comes before anything is moved.
     void sort_round() {
         if (sorting_ == nullptr) {
             sorting_ = make_owned<sorting>();
         }
-        auto& [order, sorted, marks] = *sorting_;
+        auto& [order, sorted, sorted_marks] = *sorting_;
         order.begin(this->round_.size());
         for (std::size_t i = this->done_; i < this->round_.size(); ++i) {
             if (const item& one = this->round_[i]; one.to) {
@@ -176,12 +176,12 @@ private:
         order.end_row();
         sorted.clear();
         sorted.reserve(this->round_.size());
-        marks.clear();
-        marks.reserve(this->round_marks.size());
+        sorted_marks.clear();
+        sorted_marks.reserve(this->round_marks.size());
         const auto take = [&](std::size_t place) {
             sorted.push_back(std::move_if_noexcept(this->round_[place]));
             if (!this->round_marks.empty()) {
-                marks.push_back(this->round_marks[place]);
+                sorted_marks.push_back(this->round_marks[place]);
             }
         };
         for (std::size_t i = 0; i < this->done_; ++i) {
@@ -189,7 +189,7 @@ private:
         }
         order.each([&](std::size_t place) { take(this->done_ + place); });
         this->round_.swap(sorted);
-        this->round_marks.swap(marks);
+        this->round_marks.swap(sorted_marks);
     }
 
     /// How many of the round, from `first` on and `most` at most, are for addresses.
