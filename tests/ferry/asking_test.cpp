@@ -58,10 +58,10 @@ TEST_CASE("a question is answered, or nobody knew") {
     std::map<std::uint64_t, courier::remote_answer<Depth>> got;
     const auto in =
         depth.answered().subscribe([&](const courier::remote_answer<Depth>& one) { got[one.ticket] = one; });
+    REQUIRE(connected({&office.ferry, &reef}));
     courier::subscriber waits("waits");
     std::string heard;
     waits.start(asks_twice(depth, heard));
-    REQUIRE(connected({&office.ferry, &reef}));
     const std::uint64_t first = depth.ask({3});
     const std::uint64_t second = depth.ask({11});
     CHECK(first != second);

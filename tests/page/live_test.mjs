@@ -86,9 +86,15 @@ test("a wire made on the page fires and is in the file", async () => {
   await maker.getByLabel("name", { exact: true }).fill("from the page");
   await maker.getByLabel("cause").selectOption("barges.moved");
   await maker.getByLabel("only if").selectOption("barge");
-  await maker.getByLabel("value").fill("2");
+  await maker.getByLabel("value", { exact: true }).fill("2");
+  await maker.getByLabel("and if 2").selectOption("to_go");
+  await maker.getByLabel("test 2").selectOption("at_least");
+  await maker.getByLabel("value 2").fill("0");
   await maker.getByLabel("reaction").selectOption("board.note");
-  await maker.getByLabel("text").fill("4 barges, {barge} has moved");
+  await maker.getByLabel("text", { exact: true }).fill("4 barges, {barge} has moved");
+  await maker.getByLabel("then 2").selectOption("board.note");
+  await maker.getByLabel("text 2").fill("and another");
+  await maker.getByLabel("times").fill("500");
   await maker.getByText("Run it once").click();
   await eventually("it was tried", async () =>
     /conditions did not hold|it fired/.test(await page.textContent("main [role=status]")),
@@ -108,8 +114,37 @@ test("a wire made on the page fires and is in the file", async () => {
     200,
   );
   const file = readFileSync("reef.toml", "utf8");
-  assert.match(file, /name = "from the page"\nwhen = "barges\.moved"\nif = \{ "?barge"? = 2 \}/);
+  assert.match(
+    file,
+    /name = "from the page"\nwhen = "barges\.moved"\nif = \{ "barge" = 2, "to_go" = \{ at_least = 0 \} \}\ntimes = 500\ndo = \[\n/,
+  );
   assert.ok(file.startsWith("# What happens at Gannet Reef"), "the rest is as it was");
+  assert.deepEqual(page.faults, []);
+});
+
+test("wires of a file are copied, switched off, removed, and all of that undone, by buttons", async () => {
+  const page = await open(game.page);
+  await view(page, "Wiring");
+  const area = page.getByLabel("Wiring file");
+  const wires = page.getByRole("table", { name: "Wires in this file" });
+  await wires.waitFor();
+  const text = await area.inputValue();
+  const first = await wires.locator("tbody tr").first().locator("button").first().textContent();
+  const count = await wires.locator("tbody tr").count();
+  const becomes = (what, test) => eventually(what, async () => test(await area.inputValue()));
+  await page.getByLabel(`Copy ${first}`, { exact: true }).click();
+  await becomes("copied", (now) => now.startsWith(text.trimEnd()) && now.includes(`${first}, copied`));
+  await eventually("it is listed", async () => (await wires.locator("tbody tr").count()) === count + 1);
+  await page.getByLabel(`${first} is on`, { exact: true }).click();
+  await becomes("switched off", (now) => now.includes("enabled = false"));
+  await eventually(
+    "it is unchecked",
+    async () => !(await page.getByLabel(`${first} is on`, { exact: true }).isChecked()),
+  );
+  await page.getByLabel(`Remove ${first}`, { exact: true }).click();
+  await becomes("removed", (now) => !now.includes(`name = "${first}"`));
+  for (let i = 0; i < 3; ++i) await page.getByText("Undo", { exact: true }).click();
+  await becomes("undone", (now) => now === text);
   assert.deepEqual(page.faults, []);
 });
 

@@ -54,10 +54,73 @@ function Wires({ wires, tryIt, goTo }) {
   );
 }
 
+// The keys of a wire, as the file has them below its header.
+const keysIn = (text) => text.slice(text.indexOf("\n", text.indexOf("[[wire]]")) + 1);
+
+function FileWires({ wires, change, goTo }) {
+  const copy = async (wire) => {
+    const made = await change({ do: "add", keys: keysIn(wire.text) });
+    if (made && wire.name)
+      await change({ ...made, do: "set", key: "name", value: JSON.stringify(`${wire.name}, copied`) }, false);
+  };
+  return (
+    <table aria-label="Wires in this file">
+      <thead>
+        <tr>
+          <th>wire in this file</th>
+          <th>cause</th>
+          <th>on</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {wires.map((w, i) => {
+          const name = w.name || `line ${w.line}`;
+          return (
+            <tr key={w.line} class={w.enabled ? "" : "faint"}>
+              <td>
+                <button class="code" onClick={() => goTo(w)}>
+                  {name}
+                </button>
+              </td>
+              <td class="channel">{w.when}</td>
+              <td>
+                <input
+                  type="checkbox"
+                  aria-label={`${name} is on`}
+                  checked={w.enabled}
+                  onChange={() =>
+                    change(
+                      w.enabled
+                        ? { do: "set", wire: i, key: "enabled", value: "false" }
+                        : { do: "erase", wire: i, key: "enabled" },
+                    )
+                  }
+                />
+              </td>
+              <td style="white-space:nowrap">
+                <button aria-label={`Copy ${name}`} onClick={() => copy(w)}>
+                  Copy
+                </button>{" "}
+                <button aria-label={`Remove ${name}`} onClick={() => change({ do: "remove", wire: i })}>
+                  Remove
+                </button>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+const mostUndone = 100;
+
 export function Wiring({ live, about, filter }) {
   const [now, setNow] = useState(null);
   const [file, setFile] = useState("");
   const [text, setText] = useState(null); // as it is edited; null: as it is
+  const [past, setPast] = useState([]); // texts before changes by button or form
   const [checked, setChecked] = useState(null);
   const [said, setSaid] = useState("");
   const [, redraw] = useState(0);
@@ -80,10 +143,13 @@ export function Wiring({ live, about, filter }) {
   const shown = text ?? saved;
   // Faults are looked for a moment after one has stopped typing.
   useEffect(() => {
-    if (text === null || !live.token) return undefined;
-    const timer = setTimeout(async () => setChecked((await live.post("/wiring/check", { file, text })).body), 250);
+    if (!file || !shown || !live.token) return undefined;
+    const timer = setTimeout(
+      async () => setChecked((await live.post("/wiring/check", { file, text: shown })).body),
+      text === null ? 0 : 250,
+    );
     return () => clearTimeout(timer);
-  }, [text]);
+  }, [shown, file, live?.token]);
   if (!about.wiring)
     return (
       <p class="faint">
@@ -105,17 +171,22 @@ export function Wiring({ live, about, filter }) {
                 ? `it failed: ${got.body.last_failure}`
                 : "it fired")),
     );
-  const change = async (how) => {
+  // One press of Undo takes back all changes from one that is `first` to the next such.
+  const change = async (how, first = true) => {
     const got = await live.post("/wiring/change", { file, text: shown, ...how });
-    if (got.body.text) setText(got.body.text);
-    else tell(got);
-    return got.body.text !== undefined;
+    if (got.body.text === undefined) {
+      tell(got);
+      return null;
+    }
+    if (first) setPast((all) => [...all, text].slice(-mostUndone));
+    setText(got.body.text);
+    return got.body;
   };
   const save = async () => {
     const got = await live.post("/wiring/save", { file, was: saved, text });
     if (got.body.saved) {
       setText(null);
-      setChecked(null);
+      setPast([]);
       setSaid(`saved and in force: ${got.body.added} new, ${got.body.removed} gone, ${got.body.kept} kept`);
       look();
     } else tell(got);
@@ -142,6 +213,11 @@ export function Wiring({ live, about, filter }) {
             <Wires wires={wires} tryIt={async (name) => tell(await live.post("/wiring/try", { name }))} goTo={goTo} />
             {now.missing.length > 0 && <p class="wrong">objects that are not there: {now.missing.join(", ")}</p>}
           </section>
+          {checked?.wires?.length > 0 && (
+            <section class="sheet" style="max-height:30%;overflow:auto;margin-top:10px">
+              <FileWires wires={checked.wires} change={change} goTo={(w) => goTo({ ...w, file })} />
+            </section>
+          )}
           {file && (
             <WireMaker
               live={live}
@@ -161,6 +237,7 @@ export function Wiring({ live, about, filter }) {
                     onChange={(e) => {
                       setFile(e.target.value);
                       setText(null);
+                      setPast([]);
                     }}
                   >
                     {now.files.map((f) => (
@@ -171,10 +248,19 @@ export function Wiring({ live, about, filter }) {
                     Save
                   </button>
                   <button
+                    disabled={past.length === 0}
+                    onClick={() => {
+                      setText(past[past.length - 1]);
+                      setPast(past.slice(0, -1));
+                    }}
+                  >
+                    Undo
+                  </button>
+                  <button
                     disabled={text === null}
                     onClick={() => {
                       setText(null);
-                      setChecked(null);
+                      setPast([]);
                     }}
                   >
                     Undo all
