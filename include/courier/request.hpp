@@ -70,8 +70,8 @@ public:
     }
 
     /// Says why there is none: the asker's `co_await` throws this. False when nobody waits.
-    bool fail(std::exception_ptr why) {
-        return finish([&](detail::answer_place<Answer>& place) { place.failure = std::move(why); });
+    bool fail(const std::exception_ptr& why) {
+        return finish([&](detail::answer_place<Answer>& place) { place.failure = why; });
     }
 
 private:

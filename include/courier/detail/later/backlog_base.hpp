@@ -2,7 +2,6 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
-#include <courier/caused_by.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/channel_core.hpp>
 
