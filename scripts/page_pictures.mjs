@@ -70,7 +70,7 @@ const maker = page.locator("form[aria-label='New wire']");
 await maker.getByLabel("name", { exact: true }).fill("note of moves");
 await maker.getByLabel("cause").selectOption("barges.moved");
 await maker.getByLabel("reaction").selectOption("board.note");
-await maker.getByLabel("text").fill("barge {barge} has moved");
+await maker.getByLabel("text", { exact: true }).fill("barge {barge} has moved");
 await page.waitForTimeout(400);
 await shot("page_wiring");
 await browser.close();
