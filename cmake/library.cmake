@@ -41,6 +41,7 @@ set(WIRED_COURIER_CORE_SOURCES
     later/frame_driver.cpp
     later/inbox.cpp
     later/address_order.cpp
+    later/backlog_base.cpp
     later/outbox.cpp
     later/outbox_reports.cpp
     later/sending_log.cpp

@@ -1,19 +1,15 @@
 #include "support.hpp"
 
 #include <courier/addressed_poster.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
 #include <courier/outbox.hpp>
 #include <courier/poster.hpp>
 #include <courier/relay.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/time_budget.hpp>
-#include <courier/timetable.hpp>
 #include <courier/witness.hpp>
 
 #include <doctest/doctest.h>
 
-#include <chrono>
 #include <memory>
 #include <span>
 #include <stdexcept>
@@ -274,37 +270,6 @@ TEST_CASE("an outbox may keep the order of posts across channels, whatever is dr
     later.deliver();
     CHECK(s.log == "l40 m3 m4 l7 l8 m9 m5 ");
     CHECK(pieces == "2 1 1 ");
-}
-
-TEST_CASE("a poster may be for one address or a group, for posts, timers and other threads alike") {
-    courier::addressed_channel<Hailed> hailed{"hailed"};
-    outbox later{"later"};
-    auto watch = std::make_unique<courier::group<int>>("watch");
-    const courier::membership<int> north = watch->join(1);
-    std::string log;
-    courier::subscriber in;
-    for (const int at : {1, 2, 3}) {
-        in.subscribe(hailed.at(at),
-                     [&log, at](const Hailed& h) { log += std::to_string(at) + ":" + std::to_string(h.order) + " "; });
-    }
-    const poster<Hailed> to_watch{later, hailed, *watch};
-    const poster<Hailed> to_three{later, hailed, 3, {.keep = keep::one}};
-    courier::timetable clock{later};
-    courier::inbox arrivals{later};
-    const courier::inlet<Hailed> from_afar{arrivals, to_watch};
-    const courier::timer soon = clock.every(std::chrono::seconds(1), to_watch, {5});
-    CHECK(to_watch.post({4}));
-    CHECK(to_three.post_all(std::vector<Hailed>{{6}, {7}}) == 2);
-    CHECK(from_afar.send({8}));
-    arrivals.take_in();
-    const courier::membership<int> south = watch->join(2); // in time to hear them
-    later.deliver();
-    CHECK(log == "1:4 2:4 1:8 2:8 3:7 ");
-    clock.advance(std::chrono::seconds(1));
-    watch.reset(); // nobody's from now on
-    CHECK(to_watch.post({9}));
-    CHECK(later.deliver().delivered == 2);
-    CHECK(log == "1:4 2:4 1:8 2:8 3:7 ");
 }
 
 TEST_CASE("a round reaches handlers that take spans in one piece") {

@@ -3,7 +3,7 @@
 # The core through its public headers, one test file a header.
 set(thread_tests frame_driver_test.cpp inbox_payloads_test.cpp inbox_test.cpp threads_test.cpp)
 set(other_tests
-  address_told_test.cpp addressed_channel_test.cpp audit_test.cpp batch_test.cpp addressed_batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
+  address_told_test.cpp aimed_poster_test.cpp addressed_channel_test.cpp audit_test.cpp batch_test.cpp addressed_batch_test.cpp cause_test.cpp channel_test.cpp delivery_options_test.cpp
   depth_test.cpp failure_test.cpp fault_test.cpp fields_test.cpp first_hour_test.cpp formula_random_test.cpp formula_test.cpp period_test.cpp group_test.cpp group_waits_test.cpp hub_test.cpp
   ends_its_owner_flow_test.cpp ends_its_owner_test.cpp in_use_flow_test.cpp in_use_later_test.cpp in_use_test.cpp in_use_values_test.cpp
   ledger_test.cpp ledger_turns_test.cpp level_test.cpp lifecycle_test.cpp memory_full_test.cpp outbox_test.cpp pipeline_sources_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
