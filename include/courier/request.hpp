@@ -98,7 +98,7 @@ private:
     detail::held<detail::answer_place<Answer>> place_;
 };
 
-/// A question on its way to who can answer it, at once or later: the payload of an ordinary channel.
+/// A question that may be answered at once or later: the payload of an ordinary channel.
 ///
 ///     struct PathAsked {
 ///         using answer = Path;
@@ -106,14 +106,13 @@ private:
 ///         int to;
 ///     };
 ///     courier::channel<courier::request<PathAsked>> paths{"paths.asked"};
-///     in.subscribe(paths, [this](const courier::request<PathAsked>& r) { open_.push_back({r.question(), r.take()});
-///     });
+///     in.subscribe(paths, [this](const courier::request<PathAsked>& r) { open_[r.question().to] = r.take(); });
 ///     ...
-///     open_.front().to.give(path);                           // two frames later
+///     open_[9].give(path); // two frames later
 ///
 /// `co_await courier::ask(paths, {.from = 1, .to = 9})` sends one. Several may hear of it; the first that takes the
 /// reply answers. When nobody has taken it at the end of the publish, there is no answer. What a handler needs of the
-/// question later it copies.
+/// question later, it copies.
 template <class Question>
 class request {
 public:
