@@ -16,6 +16,7 @@ set(WIRED_COURIER_CORE_SOURCES
     base/value_type.cpp
     delivery/address_book.cpp
     delivery/address_delivery.cpp
+    delivery/address_text.cpp
     delivery/anchors.cpp
     delivery/batch.cpp
     delivery/channel_core.cpp
@@ -36,7 +37,6 @@ set(WIRED_COURIER_CORE_SOURCES
     routing/level.cpp
     routing/query.cpp
     later/address_index.cpp
-    later/due_times.cpp
     later/errands.cpp
     later/frame_driver.cpp
     later/inbox.cpp

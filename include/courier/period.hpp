@@ -21,16 +21,10 @@ namespace detail {
 struct guards;
 
 struct period_core : counted<period_core> {
-    period_core(bool is_running, std::string_view its_name) : running(is_running), name(its_name) {}
+    period_core(bool is_running, std::string_view its_name);
 
     bool running;
     std::string name;
-};
-
-/// Whether a period, which may end first, is running.
-struct while_running {
-    held<period_core> period;
-    bool operator()() const noexcept { return period->running; }
 };
 
 /// Whether a value that announces its changes is true right now.
@@ -101,8 +95,7 @@ public:
     during() noexcept = default;
 
     /// While the period runs. The period may end first; it counts as over then.
-    during(const period& g)
-        : open_(detail::while_running{g.core_}) {} // NOLINT(google-explicit-constructor): written as an option's value
+    during(const period& g); // NOLINT(google-explicit-constructor): written as an option's value
 
     /// While a function of nothing returns true; it is called when the turn of the subscription has come.
     template <class F>

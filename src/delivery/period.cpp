@@ -8,6 +8,12 @@ namespace detail {
 
 namespace {
 
+// The period may end first.
+struct while_running {
+    held<period_core> period;
+    bool operator()() const noexcept { return period->running; }
+};
+
 turn state_of_period(const std::function<bool()>& running) {
     return running() ? turn::served : turn::outside_period;
 }
@@ -27,9 +33,14 @@ condition_fn both_hold(std::function<bool()>&& open, condition_fn&& condition) {
 
 } // namespace
 
+period_core::period_core(bool is_running, std::string_view its_name) : running(is_running), name(its_name) {}
+
 slot_guard guard_of(std::uint32_t times, std::function<bool()>&& open, condition_fn&& condition) {
     return {times == unbounded_times ? 0 : times, both_hold(std::move(open), std::move(condition))};
 }
 
 } // namespace detail
+
+during::during(const period& g) : open_(detail::while_running{g.core_}) {}
+
 WIRED_COURIER_NAMESPACE_END

@@ -9,10 +9,19 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
+void address_order::begin(std::size_t most) {
+    if (all_.size() < most) {
+        all_.resize(most);
+        other_.resize(most);
+    }
+    size_ = 0;
+    row_ = 0;
+}
+
 void address_order::end_row() {
     constexpr unsigned digit = 11;
     constexpr std::size_t values = std::size_t{1} << digit;
-    std::span row = std::span(all_).subspan(row_);
+    std::span row = std::span(all_).subspan(row_, size_ - row_);
     std::span other = std::span(other_).subspan(row_, row.size());
     std::uint64_t differ = 0;
     for (const keyed_place& one : row) {
@@ -40,13 +49,13 @@ void address_order::end_row() {
     if (is_elsewhere) {
         std::copy(row.begin(), row.end(), other.begin());
     }
-    row_ = all_.size();
+    row_ = size_;
 }
 
 void address_order::add_between() {
     end_row();
     add(0);
-    row_ = all_.size();
+    row_ = size_;
 }
 
 } // namespace detail

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include <courier/detail/later/timetable_core.hpp>
 
+#include "later/due_times.hpp"
+
 #include <courier/detail/base/in_use.hpp>
 #include <courier/fault.hpp>
 #include <courier/threads.hpp>

@@ -3,6 +3,7 @@
 
 #include <doctest/doctest.h>
 
+#include <filesystem>
 #include <fstream>
 #include <iterator>
 #include <memory>
@@ -16,7 +17,7 @@ using namespace wired;
 namespace {
 
 std::string text_of(const std::string& name) {
-    std::ifstream in(std::string(WIRED_COURIER_TEST_FILES) + "/" + name, std::ios::binary);
+    std::ifstream in(std::filesystem::path(WIRED_COURIER_TEST_FILES) / name, std::ios::binary);
     return {std::istreambuf_iterator<char>(in), {}};
 }
 

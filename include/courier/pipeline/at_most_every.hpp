@@ -7,7 +7,6 @@
 #include <courier/timetable.hpp>
 
 #include <cstdint>
-#include <optional>
 
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
@@ -30,16 +29,16 @@ struct at_most_every_receiver {
     using gives = received<Next, Value>;
     hours_held time;
     std::int64_t interval;
-    std::optional<std::int64_t> newest;
+    std::int64_t opens; ///< when the next may pass
     Next next;
 
     template <class Value, class From>
     auto operator()(const Value& value, From* end) -> received<Next, Value> {
         const std::int64_t now = time.now();
-        if (newest && now - *newest < interval) {
+        if (now < opens) {
             return given_nothing<Next, Value>();
         }
-        newest = now;
+        opens = interval > INT64_MAX - now ? INT64_MAX : now + interval;
         return next(value, end);
     }
 };
@@ -52,7 +51,7 @@ struct at_most_every_step : adaptor_base {
 
     template <class In, class Next>
     auto around(Next next) const {
-        return at_most_every_receiver<Next>{time, interval, std::nullopt, std::move(next)};
+        return at_most_every_receiver<Next>{time, interval, 0, std::move(next)};
     }
 };
 

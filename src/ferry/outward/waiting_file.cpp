@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "ferry/outward/waiting_file.hpp"
 
+#include "data/lock_file.hpp"
+
 #include <courier/ferry/ferry_fault.hpp>
 
 #include <fmt/format.h>
@@ -9,7 +11,6 @@
 #include <cstring>
 
 #include <fcntl.h>
-#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -32,7 +33,7 @@ waiting_file::waiting_file(const std::filesystem::path& path, std::size_t most) 
     if (file_ < 0) {
         refuse_file(path, std::string("cannot be opened: ") + std::strerror(errno));
     }
-    if (::flock(file_, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
+    if (!lock_file(file_)) {
         ::close(file_);
         refuse_file(path, "belongs to another process");
     }

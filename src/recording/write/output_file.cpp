@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "recording/write/output_file.hpp"
 
+#include "data/lock_file.hpp"
+
 #include <courier/recording/recording_fault.hpp>
 
 #include <cerrno>
@@ -9,7 +11,6 @@
 
 #if __has_include(<sys/file.h>)
 #include <fcntl.h>
-#include <sys/file.h>
 #include <unistd.h>
 #endif
 
@@ -35,7 +36,7 @@ std::FILE* open_output(const std::filesystem::path& path) {
     if (opened < 0) {
         cannot_open(path);
     }
-    if (::flock(opened, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
+    if (!lock_file(opened)) {
         ::close(opened);
         cannot_write(path, "another recorder is writing it", "give each recorder its own file");
     }

@@ -18,21 +18,19 @@ namespace detail {
 /// (radix sort, least significant digit first: Knuth, "The Art of Computer Programming", 5.2.5).
 class address_order {
 public:
-    /// Of so many at most. Takes memory unless there were as many before.
-    void begin(std::size_t most) {
-        all_.clear();
-        all_.reserve(most);
-        other_.resize(most);
-        row_ = 0;
+    /// Makes room for so many. Takes memory unless there were as many before.
+    void begin(std::size_t most);
+    void add(std::uint64_t key) noexcept {
+        all_[size_] = {key, size_};
+        ++size_;
     }
-    void add(std::uint64_t key) noexcept { all_.push_back({key, static_cast<std::uint32_t>(all_.size())}); }
     void end_row();
     /// One that ends a row and belongs to none.
     void add_between();
     template <class Visit>
     void each(Visit visit) const {
-        for (const keyed_place& one : all_) {
-            visit(one.place);
+        for (std::uint32_t i = 0; i < size_; ++i) {
+            visit(all_[i].place);
         }
     }
 
@@ -43,7 +41,8 @@ private:
     };
     std::vector<keyed_place> all_;
     std::vector<keyed_place> other_;
-    std::size_t row_ = 0; ///< where it begins
+    std::uint32_t size_ = 0;
+    std::uint32_t row_ = 0; ///< where it begins
 };
 
 /// Numbers and enums have their own order; other addresses are kept together, in no order of meaning.

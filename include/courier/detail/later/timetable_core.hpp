@@ -48,30 +48,22 @@ struct due_piece {
 /// have come again in the middle of it, as a heap.
 class due_times {
 public:
-    [[nodiscard]] bool empty() const noexcept { return in_order_.empty() && again_.empty(); }
-    [[nodiscard]] const due_time& first() const noexcept {
-        return is_again_first() ? again_.front() : in_order_.back();
-    }
+    [[nodiscard]] bool empty() const noexcept;
+    [[nodiscard]] const due_time& first() const noexcept;
     void take_first() noexcept;
     /// At the beginning of a step, in any order, before `put_in_order()`.
-    void add(const due_time& one) { in_order_.push_back(one); }
+    void add(const due_time& one);
     void put_in_order() noexcept;
     /// In the middle of one; needs no memory once there is room.
     void make_room_for_again();
     void add_again(const due_time& one);
     /// One that has just been taken, for which there is room still.
-    void put_back(const due_time& one) { in_order_.push_back(one); }
-
+    void put_back(const due_time& one);
     template <class Test>
-    void erase_if(Test test) noexcept {
-        std::erase_if(in_order_, test);
-        std::erase_if(again_, test);
-        make_heap();
-    }
+    void erase_if(Test test) noexcept;
 
 private:
     [[nodiscard]] bool is_again_first() const noexcept;
-    void make_heap() noexcept;
 
     std::vector<due_time> in_order_; ///< the earliest last
     std::vector<due_time> again_;    ///< a heap, the earliest first
