@@ -103,29 +103,4 @@ void careless::write_home(int frame) {
     }
 }
 
-const std::vector<planted_mistake>& careless::mistakes() {
-    static const std::vector<planted_mistake> all{
-        {"courier.audit.growing", "careless.gulls", ""},
-        {"courier.audit.outlived", "careless.wreck", "diver"},
-        {"courier.audit.never-served", "wyrms.sighted", "deaf bell"},
-        {"courier.audit.never-served", "barges.moved", "deaf bell"},
-        {"courier.audit.unheard", "careless.whisper", ""},
-        {"courier.audit.never-published", "careless.silence", "eavesdropper"},
-        {"courier.audit.nobody-there", "careless.hails", ""},
-        {"courier.audit.handler-twice", "careless.painted", "lamp boy"},
-        {"courier.audit.could-be-local", "reef::GullsCounted", ""},
-        {"courier.audit.every-frame", "careless.lamp", ""},
-        {"courier.audit.over-budget", "careless.painted", "painter"},
-        {"courier.audit.circle", "careless.rumour_heard", ""},
-        {"courier.audit.waits-for-ever", "careless.relief", "stranded hand"},
-        {"courier.audit.order-matters", "careless.rations", "cook"},
-        {"courier.audit.left-waiting", "", ""},
-        {"courier.audit.unexpected", "careless.muster.unexpected", ""},
-        {"courier.audit.needless-accept", "careless.fog_bell", ""},
-        {"courier.audit.reads-nothing", "refreshers", "sign painter"},
-        {"courier.audit.growing", "timed calls", "forgetful mate"},
-    };
-    return all;
-}
-
 } // namespace reef

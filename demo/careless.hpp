@@ -16,7 +16,6 @@
 #include <courier/timetable.hpp>
 
 #include <memory>
-#include <string_view>
 #include <vector>
 
 namespace reef {
@@ -36,21 +35,11 @@ struct Rumour {
 /// The wreck on the bar is cleared away in mid-night.
 struct WreckSeen {};
 
-/// A mistake, and what an audit calls it.
-struct planted_mistake {
-    std::string_view code;
-    std::string_view channel;
-    std::string_view party;
-};
-
 class careless {
 public:
     careless(const barges& convoy, const wyrms& out_there, courier::hub& reef, courier::outbox& later);
 
     void step(int frame);
-
-    /// All of them.
-    [[nodiscard]] static const std::vector<planted_mistake>& mistakes();
 
 private:
     void count_gulls();

@@ -1,22 +1,6 @@
 // Handlers that take the address.
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/hub.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/poster.hpp>
-#include <courier/sequence.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/verdict.hpp>
-#include <courier/wait.hpp>
-
-#include <doctest/doctest.h>
-
-#include <string>
-#include <utility>
-
 namespace {
 
 struct Bitten {

@@ -1,26 +1,5 @@
 #include "ledger_scene.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/addressed_payload.hpp>
-#include <courier/addressed_poster.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/stage.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/verdict.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <cstdint>
-#include <optional>
-#include <random>
-#include <span>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
-
 namespace {
 
 struct bite {

@@ -1,21 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/addressed_publisher.hpp>
-#include <courier/depth.hpp>
-#include <courier/fault.hpp>
-#include <courier/stage.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/verdict.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 namespace {
 
 struct Bitten {

@@ -1,19 +1,5 @@
 // Posters for one address or one group.
-#include <courier/addressed_channel.hpp>
-#include <courier/group.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
-#include <courier/outbox.hpp>
-#include <courier/poster.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <memory>
-#include <string>
-#include <vector>
+#include "support.hpp"
 
 using courier::keep;
 using courier::outbox;

@@ -1,31 +1,6 @@
 // Each rule of the audit, with what it must find and what it must leave.
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/audit.hpp>
-#include <courier/hub.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
-#include <courier/keep_current.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/poster.hpp>
-#include <courier/sequence.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/tally.hpp>
-#include <courier/timetable.hpp>
-#include <courier/wait/next.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <functional>
-#include <memory>
-#include <optional>
-#include <string>
-#include <vector>
-
 using courier::channel;
 using courier::finding_code;
 using courier::ledger;

@@ -1,20 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/channel.hpp>
-#include <courier/publisher.hpp>
-#include <courier/stage.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/verdict.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <span>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 using courier::channel;
 using test::Moored;
 

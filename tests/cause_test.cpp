@@ -1,31 +1,6 @@
 // Which event caused which, through everything that may lie between.
 #include "support.hpp"
 
-#include <courier/cause.hpp>
-#include <courier/caused_by.hpp>
-#include <courier/formula.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/poster.hpp>
-#include <courier/query.hpp>
-#include <courier/relay.hpp>
-#include <courier/sequence.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/timetable.hpp>
-#include <courier/wait/elapsed.hpp>
-#include <courier/wait/next.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <string>
-#include <thread>
-#include <vector>
-
 using namespace std::chrono_literals;
 using courier::channel;
 using courier::ledger;

@@ -1,13 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <array>
-#include <stdexcept>
-
 using courier::channel;
 using courier::subscriber;
 using courier::subscription;

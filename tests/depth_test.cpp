@@ -1,18 +1,6 @@
 // Contract 5: nested publishes and their limit.
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/depth.hpp>
-#include <courier/fault.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <memory>
-#include <string>
-#include <vector>
-
 using courier::channel;
 using courier::subscriber;
 using test::Dawn;

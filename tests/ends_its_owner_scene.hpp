@@ -3,13 +3,6 @@
 
 #include "in_use_scene.hpp"
 
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <span>
-#include <string>
-#include <utility>
-
 namespace ends_its_owner {
 
 using namespace in_use;

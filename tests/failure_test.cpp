@@ -1,17 +1,6 @@
 // Contract 6: a handler that throws.
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 using courier::channel;
 using courier::subscriber;
 using courier::subscription;

@@ -1,15 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/fault.hpp>
-#include <courier/threads.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <string>
-#include <thread>
-
 using courier::fault_code;
 
 TEST_CASE("fault codes have stable text forms") {

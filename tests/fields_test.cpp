@@ -1,19 +1,7 @@
 // Fields of payloads, found by themselves or named.
-#include <courier/channel.hpp>
-#include <courier/fields.hpp>
-#include <courier/phases.hpp>
+#include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <chrono>
 #include <cmath>
-#include <cstdint>
-#include <functional>
-#include <memory>
-#include <optional>
-#include <string>
-#include <string_view>
-#include <vector>
 
 namespace fields_of_a_reef {
 

@@ -1,18 +1,6 @@
 // Small programs as newcomers write them: what they need works at the first try.
 #include "support.hpp"
 
-#include <courier/courier.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <map>
-#include <memory>
-#include <optional>
-#include <string>
-#include <utility>
-#include <vector>
-
 using namespace std::chrono_literals;
 
 namespace {

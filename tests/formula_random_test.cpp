@@ -1,20 +1,6 @@
 // Formulas against what they would be if everything were computed anew.
 #include "support.hpp"
 
-#include <courier/formula.hpp>
-#include <courier/keep_current.hpp>
-#include <courier/outbox.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <functional>
-#include <memory>
-#include <random>
-#include <string>
-#include <vector>
-
 using courier::formula;
 using courier::state;
 using courier::together;

@@ -1,20 +1,6 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
-#include <courier/formula.hpp>
-#include <courier/outbox.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <functional>
-#include <memory>
-#include <random>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 using courier::change;
 using courier::formula;
 using courier::state;

@@ -1,19 +1,5 @@
 #include "support.hpp"
 
-#include <courier/frame_driver.hpp>
-#include <courier/inlet.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <limits>
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <thread>
-#include <vector>
-
 using courier::channel;
 using test::Moored;
 using namespace std::chrono_literals;

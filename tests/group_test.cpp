@@ -1,18 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/group.hpp>
-#include <courier/stage.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <stdexcept>
-#include <vector>
-
 using courier::group;
 
 namespace {
@@ -113,16 +100,4 @@ TEST_CASE("a payload for a group reaches everybody once, in the channel's order"
     one.end();
     hailed.publish_to(convoy, {});
     CHECK(order == test::trace{3, 4, 1});
-}
-
-TEST_CASE("a group that nobody belongs to, or nobody listens for, is visible") {
-    courier::addressed_channel<Hailed> hailed{"hailed"};
-    group<int> convoy{"convoy"};
-    CHECK(hailed.publish_to(convoy, {}).vacant());
-    const courier::subscription all = hailed.subscribe([] {});
-    const courier::membership<int> one = convoy.join(1);
-    const courier::receipt r = hailed.publish_to(convoy, {});
-    CHECK(r.vacant());
-    CHECK(r.served() == 1);
-    CHECK(hailed.vacant_publishes() == 2);
 }

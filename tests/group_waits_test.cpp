@@ -2,15 +2,6 @@
 #include "sequence_scene.hpp"
 #include "support.hpp"
 
-#include <courier/audit.hpp>
-#include <courier/group.hpp>
-#include <courier/ledger.hpp>
-
-#include <doctest/doctest.h>
-
-#include <string>
-#include <vector>
-
 using courier::sequence;
 using test::scene;
 

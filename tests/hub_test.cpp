@@ -1,17 +1,5 @@
 #include "support.hpp"
 
-#include <courier/hub.hpp>
-#include <courier/publisher.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <string>
-#include <type_traits>
-
 namespace reef {
 
 struct Rang {

@@ -2,8 +2,6 @@
 // there.
 #include "in_use_scene.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace in_use;
 
 TEST_CASE("a pipeline may end its subscription in the middle: nothing further on is called, and it ends once") {

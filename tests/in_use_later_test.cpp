@@ -1,8 +1,6 @@
 // Code of the user's that runs in the middle of what the library does, where payloads wait. It may do anything there.
 #include "in_use_scene.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace in_use;
 
 TEST_CASE("never: a time too far away to be told does not come, and time does not run over") {

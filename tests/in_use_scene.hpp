@@ -3,20 +3,6 @@
 
 #include "support.hpp"
 
-#include <courier/cause.hpp>
-#include <courier/courier.hpp>
-#include <courier/ledger.hpp>
-#include <courier/witness.hpp>
-
-#include <chrono>
-#include <functional>
-#include <memory>
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <thread>
-#include <vector>
-
 namespace in_use {
 
 using courier::addressed_channel;

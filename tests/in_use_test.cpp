@@ -2,9 +2,6 @@
 // there.
 #include "in_use_scene.hpp"
 
-#include <courier/inlet.hpp>
-#include <doctest/doctest.h>
-
 using namespace in_use;
 
 TEST_CASE("a ledger that a channel's capture owns may end with it") {

@@ -1,8 +1,6 @@
 // Code of the user's that runs in the middle of what the library does, while values change. It may do anything there.
 #include "in_use_scene.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace in_use;
 
 namespace {

@@ -1,10 +1,6 @@
 // What payloads that come from other threads may be, and do; run under the thread sanitizer, too.
 #include "inbox_scene.hpp"
 
-#include <courier/addressed_inlet.hpp>
-
-#include <doctest/doctest.h>
-
 using namespace inbox_scene;
 
 TEST_CASE("payloads of any shape travel: moved only, large, with text, for an address") {

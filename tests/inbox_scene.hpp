@@ -3,26 +3,6 @@
 
 #include "support.hpp"
 
-#include <courier/fault.hpp>
-#include <courier/frame_driver.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
-#include <courier/outbox.hpp>
-#include <courier/witness.hpp>
-
-#include <array>
-#include <atomic>
-#include <chrono>
-#include <condition_variable>
-#include <cstdint>
-#include <memory>
-#include <mutex>
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <thread>
-#include <vector>
-
 namespace inbox_scene {
 
 using courier::channel;

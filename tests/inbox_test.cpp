@@ -1,8 +1,6 @@
 // Payloads from other threads; run under the thread sanitizer, too.
 #include "inbox_scene.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace inbox_scene;
 
 TEST_CASE("what another thread sends is delivered on the owner's, in the order of sending") {

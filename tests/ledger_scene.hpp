@@ -3,27 +3,6 @@
 
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/depth.hpp>
-#include <courier/hub.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/poster.hpp>
-#include <courier/publisher.hpp>
-#include <courier/query.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-
-#include <chrono>
-#include <memory>
-#include <optional>
-#include <span>
-#include <stdexcept>
-#include <string>
-#include <thread>
-#include <vector>
-
 namespace reef_books {
 struct Hailed {
     int order = 0;

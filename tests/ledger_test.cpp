@@ -2,10 +2,6 @@
 // the other tests.
 #include "ledger_scene.hpp"
 
-#include <doctest/doctest.h>
-
-#include <algorithm>
-
 using namespace ledger_scene;
 
 TEST_CASE("a ledger counts publishes, deliveries, unheard and stopped ones") {

@@ -2,11 +2,6 @@
 // the other tests.
 #include "ledger_scene.hpp"
 
-#include <doctest/doctest.h>
-
-#include <array>
-#include <span>
-
 using namespace ledger_scene;
 
 TEST_CASE("a ledger counts turns exactly when handlers end others, or come late") {

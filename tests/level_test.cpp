@@ -1,30 +1,6 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
-#include <courier/group.hpp>
-#include <courier/hub.hpp>
-#include <courier/level.hpp>
-#include <courier/lifecycle.hpp>
-#include <courier/outbox.hpp>
-#include <courier/reactions.hpp>
-#include <courier/sequence.hpp>
-#include <courier/state.hpp>
-#include <courier/tally.hpp>
-#include <courier/timetable.hpp>
-#include <courier/wait/arrivals.hpp>
-#include <courier/wait/elapsed.hpp>
-#include <courier/wait/next.hpp>
-#include <courier/wait/of_group.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
-
 using namespace std::chrono_literals;
 
 // Not in an unnamed namespace: they go through a hub.

@@ -1,15 +1,5 @@
 #include "support.hpp"
 
-#include <courier/lifecycle.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 namespace {
 
 class barge {

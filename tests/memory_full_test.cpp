@@ -4,15 +4,6 @@
 #include "allocations.hpp"
 #include "memory_full_world.hpp"
 
-#include <doctest/doctest.h>
-
-#include <array>
-#include <functional>
-#include <new>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 using namespace memory_full;
 
 namespace {

@@ -3,21 +3,6 @@
 
 #include "support.hpp"
 
-#include <courier/courier.hpp>
-
-#include <doctest/doctest.h>
-
-#include <array>
-#include <chrono>
-#include <functional>
-#include <memory>
-#include <new>
-#include <optional>
-#include <span>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 namespace memory_full {
 
 using namespace std::chrono_literals;

@@ -1,22 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_poster.hpp>
-#include <courier/outbox.hpp>
-#include <courier/poster.hpp>
-#include <courier/relay.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/time_budget.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <span>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
-
 using courier::channel;
 using courier::keep;
 using courier::outbox;
@@ -270,32 +253,6 @@ TEST_CASE("an outbox may keep the order of posts across channels, whatever is dr
     later.deliver();
     CHECK(s.log == "l40 m3 m4 l7 l8 m9 m5 ");
     CHECK(pieces == "2 1 1 ");
-}
-
-TEST_CASE("a round reaches handlers that take spans in one piece") {
-    scene s;
-    std::vector<std::size_t> sizes;
-    s.in.subscribe(s.moored, [&](std::span<const Moored> all) { sizes.push_back(all.size()); });
-    for (int i = 0; i < 100; ++i) {
-        s.post(i);
-    }
-    s.later.deliver();
-    for (int i = 0; i < 100; ++i) {
-        s.post(i);
-    }
-    s.later.deliver({.payloads = 30});
-    CHECK(sizes == std::vector<std::size_t>{100, 30});
-}
-
-TEST_CASE("what throws in a round keeps nothing from the others") {
-    scene s;
-    s.in.subscribe(s.moored, [] { throw std::runtime_error("first"); });
-    s.post(1);
-    s.post(2);
-    s.later.post(s.left, {.boat = 3});
-    CHECK_THROWS_WITH(s.later.deliver(), "first");
-    CHECK(s.log == "m1 m2 l3 ");
-    CHECK(s.later.deliver().quiet);
 }
 
 TEST_CASE("outbox, channel and poster may end in any order, also in a round") {

@@ -1,16 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/formula.hpp>
-#include <courier/period.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-
 using courier::channel;
 using test::Moored;
 

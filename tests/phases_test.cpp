@@ -1,18 +1,5 @@
 #include "support.hpp"
 
-#include <courier/ledger.hpp>
-#include <courier/phases.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
-
 namespace {
 
 enum class watch { calm, storm, dawn };

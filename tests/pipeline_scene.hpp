@@ -3,19 +3,6 @@
 
 #include "support.hpp"
 
-#include <courier/outbox.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
-#include <initializer_list>
-#include <memory>
-#include <span>
-#include <string>
-#include <utility>
-
 namespace pipelines {
 
 using courier::channel;

@@ -1,15 +1,5 @@
 #include "pipeline_scene.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/outbox.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/state.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
 #include <tuple>
 
 using courier::channel;

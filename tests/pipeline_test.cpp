@@ -1,14 +1,6 @@
 #include "allocations.hpp"
 #include "pipeline_scene.hpp"
 
-#include <courier/pipeline.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <span>
-#include <stdexcept>
 #include <tuple>
 
 using courier::channel;

@@ -1,14 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/publisher.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <optional>
-#include <utility>
-
 using courier::channel;
 using courier::publisher;
 using courier::subscriber;

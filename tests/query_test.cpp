@@ -1,20 +1,5 @@
 #include "support.hpp"
 
-#include <courier/asker.hpp>
-#include <courier/depth.hpp>
-#include <courier/query.hpp>
-#include <courier/stage.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <functional>
-#include <memory>
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 using courier::query;
 
 namespace {

@@ -1,20 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/group.hpp>
-#include <courier/lifecycle.hpp>
-#include <courier/outbox.hpp>
-#include <courier/reactions.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <utility>
-
 using namespace std::chrono_literals;
 
 namespace {

@@ -1,20 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/channel.hpp>
-#include <courier/depth.hpp>
-#include <courier/relay.hpp>
-#include <courier/stage.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <string>
-#include <utility>
-#include <vector>
-
 using courier::channel;
 using courier::relay;
 using test::Moored;
@@ -103,18 +88,4 @@ TEST_CASE("a relay that would close a circle is refused, with the way around") {
     bc.end();
     const relay now{c, b}; // b no longer leads to c
     CHECK(now.live());
-}
-
-TEST_CASE("a circle that a handler closes ends at the depth limit") {
-    channel<Moored> a{"a"};
-    channel<Moored> b{"b"};
-    const relay ab{a, b};
-    int times = 0;
-    const courier::subscription back = b.subscribe([&](const Moored& m) {
-        ++times;
-        a.publish(m);
-    });
-    a.publish({});
-    CHECK(times == static_cast<int>(courier::depth_limit()) / 2);
-    CHECK(courier::last_fault()->code == courier::fault_code::too_deep);
 }

@@ -1,19 +1,6 @@
 // Questions whose answers come later.
 #include "sequence_scene.hpp"
 
-#include <courier/hub.hpp>
-#include <courier/request.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <map>
-#include <memory>
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <utility>
-
 using namespace std::chrono_literals;
 
 namespace asking {

@@ -1,17 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/group.hpp>
-#include <courier/outbox.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <span>
-#include <stdexcept>
-#include <string>
-
 using courier::addressed_channel;
 using courier::channel;
 using test::Moored;

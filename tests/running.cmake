@@ -13,7 +13,7 @@ set(other_tests
 add_executable(core_test allocations.cpp overseen.cpp ${thread_tests})
 if(NOT WIRED_COURIER_TEST_THREADS_ONLY)
   target_sources(core_test PRIVATE ${other_tests})
-  wired_courier_precompile(core_test <doctest/doctest.h> <courier/courier.hpp> <string> <vector>)
+  wired_courier_precompile(core_test support.hpp)
 endif()
 target_link_libraries(core_test PRIVATE WiredCourier::core doctest_main Threads::Threads)
 wired_courier_warnings(core_test)
@@ -38,8 +38,7 @@ if(TARGET wired_courier_recording)
   find_package(nlohmann_json REQUIRED)
   add_executable(recording_component_test allocations.cpp recording/broken_recordings_test.cpp recording/recorded_details_test.cpp
     recording/recording_test.cpp recording/replay_test.cpp recording/run_image_test.cpp recording/narrator_test.cpp recording/takers_test.cpp recording/whole_truth_test.cpp)
-  wired_courier_precompile(recording_component_test <doctest/doctest.h> <nlohmann/json.hpp> <courier/courier.hpp> <courier/recording/recorder.hpp>
-    <courier/recording/run.hpp> <string> <vector>)
+  wired_courier_precompile(recording_component_test recording/support.hpp)
   target_link_libraries(recording_component_test PRIVATE WiredCourier::recording doctest_main nlohmann_json::nlohmann_json Threads::Threads)
   wired_courier_warnings(recording_component_test)
   courier_test(recording COMMAND recording_component_test)
@@ -49,8 +48,7 @@ endif()
 if(TARGET wired_courier_gateway)
   add_executable(gateway_component_test gateway/hostile_test.cpp gateway/requests_test.cpp gateway/run_test.cpp
     gateway/values_test.cpp gateway/wiring_desk_test.cpp)
-  wired_courier_precompile(gateway_component_test <doctest/doctest.h> <httplib.h> <nlohmann/json.hpp> <courier/courier.hpp>
-    <courier/gateway/gateway.hpp> <courier/wiring/wiring.hpp>)
+  wired_courier_precompile(gateway_component_test gateway/support.hpp)
   target_link_libraries(gateway_component_test PRIVATE WiredCourier::gateway doctest_main nlohmann_json::nlohmann_json PkgConfig::httplib
     Threads::Threads)
   wired_courier_warnings(gateway_component_test)
@@ -61,7 +59,7 @@ endif()
 if(TARGET wired_courier_ferry)
   add_executable(ferry_component_test ferry/asking_test.cpp ferry/crossing_test.cpp ferry/ending_test.cpp
     ferry/hostile_test.cpp ferry/link_test.cpp ferry/promises_test.cpp ferry/support.cpp ferry/waiting_test.cpp ${PROJECT_SOURCE_DIR}/demo/local_broker.cpp)
-  wired_courier_precompile(ferry_component_test <doctest/doctest.h> <courier/courier.hpp> <courier/ferry/ferry.hpp>)
+  wired_courier_precompile(ferry_component_test ferry/support.hpp)
   target_link_libraries(ferry_component_test PRIVATE WiredCourier::ferry WiredCourier::recording doctest_main PkgConfig::mosquitto Threads::Threads)
   target_compile_definitions(ferry_component_test PRIVATE WIRED_COURIER_BROKER_FILES="${PROJECT_SOURCE_DIR}/examples/broker")
   wired_courier_warnings(ferry_component_test)
@@ -76,7 +74,7 @@ if(TARGET wired_courier_wiring)
   add_executable(wiring_component_test allocations.cpp wiring/catalogue_test.cpp wiring/causes_test.cpp wiring/declared_states_test.cpp wiring/checking_test.cpp wiring/console_test.cpp wiring/editing_test.cpp
     wiring/messages_test.cpp
     wiring/reloading_test.cpp wiring/support.cpp wiring/targets_test.cpp wiring/wiring_test.cpp)
-  wired_courier_precompile(wiring_component_test <doctest/doctest.h> <courier/courier.hpp> <courier/wiring/wiring.hpp> <string> <vector>)
+  wired_courier_precompile(wiring_component_test wiring/support.hpp)
   target_link_libraries(wiring_component_test PRIVATE WiredCourier::wiring doctest_main)
   target_compile_definitions(wiring_component_test PRIVATE WIRED_COURIER_TEST_FILES="${CMAKE_CURRENT_SOURCE_DIR}/wiring")
   wired_courier_warnings(wiring_component_test)
@@ -121,7 +119,7 @@ courier_test(model_taken COMMAND model_test --steps ${overseen_steps} --seed 700
 # Everything public at random, from every place where code of the user's runs.
 add_executable(acts_test acts/main.cpp acts/world.cpp acts/world_ending.cpp acts/world_later.cpp acts/world_level.cpp acts/world_subscribing.cpp
   acts/world_values.cpp acts/world_wiring.cpp memory_bound.cpp)
-wired_courier_precompile(acts_test <courier/courier.hpp> <courier/wiring/wiring.hpp> <fmt/format.h>)
+wired_courier_precompile(acts_test everything.hpp <courier/wiring/wiring.hpp> <fmt/format.h>)
 target_link_libraries(acts_test PRIVATE WiredCourier::wiring CLI11::CLI11 fmt::fmt)
 set_source_files_properties(acts/main.cpp PROPERTIES COMPILE_OPTIONS "${plainly}" SKIP_PRECOMPILE_HEADERS ON)
 wired_courier_warnings(acts_test)
@@ -137,19 +135,22 @@ if(WIRED_COURIER_BUILD_EXAMPLES)
 endif()
 
 if(TARGET courier_tool)
-  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_trouble_test.cpp tool_ferry_test.cpp tool_gateway_test.cpp tool_wiring_test.cpp)
-  wired_courier_precompile(tool_test <doctest/doctest.h> <nlohmann/json.hpp> <filesystem> <fstream> <string> <vector>)
-  target_link_libraries(tool_test PRIVATE WiredCourier::recording reef_demo doctest_main nlohmann_json::nlohmann_json)
+  add_executable(tool_test tool_test.cpp tool_recording_test.cpp tool_ferry_test.cpp tool_gateway_test.cpp)
+  wired_courier_precompile(tool_test tool_support.hpp <nlohmann/json.hpp>)
+  target_link_libraries(tool_test PRIVATE WiredCourier::recording doctest_main nlohmann_json::nlohmann_json)
   target_compile_definitions(tool_test PRIVATE
     COURIER_TOOL="$<TARGET_FILE:courier_tool>" COURIER_NIGHT="$<TARGET_FILE:night>" TEST_SCRATCH="${CMAKE_CURRENT_BINARY_DIR}"
     COURIER_DOCUMENTS="${PROJECT_SOURCE_DIR}/docs")
   add_executable(replayed_game recording/replayed_game.cpp)
   target_link_libraries(replayed_game PRIVATE WiredCourier::recording)
   wired_courier_warnings(replayed_game)
-  target_compile_definitions(tool_test PRIVATE REPLAYED_GAME="$<TARGET_FILE:replayed_game>")
   add_dependencies(tool_test courier_tool night replayed_game)
   wired_courier_warnings(tool_test)
   courier_test(tool COMMAND tool_test)
+  foreach(transcript night recordings usage wiring)
+    courier_test(transcript/${transcript} COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/transcripts/check $<TARGET_FILE:courier_tool>
+      ${CMAKE_CURRENT_SOURCE_DIR}/transcripts/${transcript}.txt ${CMAKE_CURRENT_BINARY_DIR}/transcript_${transcript})
+  endforeach()
   # The page, in a browser.
   if(WIRED_COURIER_BUILD_PAGE AND WIRED_COURIER_NPM)
     courier_test(page TIMEOUT 260 COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/page/run

@@ -1,21 +1,6 @@
 #include "sanitized.hpp"
 #include "sequence_scene.hpp"
 
-#include <courier/group.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/sequence.hpp>
-#include <courier/state.hpp>
-#include <courier/wait.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <cstdlib>
-#include <memory>
-#include <random>
-#include <string>
-#include <vector>
-
 using courier::sequence;
 using test::Moored;
 using test::scene;

@@ -3,17 +3,6 @@
 
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/outbox.hpp>
-#include <courier/sequence.hpp>
-#include <courier/state.hpp>
-#include <courier/timetable.hpp>
-#include <courier/wait.hpp>
-
-#include <memory>
-#include <string>
-#include <utility>
-
 namespace test {
 
 struct StoodTo {

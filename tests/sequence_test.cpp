@@ -1,21 +1,7 @@
 #include "allocations.hpp"
 #include "sequence_scene.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/group.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/sequence.hpp>
-#include <courier/state.hpp>
-#include <courier/wait.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <utility>
 #include <variant>
-#include <vector>
 
 using courier::channel;
 using courier::sequence;

@@ -1,14 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/stage.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/verdict.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-
 using courier::channel;
 using courier::subscriber;
 using courier::subscription;

@@ -1,21 +1,7 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
-#include <courier/announced_list.hpp>
-#include <courier/announced_map.hpp>
-#include <courier/formula.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
 #include <cmath>
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <thread>
-#include <vector>
 
 using courier::change;
 using courier::state;

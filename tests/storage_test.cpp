@@ -2,25 +2,6 @@
 #include "allocations.hpp"
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/channel.hpp>
-#include <courier/frame_driver.hpp>
-#include <courier/group.hpp>
-#include <courier/inlet.hpp>
-#include <courier/publisher.hpp>
-#include <courier/query.hpp>
-#include <courier/relay.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/verdict.hpp>
-
-#include <doctest/doctest.h>
-
-#include <array>
-#include <chrono>
-#include <cstddef>
-#include <span>
-#include <vector>
-
 using courier::channel;
 using courier::subscriber;
 using courier::subscription;

@@ -1,14 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/subscriber.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <type_traits>
-
 using courier::channel;
 using courier::subscriber;
 using test::Dawn;
@@ -75,18 +66,6 @@ TEST_CASE("free functions take options that the caller keeps, and so does once()
     is_open = false;
     moored.publish({});
     CHECK(calls == 5);
-}
-
-TEST_CASE("captures of a subscriber's handlers go with it") {
-    channel<Dawn> dawn{"watch.dawn"};
-    auto token = std::make_shared<int>(0);
-    {
-        subscriber in;
-        in.subscribe(dawn, [token] {});
-        CHECK(token.use_count() == 2);
-        CHECK(in.name().empty());
-    }
-    CHECK(token.use_count() == 1);
 }
 
 TEST_CASE("a capture may hold the subscriber itself, which then goes with it") {

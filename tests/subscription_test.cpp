@@ -1,27 +1,8 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-
-#include <doctest/doctest.h>
-
-#include <optional>
-#include <utility>
-
 using courier::channel;
 using courier::subscription;
 using test::Dawn;
-
-TEST_CASE("a subscription ends with its object") {
-    channel<Dawn> dawn{"watch.dawn"};
-    int heard = 0;
-    {
-        const subscription s = dawn.subscribe([&] { ++heard; });
-        CHECK(s.live());
-        dawn.publish();
-    }
-    CHECK(dawn.publish().served() == 0);
-    CHECK(heard == 1);
-}
 
 TEST_CASE("a subscription can be moved, and moved over") {
     channel<Dawn> dawn{"watch.dawn"};

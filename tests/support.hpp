@@ -1,11 +1,9 @@
 // What several tests share.
 #pragma once
 
-#include <courier/fault.hpp>
+#include "everything.hpp"
 
-#include <string>
-#include <utility>
-#include <vector>
+#include <doctest/doctest.h>
 
 namespace test {
 

@@ -1,20 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/frame_driver.hpp>
-#include <courier/outbox.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/systems.hpp>
-
-#include <doctest/doctest.h>
-
-#include <chrono>
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
-
 using courier::systems;
 using namespace std::chrono_literals;
 

@@ -1,19 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/group.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/tally.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <vector>
-
 using courier::report_mark;
 using courier::tally;
 using courier::tally_change;

@@ -1,16 +1,5 @@
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/formula.hpp>
-#include <courier/state.hpp>
-#include <courier/witness.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <optional>
-#include <stdexcept>
-
 using courier::channel;
 using test::Dawn;
 using test::Moored;

@@ -1,17 +1,6 @@
 // Contract 7: a channel belongs to one thread.
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/publisher.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/threads.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <string>
-#include <thread>
-
 using courier::channel;
 using courier::subscription;
 using test::Dawn;

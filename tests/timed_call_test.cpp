@@ -1,22 +1,6 @@
 // Calls after a delay, at a time, and again and again.
 #include "support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/frame_driver.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/subscriber.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <chrono>
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <utility>
-
 using namespace std::chrono_literals;
 
 namespace {

@@ -1,20 +1,5 @@
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/outbox.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <chrono>
-#include <memory>
-#include <random>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
-
 using courier::channel;
 using courier::timer;
 using courier::timetable;
@@ -63,20 +48,6 @@ TEST_CASE("a payload comes when its time has come, not before, and once") {
     s.step(1h);
     CHECK(s.order.size() == 2);
     CHECK(s.hours.waiting() == 0);
-}
-
-TEST_CASE("what falls due in one step comes in the order of its time, then of asking") {
-    scene s;
-    s.hours.after(3s, s.moored, {.boat = 1}).release();
-    s.hours.after(1s, s.moored, {.boat = 2}).release();
-    s.hours.after(3s, s.moored, {.boat = 3}).release();
-    s.hours.after(1s, s.moored, {.boat = 4}).release();
-    s.hours.after(0s, s.moored, {.boat = 5}).release();
-    s.hours.at(-5s, s.moored, {.boat = 6}).release(); // in the past
-    CHECK(s.step(0s) == 2);
-    CHECK(s.order == test::trace{5, 6});
-    s.step(10s);
-    CHECK(s.order == test::trace{5, 6, 2, 4, 1, 3});
 }
 
 TEST_CASE("a timer owns its payload until it has come, and ends no later one") {

@@ -3,11 +3,6 @@
 
 #include <nlohmann/json.hpp>
 
-#include <filesystem>
-#include <sstream>
-#include <string>
-#include <vector>
-
 using nlohmann::json;
 using test::contains;
 
@@ -85,25 +80,4 @@ TEST_CASE("courier explain follows a barge through the recordings of several pro
     CHECK(contains(courier_tool("explain " + night.of("reef-2-again") + sailed).out, "\nreef-2 frame "));
     CHECK_FALSE(contains(courier_tool("explain " + night.of("reef-2") + sailed).out, "\nreef-2 frame "));
     CHECK(courier_tool("stats " + night.of("reef-2")).code == 0); // it is read as far as it goes
-}
-
-TEST_CASE("bad use of several reefs and recordings is told") {
-    const auto says = [](const std::string& command, const std::string& what) {
-        const run_result r = courier_tool(command);
-        CHECK(r.code == 2);
-        CHECK_MESSAGE(contains(r.err, what), r.err);
-    };
-    const std::string night = the_night().of("reef-1");
-    says("demo --processes 3 --serve", "--processes runs several processes; leave out --serve");
-    says("demo --processes 3 --careless", "--processes runs several processes; leave out --serve");
-    says("demo --processes 3 --frames 20", "leave out --serve, --careless, --wiring, --frames and --order-seed");
-    says("demo --processes 2 --lighthouse 3 --port 1", "--lighthouse is a number from 1 to --processes");
-    says("demo --lighthouse 1 --port 1", "--lighthouse is a number from 1 to --processes");
-    says("demo --processes 21", "--processes: '21' is not a whole number from 0 to 20");
-    says("explain " + night + " " + night + " --why-not passage --channel passage.expected",
-         "--why-not asks one recording");
-    says("explain " + night + " " + the_night().folder + "/none.jsonl", "none.jsonl");
-    const std::string plain = the_night().folder + "/plain.jsonl";
-    REQUIRE(courier_tool("demo --quiet --frames 20 --record " + plain).code == 0);
-    says("explain " + plain + " " + plain, "no event of these recordings came from another process; give WHAT");
 }

@@ -3,12 +3,6 @@
 
 #include <nlohmann/json.hpp>
 
-#include <filesystem>
-#include <fstream>
-#include <iterator>
-#include <set>
-#include <string>
-
 using nlohmann::json;
 using test::contains;
 
@@ -79,27 +73,6 @@ TEST_CASE("a trace has every frame and event, handlers as long as they took, and
     CHECK(json::parse(courier_tool("trace " + night() + " -o -").out) == made);
 }
 
-TEST_CASE("a report needs a name, and does not overwrite what it is of") {
-    check_bad_use("report " + night(), "courier: -o FILE is missing: where the report goes, such as night.html; see "
-                                       "'courier --help' [courier.tool.usage]");
-    const run_result same = courier_tool("report " + night() + " -o " + night());
-    CHECK(same.code == 2);
-    const run_result there = courier_tool("trace " + night() + " -o /nowhere/at/all.json");
-    CHECK(there.code == 2);
-    CHECK(contains(there.err, "cannot write /nowhere/at/all.json: No such file or directory"));
-}
-
-TEST_CASE("watch says what is wrong with an address, or that nobody answers there") {
-    check_bad_use("watch http:// --for 1s",
-                  "courier: http://: not the address of a gateway; write it like http://127.0.0.1:8080/ "
-                  "[courier.gateway.no-address]");
-    const run_result nobody = courier_tool("watch http://127.0.0.1:9/ --for 1s");
-    CHECK(nobody.code == 2);
-    CHECK(nobody.out.empty());
-    CHECK(contains(nobody.err, "courier: http://127.0.0.1:9/: nobody answers there; look whether the game runs, and at "
-                               "which port its gateway listens [courier.gateway.no-answer]"));
-}
-
 TEST_CASE("a live game is watched through its gateway") {
     const std::string script = scratch("live.sh");
     std::ofstream(script) << "\"$1\" demo --serve --pace 100 --frames 200 >\"$2\" &\ngame=$!\n"
@@ -116,10 +89,4 @@ TEST_CASE("a live game is watched through its gateway") {
     CHECK(last["frames"].get<int>() > 50);
     CHECK(last["events"].get<int>() > 100);
     CHECK(contains(out, "barges.moved"));
-}
-
-TEST_CASE("live nights refuse what belongs to one night") {
-    check_bad_use("demo --serve --record " + scratch("x.jsonl"),
-                  "courier: --serve runs one night after the other; leave out --record and --careless; see 'courier "
-                  "--help' [courier.tool.usage]");
 }

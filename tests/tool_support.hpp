@@ -3,13 +3,7 @@
 
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <array>
 #include <cstdio>
-#include <cstdlib>
-#include <fstream>
-#include <string>
 
 #include <sys/wait.h>
 
@@ -54,6 +48,11 @@ inline void check_bad_use(const std::string& arguments, const std::string& messa
     CHECK(r.code == 2);
     CHECK(r.out.empty());
     CHECK(r.err == message + "\n");
+}
+
+inline std::string content_of(const std::string& path) {
+    std::ifstream in(path, std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
 }
 
 /// A file of the tests' own with that text.

@@ -100,10 +100,7 @@ int run_audit(audit_request& request) {
     const std::string accepted =
         report.accepted.empty() ? "" : fmt::format(", and {} accepted", report.accepted.size());
     print("{}{}: {}{} in {}\n", report.clean() && report.accepted.empty() ? "" : "\n", recorded.file,
-          report.clean()
-              ? "no findings"
-              : fmt::format("{} {}", report.findings.size(), report.findings.size() == 1 ? "finding" : "findings"),
-          accepted, recorded.state());
+          report.clean() ? "no findings" : counted(report.findings.size(), "finding"), accepted, recorded.state());
     return report.clean() ? 0 : 1;
 }
 

@@ -113,8 +113,9 @@ int run_catalogue(const catalogue_request& request) {
         return 0;
     }
     const bool colours = colours_wanted();
-    print("{}: {} channels and states, {} actions, {} queries, {} targets\n", all.program, all.channels.size(),
-          all.actions.size(), all.queries.size(), all.targets.size());
+    print("{}: {}, {}, {}, {}\n", all.program, counted(all.channels.size(), "channel or state", "channels and states"),
+          counted(all.actions.size(), "action"), counted(all.queries.size(), "query", "queries"),
+          counted(all.targets.size(), "target"));
     print_channels(all, colours);
     print_actions(all, colours);
     print_names(all, colours);

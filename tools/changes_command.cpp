@@ -101,8 +101,7 @@ void print_text(const changes_request& request, const changes_result& result) {
         print("\nrecordings: {}\n", result.recordings.empty() ? "nothing of them breaks" : "break here");
         for (const broken_recording& one : result.recordings) {
             for (const recording_misfit& misfit : one.misfits) {
-                print("{}: {} ({} {})\n", one.file, misfit.what, misfit.events,
-                      misfit.events == 1 ? "event" : "events");
+                print("{}: {} ({})\n", one.file, misfit.what, counted(misfit.events, "event"));
             }
         }
     }

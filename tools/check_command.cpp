@@ -50,13 +50,10 @@ void print_text(const courier::wiring_check& result, bool colours) {
         print("{}:{}:{}: the catalogue has no '{}': its wires wait until it comes{}\n", one.file, one.line, one.column,
               one.name, one.advice.empty() ? "" : "; " + one.advice);
     }
-    const std::string what = fmt::format("{} {}, {} {}", result.files, result.files == 1 ? "file" : "files",
-                                         result.wires, result.wires == 1 ? "wire" : "wires");
     if (result.clean()) {
-        print("{}: no faults\n", what);
+        print("{}, {}: no faults\n", counted(result.files, "file"), counted(result.wires, "wire"));
     } else {
-        print("\n{} {} in {}\n", result.faults.size(), result.faults.size() == 1 ? "fault" : "faults",
-              result.files == 1 ? "1 file" : fmt::format("{} files", result.files));
+        print("\n{} in {}\n", counted(result.faults.size(), "fault"), counted(result.files, "file"));
     }
 }
 

@@ -89,6 +89,12 @@ std::string made_visible(std::string_view text) {
     return made;
 }
 
+std::string counted(std::size_t count, std::string_view one, std::string_view many) {
+    return count == 1     ? fmt::format("1 {}", one)
+           : many.empty() ? fmt::format("{} {}s", count, one)
+                          : fmt::format("{} {}", count, many);
+}
+
 void print_visible(std::string_view text) {
     const std::string made = made_visible(text);
     std::fwrite(made.data(), 1, made.size(), stdout);

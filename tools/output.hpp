@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include <cstddef>
 #include <stdexcept>
 #include <string>
 #include <string_view>
@@ -31,6 +32,9 @@ void flush_output();
 /// of writing, and bytes that are no UTF-8 are written out ("\u001b", "\xff"), since names and
 /// texts may come from elsewhere. Ends of lines and tabs stay, and what `paint()` has put in.
 [[nodiscard]] std::string made_visible(std::string_view text);
+
+/// "1 wire", "2 wires"; `many` where an "s" does not make it.
+[[nodiscard]] std::string counted(std::size_t count, std::string_view one, std::string_view many = {});
 
 /// Prints on standard output, with control characters made visible. The only function that prints there.
 void print_visible(std::string_view text);

@@ -18,8 +18,7 @@ namespace {
 
 void print_set(const courier::phases_books& set, bool colours) {
     print("{}  {}\n", paint(set.name, colour::cyan, colours),
-          paint(fmt::format("{} {}; {} {}{}", set.ended ? "ended in" : "is", set.now, set.moves,
-                            set.moves == 1 ? "move" : "moves",
+          paint(fmt::format("{} {}; {}{}", set.ended ? "ended in" : "is", set.now, counted(set.moves, "move"),
                             set.refused != 0 ? fmt::format(", {} refused", set.refused) : ""),
                 colour::grey, colours));
     for (const std::string& phase : set.phases) {

@@ -37,9 +37,7 @@ int run_tool(int argc, char** argv, const char* footer, void (*add)(command_line
         return code;
     } catch (const courier::wiring_error& error) {
         say(std::string(error.what()) + "\n");
-        return bad_use(
-            fmt::format("{} in the wiring, so none of it was taken",
-                        error.faults().size() == 1 ? "1 fault" : fmt::format("{} faults", error.faults().size())));
+        return bad_use(counted(error.faults().size(), "fault") + " in the wiring, so none of it was taken");
     } catch (const std::filesystem::filesystem_error& error) {
         return bad_use(std::string(error.what()) + " [courier.tool.system]");
     } catch (const std::system_error& error) { // as fmt throws it

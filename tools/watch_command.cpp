@@ -263,8 +263,7 @@ int run_watch(watch_request& request) {
         constexpr auto soon = std::chrono::seconds(1);
         if (!told && waited >= soon && !following->nothing_came().empty()) {
             told = true;
-            say(fmt::format("courier: {}: {}; waiting for {} seconds at most\n", request.file,
-                            following->nothing_came(),
+            say(fmt::format("courier: {}: {}; waiting for {} s at most\n", request.file, following->nothing_came(),
                             request.lasts != 0s ? std::chrono::floor<std::chrono::seconds>(request.lasts).count()
                                                 : longest_silence.count()));
         }

@@ -135,8 +135,9 @@ private:
                         " are live, " + std::to_string(s.made) + " were made (on average " + path +
                         " in the quarters of the run)",
                     s.where.text(),
-                    "let a courier::subscriber that ends with its object own the subscription, or keep the returned "
-                    "subscription and end it",
+                    is_owned ? "let a subscriber that ends with its object own them, or end each by its key"
+                             : "let a courier::subscriber that ends with its object own the subscription, or keep the "
+                               "returned subscription and end it",
                     s.channel, s.subscriber, s.first_frame);
             }
         }

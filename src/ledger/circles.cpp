@@ -9,19 +9,26 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void note_order(ledger_core& ledger, std::uint32_t channel, std::uint32_t first_site, std::uint32_t second_site,
+void note_order(ledger_core& ledger, std::uint32_t channel, noted_handler first, noted_handler second,
                 order_matter how, std::uint32_t on) noexcept {
-    if (how == order_matter::both_publish && second_site < first_site) {
-        std::swap(first_site, second_site); // which came first is chance
+    if (how == order_matter::both_publish && second.site < first.site) {
+        std::swap(first, second); // which came first is chance
     }
     for (order_note& pair : ledger.orders) {
-        if (pair.channel == channel && pair.first == first_site && pair.second == second_site && pair.how == how &&
+        if (pair.channel == channel && pair.first == first.site && pair.second == second.site && pair.how == how &&
             pair.on == on) {
             ++pair.times;
             return;
         }
     }
-    keep_book(ledger, [&] { ledger.orders.push_back({channel, first_site, second_site, how, on, 1, ledger.frame}); });
+    const auto name_of = [&](noted_handler one) {
+        const auto owner = ledger.parties.find(one.party);
+        return owner != ledger.parties.end() ? owner->second.sums.name : ledger.subscribe_sites[one.site].who;
+    };
+    keep_book(ledger, [&] {
+        ledger.orders.push_back(
+            {channel, first.site, second.site, how, on, name_of(first), name_of(second), 1, ledger.frame});
+    });
 }
 
 namespace {

@@ -119,7 +119,7 @@ inline void remember(ledger_core& ledger, std::uint64_t id, const origin& by, st
 }
 
 /// Notes that the order of two subscriptions decided something.
-void note_order(ledger_core& ledger, std::uint32_t channel, std::uint32_t first_site, std::uint32_t second_site,
+void note_order(ledger_core& ledger, std::uint32_t channel, noted_handler first, noted_handler second,
                 order_matter how, std::uint32_t on = 0) noexcept;
 
 /// Gives a subscription its note.

@@ -304,18 +304,18 @@ void noted_now::told_on(std::uint32_t channel) noexcept {
 
 void noted_publish::note_told(std::uint32_t channel, const slot& by) {
     const slot* const teller = &by;
-    const std::uint32_t site = site_of(by);
+    const noted_handler note = noted_handler_of(by);
     auto& all = told_;
     if (all == nullptr) {
         all = std::make_unique<std::vector<noted_publish::told>>();
     }
     for (const noted_publish::told& t : *all) {
-        if (t.channel == channel && t.by != teller && t.by->list == teller->list && t.site != UINT32_MAX &&
-            site != UINT32_MAX) {
-            note_order(*ledger_, core_->books->number, t.site, site, order_matter::both_publish, channel);
+        if (t.channel == channel && t.by != teller && t.by->list == teller->list && t.note.site != UINT32_MAX &&
+            note.site != UINT32_MAX) {
+            note_order(*ledger_, core_->books->number, t.note, note, order_matter::both_publish, channel);
         }
     }
-    all->push_back({channel, teller, site});
+    all->push_back({channel, teller, note});
 }
 
 void note_filtered() noexcept {

@@ -23,10 +23,13 @@ namespace detail {
     return s.list->notes != nullptr ? s.list->notes[s.index] : nullptr;
 }
 
-/// The line of code that made the subscription, in the ledger's list; UINT32_MAX when it has no note.
-[[nodiscard]] inline std::uint32_t site_of(const slot& s) noexcept {
+[[nodiscard]] inline noted_handler noted_handler_of(const subscription_note& note) noexcept {
+    return {note.site, note.party};
+}
+/// Its site is UINT32_MAX when it has no note.
+[[nodiscard]] inline noted_handler noted_handler_of(const slot& s) noexcept {
     const subscription_note* const note = note_of(s);
-    return note != nullptr ? note->site : UINT32_MAX;
+    return note != nullptr ? noted_handler_of(*note) : noted_handler{UINT32_MAX, 0};
 }
 
 /// What is known of a publish on a channel with an account, while it goes on.
@@ -127,7 +130,7 @@ private:
     struct told {
         std::uint32_t channel;
         const slot* by;
-        std::uint32_t site;
+        noted_handler note;
     };
 
     void look_closer(const channel_core& core, const void* payload, const address_label& to);

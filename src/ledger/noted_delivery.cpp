@@ -59,10 +59,10 @@ void pass_over(noted_now& now, const slot& by, slot& left) {
     if (subscription_note* const note = note_of(left); note != nullptr) {
         note->missed[turn::stopped] += now.is_for_later(left) ? 0U : 1U;
         if (by.list == left.list) {
-            const std::uint32_t first = site_of(by);
-            if (first != UINT32_MAX && first != note->site && is_in_its_period(left)) {
-                note_order(now.ledger(), now.core().books != nullptr ? now.core().books->number : 0, first, note->site,
-                           order_matter::stops);
+            const subscription_note* const first = note_of(by);
+            if (first != nullptr && first->site != note->site && is_in_its_period(left)) {
+                note_order(now.ledger(), now.core().books != nullptr ? now.core().books->number : 0, noted_handler_of(*first),
+                           noted_handler_of(*note), order_matter::stops);
             }
         }
     }

@@ -5,10 +5,7 @@
 #include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
-#include <chrono>
 #include <csignal>
-#include <cstdlib>
-#include <string>
 
 #include <unistd.h>
 

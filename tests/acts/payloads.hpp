@@ -2,8 +2,7 @@
 // to the world in turn.
 #pragma once
 
-#include <stdexcept>
-#include <utility>
+#include "../everything.hpp"
 
 namespace acts {
 

@@ -4,17 +4,7 @@
 
 #include "payloads.hpp"
 
-#include <courier/courier.hpp>
-#include <courier/ledger.hpp>
 #include <courier/wiring/wiring.hpp>
-
-#include <array>
-#include <cstddef>
-#include <functional>
-#include <memory>
-#include <random>
-#include <string>
-#include <vector>
 
 namespace acts {
 

@@ -1,8 +1,6 @@
 // What ends.
 #include "world.hpp"
 
-#include <utility>
-
 namespace acts {
 
 // Taken out of its place first, as owners of such things do.

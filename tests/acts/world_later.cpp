@@ -1,8 +1,6 @@
 // What is posted, sent and timed.
 #include "world.hpp"
 
-#include <utility>
-
 namespace acts {
 
 void world::make_poster() {

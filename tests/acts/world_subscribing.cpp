@@ -1,8 +1,6 @@
 // What is subscribed, and waits.
 #include "world.hpp"
 
-#include <optional>
-
 namespace acts {
 
 void world::subscribe_plainly() {

@@ -1,10 +1,6 @@
 // What changes values, and what ledgers look at.
 #include "world.hpp"
 
-#include <courier/audit.hpp>
-
-#include <utility>
-
 namespace acts {
 
 void world::change_value() {

@@ -1,8 +1,6 @@
 // What files connect, loaded anew from anywhere.
 #include "world.hpp"
 
-#include <utility>
-
 namespace acts {
 
 namespace {

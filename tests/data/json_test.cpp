@@ -1,20 +1,11 @@
 // Values to JSON, from JSON and in words: a table of what fits and of what does not.
 #include <courier/data/in_words.hpp>
 #include <courier/data/json.hpp>
-#include <courier/formula.hpp>
-#include <courier/state.hpp>
+#include "../support.hpp"
 
-#include <doctest/doctest.h>
 #include <nlohmann/json.hpp>
 
-#include <chrono>
 #include <cmath>
-#include <cstdint>
-#include <limits>
-#include <optional>
-#include <string>
-#include <string_view>
-#include <vector>
 
 namespace reef_data {
 

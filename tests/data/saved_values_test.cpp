@@ -1,20 +1,7 @@
 #include "../support.hpp"
+#include "../support.hpp"
 
 #include <courier/data/saved_values.hpp>
-#include <courier/formula.hpp>
-#include <courier/level.hpp>
-
-#include <doctest/doctest.h>
-
-#include <limits>
-#include <map>
-#include <memory>
-#include <optional>
-#include <random>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
 
 namespace {
 

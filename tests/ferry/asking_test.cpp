@@ -1,17 +1,9 @@
 // Questions to other processes, and causes that come from there.
 #include "support.hpp"
 
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
-#include <courier/poster.hpp>
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/read_run.hpp>
 #include <courier/recording/recorder.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <filesystem>
 
 #include <unistd.h>
 

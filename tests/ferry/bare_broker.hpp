@@ -1,11 +1,7 @@
 // A broker of which the test says byte by byte what it says.
 #pragma once
 
-#include <doctest/doctest.h>
-
-#include <array>
-#include <string>
-#include <string_view>
+#include "support.hpp"
 
 #include <arpa/inet.h>
 #include <poll.h>

@@ -1,14 +1,7 @@
 // What crosses, and how it arrives.
 #include "support.hpp"
 
-#include <courier/addressed_publisher.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-
 #include <cmath>
-#include <limits>
 
 namespace {
 

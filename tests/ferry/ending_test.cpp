@@ -1,10 +1,7 @@
 // Other processes, ends of all kinds, and wrong use.
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
 #include <csignal>
-#include <stdexcept>
 
 using namespace test;
 

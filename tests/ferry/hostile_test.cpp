@@ -2,14 +2,6 @@
 #include "bare_broker.hpp"
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <cstdlib>
-#include <filesystem>
-#include <fstream>
-#include <random>
-#include <sstream>
-
 #include <unistd.h>
 
 namespace {

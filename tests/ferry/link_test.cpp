@@ -2,8 +2,6 @@
 #include "bare_broker.hpp"
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace test;
 
 namespace {

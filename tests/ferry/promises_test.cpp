@@ -1,10 +1,6 @@
 // What is promised while brokers die, links break and peers are slow.
 #include "two_sides.hpp"
 
-#include <doctest/doctest.h>
-
-#include <algorithm>
-
 namespace {
 
 using namespace test;

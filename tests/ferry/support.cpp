@@ -3,10 +3,6 @@
 #include <mosquitto.h>
 #include <mqtt_protocol.h>
 
-#include <array>
-#include <cstdlib>
-#include <stdexcept>
-
 #include <arpa/inet.h>
 #include <netinet/tcp.h>
 #include <poll.h>

@@ -1,32 +1,11 @@
 // Processes in one: ferries with what they carry, a broker, and those who trouble them.
 #pragma once
 
+#include "../support.hpp"
 #include "../../demo/local_broker.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/channel.hpp>
 #include <courier/ferry/ferry.hpp>
 #include <courier/ferry/remote_query.hpp>
-#include <courier/query.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
-
-#include <algorithm>
-#include <atomic>
-#include <chrono>
-#include <cstddef>
-#include <cstdint>
-#include <functional>
-#include <initializer_list>
-#include <map>
-#include <memory>
-#include <mutex>
-#include <optional>
-#include <string>
-#include <string_view>
-#include <thread>
-#include <utility>
-#include <vector>
 
 struct mosquitto;
 struct mosquitto_message;

@@ -3,12 +3,6 @@
 
 #include "support.hpp"
 
-#include <algorithm>
-#include <cstddef>
-#include <map>
-#include <utility>
-#include <vector>
-
 namespace test {
 
 /// What came, in its order, on a topic that is sent with a promise.

@@ -1,13 +1,6 @@
 // What waits for a broker that is away: in memory, and in a file.
 #include "two_sides.hpp"
 
-#include <doctest/doctest.h>
-
-#include <algorithm>
-
-#include <filesystem>
-#include <fstream>
-
 #include <unistd.h>
 
 namespace {

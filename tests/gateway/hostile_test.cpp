@@ -2,15 +2,6 @@
 #include "raw_connection.hpp"
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <atomic>
-#include <chrono>
-#include <memory>
-#include <string>
-#include <thread>
-#include <vector>
-
 #include <csignal>
 
 using namespace test;

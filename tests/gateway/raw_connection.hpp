@@ -1,14 +1,7 @@
 // What clients send that have no HTTP library, or mean harm.
 #pragma once
 
-#include <courier/gateway/gateway.hpp>
-
-#include <array>
-#include <chrono>
-#include <cstddef>
-#include <cstdint>
-#include <string>
-#include <string_view>
+#include "support.hpp"
 
 #include <arpa/inet.h>
 #include <netinet/in.h>

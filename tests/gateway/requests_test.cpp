@@ -1,15 +1,6 @@
 // What comes in, and what does not.
 #include "support.hpp"
 
-#include <courier/hub.hpp>
-
-#include <doctest/doctest.h>
-
-#include <filesystem>
-#include <fstream>
-#include <string>
-#include <vector>
-
 using namespace test;
 using courier::gateway;
 using courier::gateway_code;

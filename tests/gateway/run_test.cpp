@@ -1,14 +1,8 @@
 // All that a ledger tells, live.
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/run_builder.hpp>
-
-#include <memory>
-#include <string>
-#include <vector>
 
 using namespace test;
 using courier::gateway;

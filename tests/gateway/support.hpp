@@ -1,30 +1,13 @@
 // A small harbour with a gateway, and clients for it.
 #pragma once
 
-#include <courier/addressed_channel.hpp>
-#include <courier/channel.hpp>
+#include "../support.hpp"
 #include <courier/gateway/gateway.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
 
 #include <nlohmann/json.hpp>
 
 #include <httplib.h>
-
-#include <algorithm>
-#include <atomic>
-#include <chrono>
-#include <cstddef>
-#include <cstdint>
-#include <functional>
-#include <limits>
-#include <optional>
-#include <string>
-#include <string_view>
-#include <thread>
-#include <utility>
-#include <vector>
 
 namespace test {
 

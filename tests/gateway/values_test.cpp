@@ -1,16 +1,6 @@
 // What goes out.
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <courier/announced_list.hpp>
-#include <courier/formula.hpp>
-
-#include <algorithm>
-#include <atomic>
-#include <string>
-#include <vector>
-
 using namespace test;
 using courier::gateway;
 

@@ -1,13 +1,6 @@
 // Wires from outside.
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <filesystem>
-#include <fstream>
-#include <iterator>
-#include <string>
-
 using namespace test;
 using courier::gateway;
 

@@ -1,8 +1,6 @@
 // Recordings that are cut, broken or changed, and disks that are full or slow.
 #include "recording_scene.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace recording_scene;
 
 TEST_CASE("a recording cut anywhere is read up to there, and says so") {

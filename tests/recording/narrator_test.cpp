@@ -1,22 +1,9 @@
 // A line for each event, while it runs.
 #include "../support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/channel.hpp>
-#include <courier/outbox.hpp>
-#include <courier/publisher.hpp>
 #include <courier/recording/narrator.hpp>
-#include <courier/state.hpp>
-#include <courier/subscriber.hpp>
 
-#include <doctest/doctest.h>
-
-#include <memory>
 #include <regex>
-#include <stdexcept>
-#include <string>
-#include <utility>
-#include <vector>
 
 namespace {
 

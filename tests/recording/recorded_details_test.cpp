@@ -1,14 +1,6 @@
 // Details of what is recorded: unusual payloads, lines of any length, causes, addresses, and no memory.
 #include "recording_scene.hpp"
 
-#include <courier/fields.hpp>
-#include <courier/group.hpp>
-#include <courier/state.hpp>
-#include <courier/tally.hpp>
-#include <courier/timetable.hpp>
-
-#include <doctest/doctest.h>
-
 using namespace recording_scene;
 
 namespace {

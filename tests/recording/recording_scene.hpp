@@ -4,30 +4,15 @@
 #include "../allocations.hpp"
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/outbox.hpp>
-#include <courier/poster.hpp>
-#include <courier/query.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/read_run.hpp>
 #include <courier/recording/run_builder.hpp>
-#include <courier/state.hpp>
 
-#include <doctest/doctest.h>
-#include <nlohmann/json.hpp>
-
-#include <algorithm>
-#include <chrono>
-#include <cstdlib>
 #include <fcntl.h>
-#include <limits>
-#include <memory>
 #include <poll.h>
-#include <random>
 #include <sys/stat.h>
 #include <sys/wait.h>
-#include <thread>
 #include <unistd.h>
 
 namespace recording_scene {

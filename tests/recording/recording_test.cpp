@@ -1,8 +1,6 @@
 // Recording and reading back.
 #include "recording_scene.hpp"
 
-#include <doctest/doctest.h>
-
 using namespace recording_scene;
 
 TEST_CASE("what a run consists of is recorded, and read back") {

@@ -1,15 +1,7 @@
 // Replaying, comparing and explaining recorded runs.
 #include "support.hpp"
 
-#include <courier/addressed_channel.hpp>
-#include <courier/addressed_inlet.hpp>
 #include <courier/data/json.hpp>
-#include <courier/from_outside.hpp>
-#include <courier/hub.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
-#include <courier/pipeline.hpp>
-#include <courier/poster.hpp>
 #include <courier/recording/comparison.hpp>
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/lanes.hpp>
@@ -17,13 +9,6 @@
 #include <courier/recording/replay.hpp>
 #include <courier/recording/route_map.hpp>
 #include <courier/recording/statistics.hpp>
-
-#include <doctest/doctest.h>
-
-#include <optional>
-#include <stdexcept>
-#include <string>
-#include <thread>
 
 using courier::channel;
 using courier::ledger;

@@ -1,14 +1,11 @@
 // Runs that are carried, forgotten and told apart.
 #include "recording_scene.hpp"
 
-#include <courier/audit.hpp>
 #include <courier/data/json.hpp>
 #include <courier/recording/lanes.hpp>
 #include <courier/recording/route_map.hpp>
 #include <courier/recording/run_image.hpp>
 #include <courier/recording/statistics.hpp>
-
-#include <set>
 
 using namespace recording_scene;
 

@@ -3,21 +3,12 @@
 
 #include "../support.hpp"
 
-#include <courier/channel.hpp>
-#include <courier/ledger.hpp>
-#include <courier/outbox.hpp>
 #include <courier/recording/recorder.hpp>
 #include <courier/recording/run.hpp>
-#include <courier/subscriber.hpp>
+
+#include <nlohmann/json.hpp>
 
 #include <cstdio>
-#include <filesystem>
-#include <fstream>
-#include <iterator>
-#include <optional>
-#include <string>
-#include <string_view>
-#include <vector>
 
 #include <unistd.h>
 

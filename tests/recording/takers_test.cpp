@@ -4,8 +4,6 @@
 #include <courier/recording/explanation.hpp>
 #include <courier/recording/read_run.hpp>
 
-#include <doctest/doctest.h>
-
 using courier::channel;
 using courier::ledger;
 using courier::recorder;

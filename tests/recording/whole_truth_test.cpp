@@ -1,16 +1,6 @@
 // What a recording tells at its end, wherever in the program its recorder stands.
 #include "recording_scene.hpp"
 
-#include <courier/accept_finding.hpp>
-#include <courier/audit.hpp>
-#include <courier/inbox.hpp>
-#include <courier/inlet.hpp>
-#include <courier/phases.hpp>
-#include <courier/sequence.hpp>
-#include <courier/systems.hpp>
-#include <courier/timetable.hpp>
-#include <courier/wait.hpp>
-
 #include <csignal>
 
 using namespace recording_scene;

@@ -1,17 +1,10 @@
 // Catalogues: written, read, compared, and checked against without the program.
 #include "support.hpp"
 
-#include <courier/query.hpp>
 #include <courier/wiring/catalogue_comparison.hpp>
 #include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/check.hpp>
 #include <courier/wiring/client.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <filesystem>
-#include <fstream>
 
 using namespace wired;
 

@@ -3,11 +3,6 @@
 
 #include <courier/wiring/wiring_audit.hpp>
 
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <string>
-
 using namespace wired;
 
 TEST_CASE("a cause of another type is taken by wires that are loaded again") {

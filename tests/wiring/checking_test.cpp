@@ -1,14 +1,7 @@
 // Random wirings against an interpreter that is slow and obviously right, and texts that are refused at once.
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <algorithm>
 #include <cmath>
-#include <map>
-#include <random>
-#include <string>
-#include <vector>
 
 using namespace wired;
 

@@ -1,15 +1,7 @@
 // Payloads published and actions called by their names, as text.
 #include "support.hpp"
 
-#include <courier/ledger.hpp>
 #include <courier/wiring/console.hpp>
-
-#include <doctest/doctest.h>
-
-#include <memory>
-#include <stdexcept>
-#include <string>
-#include <vector>
 
 using namespace wired;
 

@@ -4,10 +4,6 @@
 #include <courier/wiring/check.hpp>
 #include <courier/wiring/wiring_audit.hpp>
 
-#include <doctest/doctest.h>
-
-#include <string>
-
 using namespace wired;
 
 namespace {

@@ -3,14 +3,6 @@
 
 #include <courier/wiring/wiring_edit.hpp>
 
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <filesystem>
-#include <fstream>
-#include <iterator>
-#include <stdexcept>
-
 using namespace wired;
 
 namespace {

@@ -1,17 +1,6 @@
 // What is said of every mistake, word for word, and of actions that fail.
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <filesystem>
-#include <fstream>
-#include <iterator>
-#include <memory>
-#include <set>
-#include <sstream>
-#include <stdexcept>
-#include <string>
-
 using namespace wired;
 
 namespace {

@@ -2,13 +2,6 @@
 #include "../allocations.hpp"
 #include "support.hpp"
 
-#include <doctest/doctest.h>
-
-#include <filesystem>
-#include <fstream>
-#include <new>
-#include <thread>
-
 #include <unistd.h>
 
 using namespace wired;

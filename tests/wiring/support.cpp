@@ -1,8 +1,6 @@
 // The harbour, compiled once for all files: its offers are the most of it.
 #include "support.hpp"
 
-#include <utility>
-
 namespace wired {
 
 harbour::harbour() {

@@ -3,18 +3,7 @@
 
 #include "../support.hpp"
 
-#include <courier/hub.hpp>
-#include <courier/outbox.hpp>
-#include <courier/phases.hpp>
-#include <courier/state.hpp>
-#include <courier/timetable.hpp>
 #include <courier/wiring/wiring.hpp>
-
-#include <chrono>
-#include <cstdint>
-#include <optional>
-#include <string>
-#include <vector>
 
 namespace wired {
 

@@ -1,18 +1,8 @@
 // Wires for one object among many, by its name or as the event says.
 #include "support.hpp"
 
-#include <courier/group.hpp>
 #include <courier/wiring/catalogue_file.hpp>
 #include <courier/wiring/wiring_edit.hpp>
-
-#include <doctest/doctest.h>
-
-#include <algorithm>
-#include <chrono>
-#include <memory>
-#include <optional>
-#include <string>
-#include <vector>
 
 using namespace wired;
 using namespace std::chrono_literals;

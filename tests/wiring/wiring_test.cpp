@@ -3,10 +3,6 @@
 
 #include <courier/wiring/wiring_audit.hpp>
 
-#include <doctest/doctest.h>
-
-#include <memory>
-
 using namespace wired;
 using namespace std::chrono_literals;
 

@@ -99,12 +99,19 @@ struct party_note {
 };
 
 /// Pairs of sites in which order mattered, and circles, each once.
+/// A handler by where it was subscribed, and for which party, which may have ended.
+struct noted_handler {
+    std::uint32_t site;
+    std::uint32_t party;
+};
 struct order_note {
     std::uint32_t channel;
     std::uint32_t first;
     std::uint32_t second;
     order_matter how;
     std::uint32_t on;
+    std::string first_name; ///< of the two who were met first; a line may subscribe for many
+    std::string second_name;
     std::uint64_t times = 0;
     std::uint64_t first_frame = 0;
 };
