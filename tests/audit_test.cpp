@@ -304,9 +304,7 @@ TEST_CASE("a scope under a ledger asserts that its subscriptions are gone") {
         const courier::ends_with_scope here(s.night);
         s.watch.subscribe(s.moored, [] {});
     }
-    REQUIRE(faults.caught().size() == 1);
-    CHECK(courier::id_of(faults.caught()[0].code) == "courier.subscriptions-left");
-    CHECK(test::contains(faults.caught()[0].text(), "1 thing made in this scope did not end with it: "));
+    CHECK(faults.told_once({"[courier.subscriptions-left]", "1 thing made in this scope did not end with it: "}));
 }
 
 TEST_CASE("audit of a ledger: what waits where nobody delivers or takes in") {

@@ -55,9 +55,7 @@ TEST_CASE("a combining function that posts again each time is told of, and nothi
                }});
     to->post({1});
     to->post({1});
-    REQUIRE(faults.caught().size() == 1);
-    CHECK(faults.caught()[0].code == courier::fault_code::not_quiet);
-    CHECK(test::contains(faults.caught()[0].text(), "'tide'"));
+    CHECK(faults.told_once({"[courier.not-quiet]", "'tide'"}));
     CHECK(to->waiting() == 2); // one, and the next one to be combined with it
 }
 

@@ -25,34 +25,6 @@ TEST_CASE("what another thread sends is delivered on the owner's, in the order o
     CHECK(s.step() == 0);
 }
 
-TEST_CASE("eight inlets at once: first in first out for each, nothing lost") {
-    constexpr int inlets = 8;
-    constexpr int each = 8000; // all together fit into the default limit
-    scene s;
-    std::array<int, inlets> next{};
-    bool in_order = true;
-    const courier::subscription in = s.flashed.subscribe(
-        [&](const Flashed& f) { in_order = in_order && next[static_cast<std::size_t>(f.from)]++ == f.number; });
-    std::vector<std::thread> threads;
-    for (int t = 0; t < inlets; ++t) {
-        threads.emplace_back([t, out = inlet<Flashed>{s.arrivals, s.flashed}] {
-            for (int i = 0; i < each; ++i) {
-                out.send({.from = t, .number = i});
-            }
-        });
-    }
-    int arrived = 0;
-    while (arrived < inlets * each) { // as many as are sent, so it ends
-        arrived += static_cast<int>(s.step());
-    }
-    for (std::thread& t : threads) {
-        t.join();
-    }
-    CHECK(s.step() == 0);
-    CHECK(in_order);
-    CHECK(next == std::array<int, inlets>{each, each, each, each, each, each, each, each});
-}
-
 TEST_CASE("the inbox ends while others still send, and inlets outlive it") {
     constexpr std::size_t bound = 2000;
     for (int round = 0; round < 20; ++round) {

@@ -156,6 +156,5 @@ TEST_CASE("an empty answerer is refused") {
     query<DepthAsked> depth{"tides.depth"};
     const courier::subscription a = depth.answer(std::function<int(const DepthAsked&)>{});
     CHECK_FALSE(a.live());
-    REQUIRE(faults.caught().size() == 1);
-    CHECK(faults.caught()[0].code == courier::fault_code::empty_handler);
+    CHECK(faults.told_once({"[courier.empty-handler]"}));
 }

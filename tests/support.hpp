@@ -29,6 +29,20 @@ public:
         return all;
     }
 
+    /// Whether it was one fault, and said all of that.
+    [[nodiscard]] bool told_once(std::initializer_list<std::string_view> parts) const {
+        std::string told;
+        for (const courier::fault& one : caught()) {
+            told += one.text() + "\n";
+        }
+        INFO(told);
+        return caught().size() == 1 && std::all_of(parts.begin(), parts.end(), [&](std::string_view part) {
+                   const bool is_there = told.find(part) != std::string::npos;
+                   CHECK_MESSAGE(is_there, part);
+                   return is_there;
+               });
+    }
+
 private:
     static void keep(const courier::fault& report) { caught().push_back(report); }
 

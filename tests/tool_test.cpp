@@ -76,9 +76,9 @@ TEST_CASE("what the page for designers shows is right") {
         ++checked;
     }
     CHECK(checked == 10);
-    const run_result shown =
-        courier_tool("check " + test::written("reef.toml", std::string(10, '\n') +
-                                                         "[[wire]]\nwhen = \"wyrms.sigthed\"\ndo = \"boom.lower\"\n"));
+    const run_result shown = courier_tool(
+        "check " + test::written("reef.toml",
+                                 std::string(10, '\n') + "[[wire]]\nwhen = \"wyrms.sigthed\"\ndo = \"boom.lower\"\n"));
     const std::size_t text = page.find("reef.toml:12:8");
     CHECK(test::contains(shown.out, page.substr(text, page.find("```", text) - text)));
     CHECK(test::content_of(std::string{COURIER_DOCUMENTS} + "/codes.md") == courier_tool("codes --markdown").out);

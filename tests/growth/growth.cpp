@@ -1,19 +1,10 @@
 // Every operation that takes or ends one of many, with as many as are asked for. Usage:
 // growth (the names) | growth NAME COUNT. Run under valgrind by tests/growth/check.
-#include <courier/audit.hpp>
-#include <courier/courier.hpp>
-#include <courier/ledger.hpp>
+#include "../everything.hpp"
 
-#include <algorithm>
 #include <charconv>
-#include <chrono>
-#include <cstdint>
 #include <cstdio>
 #include <cstring>
-#include <memory>
-#include <span>
-#include <string>
-#include <vector>
 
 namespace {
 
@@ -41,18 +32,45 @@ std::vector<std::size_t> shuffled(std::size_t count) {
     return all;
 }
 
+template <class Make>
+auto made(std::size_t count, Make make) {
+    const auto one = [&](std::size_t i) {
+        if constexpr (std::is_invocable_v<Make&, std::size_t>) {
+            return make(i);
+        } else {
+            return make();
+        }
+    };
+    std::vector<decltype(one(0))> all;
+    for (std::size_t i = 0; i < count; ++i) {
+        all.push_back(one(i));
+    }
+    return all;
+}
+
+template <class Act>
+void in_order(std::size_t count, Act act) {
+    for (std::size_t i = 0; i < count; ++i) {
+        act(i);
+    }
+}
+
+template <class Act>
+void at_random(std::size_t count, Act act) {
+    for (const std::size_t i : shuffled(count)) {
+        act(i);
+    }
+}
+
 template <class Ask>
 void end_by_key(std::size_t count, Ask ask) {
     courier::subscriber in{"in"};
-    std::vector<courier::subscription_key> keys;
-    for (std::size_t i = 0; i < count; ++i) {
-        keys.push_back(ask(in));
-    }
-    for (const std::size_t i : shuffled(count)) {
+    const std::vector<courier::subscription_key> keys = made(count, [&] { return ask(in); });
+    at_random(count, [&](std::size_t i) {
         if (!in.live(keys[i]) || !in.end(keys[i])) {
             std::puts("a key has been lost");
         }
-    }
+    });
 }
 
 struct operation {
@@ -64,13 +82,8 @@ constexpr operation operations[] = {
     {"subscriptions-ended-at-random",
      [](std::size_t count) {
          courier::channel<Ping> c{"c"};
-         std::vector<courier::subscription> all;
-         for (std::size_t i = 0; i < count; ++i) {
-             all.push_back(c.subscribe([] {}));
-         }
-         for (const std::size_t i : shuffled(count)) {
-             all[i].end();
-         }
+         auto all = made(count, [&] { return c.subscribe([] {}); });
+         at_random(count, [&](std::size_t i) { all[i].end(); });
      }},
     {"keys-of-subscriptions",
      [](std::size_t count) {
@@ -95,9 +108,7 @@ constexpr operation operations[] = {
          courier::channel<Ping> a{"a"};
          courier::channel<Ping> b{"b"};
          courier::subscriber in{"in"};
-         for (std::size_t i = 0; i < count; ++i) {
-             in.subscribe(i % 10 == 0 ? a : b, [i] { static_cast<void>(i); });
-         }
+         in_order(count, [&](std::size_t i) { in.subscribe(i % 10 == 0 ? a : b, [i] { static_cast<void>(i); }); });
          if (in.leave(a) != (count + 9) / 10) {
              std::puts("not all have left");
          }
@@ -106,42 +117,28 @@ constexpr operation operations[] = {
      [](std::size_t count) {
          courier::channel<Ping> c{"c"};
          courier::subscriber in{"in"};
-         for (std::size_t i = 0; i < count; ++i) {
-             in.subscribe(c, [i] { static_cast<void>(i); });
-         }
+         in_order(count, [&](std::size_t i) { in.subscribe(c, [i] { static_cast<void>(i); }); });
          in.clear();
      }},
     {"addresses-that-come-and-go",
      [](std::size_t count) {
          courier::addressed_channel<Hail> c{"c"};
-         std::vector<courier::subscription> all;
-         for (std::size_t i = 0; i < count; ++i) {
-             all.push_back(c.at(static_cast<int>(i)).subscribe([] {}));
-         }
-         for (const std::size_t i : shuffled(count)) {
-             all[i].end();
-         }
+         auto all = made(count, [&](std::size_t i) { return c.at(static_cast<int>(i)).subscribe([] {}); });
+         at_random(count, [&](std::size_t i) { all[i].end(); });
      }},
     {"members-that-come-and-go",
      [](std::size_t count) {
          courier::group<int> g{"g"};
-         std::vector<courier::membership<int>> all;
-         for (std::size_t i = 0; i < count; ++i) {
-             all.push_back(g.join(static_cast<int>(i)));
-         }
-         for (const std::size_t i : shuffled(count)) {
-             all[i].end();
-         }
+         auto all = made(count, [&](std::size_t i) { return g.join(static_cast<int>(i)); });
+         at_random(count, [&](std::size_t i) { all[i].end(); });
      }},
     {"reports-to-a-tally",
      [](std::size_t count) {
          courier::tally<int> t{"t"};
-         for (std::size_t i = 0; i < count; ++i) {
-             t.expect(static_cast<int>(i));
-         }
-         for (const std::size_t i : shuffled(count)) {
+         in_order(count, [&](std::size_t i) { t.expect(static_cast<int>(i)); });
+         at_random(count, [&](std::size_t i) {
              i % 2 == 0 ? void(t.report(static_cast<int>(i))) : void(t.withdraw(static_cast<int>(i)));
-         }
+         });
      }},
     {"payloads-that-are-cancelled",
      [](std::size_t count) {
@@ -149,21 +146,15 @@ constexpr operation operations[] = {
          courier::outbox o{"o"};
          courier::timetable h{o};
          std::vector<courier::timer> all;
-         for (const std::size_t i : shuffled(count)) {
-             all.push_back(h.after(std::chrono::milliseconds(i), c, {1}));
-         }
-         for (const std::size_t i : shuffled(count)) {
-             all[i].end();
-         }
+         at_random(count, [&](std::size_t i) { all.push_back(h.after(std::chrono::milliseconds(i), c, {1})); });
+         at_random(count, [&](std::size_t i) { all[i].end(); });
      }},
     {"payloads-that-fall-due",
      [](std::size_t count) {
          courier::channel<Ping> c{"c"};
          courier::outbox o{"o"};
          courier::timetable h{o};
-         for (const std::size_t i : shuffled(count)) {
-             h.after(std::chrono::milliseconds(i), c, {1}).release();
-         }
+         at_random(count, [&](std::size_t i) { h.after(std::chrono::milliseconds(i), c, {1}).release(); });
          for (std::size_t i = 0; i < count; i += 10) {
              h.advance(10ms);
              o.deliver();
@@ -175,9 +166,7 @@ constexpr operation operations[] = {
          courier::outbox o{"o"};
          const courier::addressed_poster<Hail> p(o, c, {.keep = courier::keep::one_per_address});
          for (int round = 0; round < 2; ++round) {
-             for (const std::size_t i : shuffled(count)) {
-                 p.post_to(static_cast<int>(i), {1});
-             }
+             at_random(count, [&](std::size_t i) { p.post_to(static_cast<int>(i), {1}); });
          }
          o.deliver();
      }},
@@ -195,10 +184,7 @@ constexpr operation operations[] = {
      }},
     {"values-read-in-another-order",
      [](std::size_t count) {
-         std::vector<std::unique_ptr<courier::state<int>>> all;
-         for (std::size_t i = 0; i < count; ++i) {
-             all.push_back(std::make_unique<courier::state<int>>("s"));
-         }
+         auto all = made(count, [&] { return std::make_unique<courier::state<int>>("s"); });
          courier::state<int> turns{"turns"};
          const std::vector<std::size_t> orders[] = {shuffled(count), [count] {
                                                         auto back = shuffled(count);
@@ -218,10 +204,7 @@ constexpr operation operations[] = {
      }},
     {"values-that-go-at-random",
      [](std::size_t count) {
-         std::vector<std::unique_ptr<courier::state<int>>> all;
-         for (std::size_t i = 0; i < count; ++i) {
-             all.push_back(std::make_unique<courier::state<int>>("s"));
-         }
+         auto all = made(count, [&] { return std::make_unique<courier::state<int>>("s"); });
          courier::subscriber in{"in"};
          int sum = 0;
          in.keep_current([&] {
@@ -229,9 +212,7 @@ constexpr operation operations[] = {
                  sum += one->read();
              }
          });
-         for (const std::size_t i : shuffled(count)) {
-             all[i].reset();
-         }
+         at_random(count, [&](std::size_t i) { all[i].reset(); });
          in.clear(); // before it reads what has gone
      }},
     {"refreshers-of-one-state",
@@ -243,9 +224,7 @@ constexpr operation operations[] = {
              all.back()->keep_current([&s] { static_cast<void>(s.read()); });
          }
          s.set(1);
-         for (const std::size_t i : shuffled(count)) {
-             all[i].reset();
-         }
+         at_random(count, [&](std::size_t i) { all[i].reset(); });
      }},
     {"sequences-that-wait-and-end",
      [](std::size_t count) {
@@ -259,22 +238,14 @@ constexpr operation operations[] = {
      [](std::size_t count) {
          courier::channel<Ping> c{"c"};
          courier::reactions<int> r{"r", [&](courier::subscriber& in, int) { in.subscribe(c, [] {}); }};
-         for (std::size_t i = 0; i < count; ++i) {
-             r.attach(static_cast<int>(i));
-         }
-         for (const std::size_t i : shuffled(count)) {
-             r.detach(static_cast<int>(i));
-         }
+         in_order(count, [&](std::size_t i) { r.attach(static_cast<int>(i)); });
+         at_random(count, [&](std::size_t i) { r.detach(static_cast<int>(i)); });
      }},
     {"channels-that-come-and-go",
      [](std::size_t count) {
-         std::vector<std::unique_ptr<courier::channel<Ping>>> all;
-         for (std::size_t i = 0; i < count; ++i) {
-             all.push_back(std::make_unique<courier::channel<Ping>>("c" + std::to_string(i)));
-         }
-         for (const std::size_t i : shuffled(count)) {
-             all[i].reset();
-         }
+         auto all = made(
+             count, [&](std::size_t i) { return std::make_unique<courier::channel<Ping>>("c" + std::to_string(i)); });
+         at_random(count, [&](std::size_t i) { all[i].reset(); });
      }},
     {"audit-of-many-channels",
      [](std::size_t count) {

@@ -57,17 +57,6 @@ using changes = std::vector<std::string>;
 
 } // namespace
 
-TEST_CASE("a catalogue that is written and read is the same") {
-    const courier::catalogue all = everything();
-    const std::string text = courier::to_asyncapi(all);
-    const courier::catalogue again = courier::catalogue_of(text);
-    CHECK(again == all);
-    CHECK(courier::to_asyncapi(again) == text);
-    CHECK(all.queries.at(0).answer.fields.at(0).name == "fathoms");
-    CHECK(all.channel("cargo.landed")->payload.fields.at(0).shape.kind == courier::value_kind::list);
-    CHECK(courier::catalogue_of(courier::to_asyncapi({})) == courier::catalogue());
-}
-
 TEST_CASE("what is no catalogue is refused, with where and what to do") {
     using doctest::Contains;
     const auto read = [](const std::string& text) { static_cast<void>(courier::catalogue_of(text, "old.json")); };

@@ -43,69 +43,6 @@ TEST_CASE("each code has an id of its own") {
     }
 }
 
-TEST_CASE("what is no TOML is told with its place, and columns count characters") {
-    harbour h;
-    CHECK(first_line(h.load("[[wire]\n")) == "harbour.toml:1:8: a bracket is missing [courier.wiring.not-toml]");
-    CHECK(first_line(h.load("[[wire]]\nnote = 'ünder der Brücke'\ndo = 'x' # \xff\n")).find("not-toml") !=
-          std::string::npos);
-    CHECK(first_line(h.load("[[%]]\n")).find("not-toml") != std::string::npos);
-    CHECK(h.load("[[wire]]\nwhen = 'hoist.raised'\nif = { shown = 'gull', ä = 1 }\ndo = 'horn.sound'\n")
-              .starts_with("harbour.toml:3:") == true);
-}
-
-TEST_CASE("the usual slips of TOML get an answer in words for designers") {
-    harbour h;
-    struct row {
-        std::string lines; ///< of a wire
-        std::string advice;
-    };
-    const std::vector<row> rows{
-        {"when = hoist.raised", "write \"hoist.raised\""},
-        {"when = 'hoist.raised", "close it with the quotation mark that it began with"},
-        {"when = \u201choist.raised\u201d", "write straight ones: \"...\""},
-        {"when: 'hoist.raised'", "write when = ..."},
-        {"note = 'a'\nnote = 'b'", "take one of them out"},
-        {"fog bell = 3", "write \"fog bell\" = ..."},
-        {"enabled = True", "write true"},
-        {"enabled = no", "write false"},
-        {"enabled =", "write one, or take the line out"},
-        {"// once only", "begin comments with #"},
-        {"if = { up > 3 }", "write up = { more_than = 3 }"},
-        {"if = { up >= 3 }", "write up = { at_least = 3 }"},
-        {"if = { up == 3 }", "write up = 3"},
-        {"do = {\n action = 'horn.sound'\n}", "write it on one line; a list of actions, [ ... ], may go over several"},
-        {"do = { action = 'horn.sound', }", "take it out"},
-        {"do = { action = 'horn.sound' at = 'x' }", "put commas between the fields of { } and the items of [ ]"},
-        {"[[wire]", "write [[wire]]"},
-        {"[[", "write [[wire]]"},
-        {"[]", "write [[wire]], [[fill]], [pattern.name] or [set.name]"},
-        {"delay = 3", "did you mean 'after'?"},
-        {"success = 'horn.sound'", "it may have: name, note, when, at, during, if, while, do, else, stop, after, "
-                                   "times and 4 more"},
-        {"when = []", "write when = "},
-        {"when = ['hoist.raised', 'hoist.raised']", "take one of them out"},
-        {"when = 'tide.level'\nstop = true", "stop the event that changes it"},
-        {"otherwise = 'horn.sound'", "did you mean 'else'?"},
-        {"else = 'horn.sound'\ndo = 'horn.sound'", "write a condition, or take 'else' out"},
-        {"do = { action = 'horn.sound', done = { action = 'horn.sound', after = 1 } }",
-         "let it follow at once, or write a wire of its own for what comes later"},
-        {"during = 'storm'", "did you mean 'watch.storm'?"},
-        {"while = { watch = 'storm' }", "phases go into 'during': during = \"watch.storm\""},
-        {"do = { action = 'horn.sound', success = 'horn.sound' }", "did you mean 'done'?"},
-    };
-    for (const row& one : rows) {
-        CAPTURE(one.lines);
-        const std::string told = h.load("[[wire]]\n" + one.lines + "\n");
-        CHECK_MESSAGE(test::contains(told, "\n    " + one.advice), told);
-        for (std::size_t end = 0; end < one.lines.size(); ++end) { // cut short anywhere: refused or taken, no more
-            CHECK_NOTHROW(static_cast<void>(h.load("[[wire]]\n" + one.lines.substr(0, end))));
-            CHECK_NOTHROW(static_cast<void>(h.load(one.lines.substr(end))));
-        }
-    }
-    CHECK(test::contains(h.load("[wire]\nwhen = 'hoist.raised'\n"), "write [[wire]], with two brackets"));
-    CHECK(test::contains(h.load("[wire]\nwhen = 'a'\n[wire]\nwhen = 'b'\n"), "write [[wire]]"));
-}
-
 TEST_CASE("wires that lead back to themselves by way of others are told with the way") {
     harbour h;
     h.wires.offer_publishing(h.in, h.raised);

@@ -170,6 +170,19 @@ found spaced_key(const masked_line& line) {
                : std::nullopt;
 }
 
+/// A key without quotation marks has the letters of ASCII only.
+found foreign_letter(const masked_line& line) {
+    const auto is_foreign = [](char c) { return static_cast<unsigned char>(c) > 127; };
+    const auto at = std::find_if(line.code.begin(), line.code.end(), is_foreign);
+    if (at == line.code.end()) {
+        return std::nullopt;
+    }
+    const auto is_of_word = [&](char c) { return is_foreign(c) || is_word(c); };
+    const auto begin = std::find_if_not(std::make_reverse_iterator(at), line.code.rend(), is_of_word).base();
+    const std::string word(begin, std::find_if_not(at, line.code.end(), is_of_word));
+    return toml_slip{"a word with other letters than A to Z needs quotation marks", "write \"" + word + "\""};
+}
+
 /// Between the fields of a table, and between the items of a list.
 found commas(const masked_line& line) {
     std::string tight;
@@ -195,7 +208,7 @@ toml_slip slip_in(std::string_view text, std::string_view description) {
                    : toml_slip{"'" + name + "' is here twice", "take one of them out"};
     }
     for (const auto& look : {&curly_quotes, &comment, &open_text, &brackets, &comparison, &open_brace, &colon,
-                             &bare_word, &spaced_key, &commas}) {
+                             &bare_word, &foreign_letter, &spaced_key, &commas}) {
         if (found made = look(line)) {
             return std::move(*made);
         }
