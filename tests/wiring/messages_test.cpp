@@ -10,10 +10,6 @@ std::string text_of(const std::string& name) {
     return {std::istreambuf_iterator<char>(in), {}};
 }
 
-std::string first_line(const std::string& text) {
-    return text.substr(0, text.find('\n'));
-}
-
 } // namespace
 
 TEST_CASE("a file with every mistake: all are told in one go, each with its place and what would fit") {
