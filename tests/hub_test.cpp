@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <courier/hub_values.hpp>
+
 namespace reef {
 
 struct Rang {
@@ -156,7 +158,7 @@ TEST_CASE("a hub finds queries, too, and lists what it has") {
     office.subscribe(match.channel<Moored>(), [] {});
     const auto lines = match.list();
     REQUIRE(lines.size() == 3);
-    CHECK(lines[0].is_query);
+    CHECK(lines[0].kind == courier::hub_kind::query);
     CHECK(lines[0].subscriptions == 1);
     CHECK(lines[1].name == "sound.fog_bell");
     CHECK(lines[1].type == "reef::Rang");
@@ -173,4 +175,36 @@ TEST_CASE("a hub tells what a name carries, without a fault") {
     CHECK(faults.caught().empty());
     CHECK(app.find_named<Moored>("sound.fogbell") == nullptr); // the near one carries something else
     CHECK_FALSE(test::contains(faults.caught().at(0).text(), "did you mean"));
+}
+
+TEST_CASE("a hub has values by name, made by the first to ask, which end with it, the latest first") {
+    hub app{"app"};
+    std::string log;
+    auto match = std::make_unique<hub>("match", app);
+    courier::state<int>& tide = app.state<int>("tide.level", 3);
+    CHECK(&match->state<int>("tide.level", 9) == &tide); // the parent's, as it is
+    auto& is_open = match->value<courier::formula<bool>>("bar.open", [&tide] { return tide.read() > 2; });
+    auto& berths = match->value<courier::announced_list<std::string>>("berths");
+    courier::subscriber in{"slate"};
+    in.subscribe(is_open, [&](const courier::change<bool>& c) { log += c.after() ? "open " : "closed "; });
+    in.subscribe(berths, [&] { log += "berths "; });
+    tide.set(1);
+    berths.add("mole");
+    CHECK(log == "closed berths ");
+    CHECK(match->find_value<courier::state<int>>("tide.level") == &tide);
+    CHECK(app.find_value<courier::formula<bool>>("bar.open") == nullptr);
+    CHECK(match->size() == 2);
+    CHECK(match->list()[0].kind == courier::hub_kind::value);
+    CHECK(match->list()[0].subscriptions == 1);
+    {
+        const test::fault_catcher faults;
+        CHECK(match->state<double>("bar.open", 2.5).glance() == 2.5);
+        CHECK(faults.told_once(
+            {"[courier.name-clash]", "that is the name of a 'courier::formula<bool", "hub_test.cpp:"}));
+    }
+    const courier::formula<int> twice{"twice", [&tide] { return 2 * tide.read(); }};
+    match.reset();
+    CHECK(in.size() == 0);
+    tide.set(4);
+    CHECK(twice.read() == 8);
 }

@@ -33,6 +33,7 @@
 #include <courier/group.hpp>
 #include <courier/handler_times.hpp>
 #include <courier/hub.hpp>
+#include <courier/hub_values.hpp>
 #include <courier/inbox.hpp>
 #include <courier/inlet.hpp>
 #include <courier/item_change.hpp>

@@ -1,4 +1,4 @@
-// Finds channels and queries by what they carry.
+// Finds channels and queries by what they carry, and values by name.
 // SPDX-License-Identifier: MIT
 #pragma once
 
@@ -12,12 +12,18 @@
 #include <courier/query.hpp>
 
 #include <cstddef>
+#include <functional>
 #include <new>
 #include <source_location>
 #include <string_view>
+#include <type_traits>
+#include <utility>
 #include <vector>
 
 WIRED_COURIER_NAMESPACE_BEGIN
+
+template <class T, class Same>
+class state;
 
 namespace detail {
 
@@ -38,6 +44,18 @@ struct channel_kind<Payload> {
 /// Stands for a query among the channels.
 template <class Question>
 struct query_kind {};
+
+/// The name of a value, and the line that gives it.
+struct value_name {
+    template <class Text>
+        requires std::is_convertible_v<const Text&, std::string_view>
+    value_name(const Text& its_text, // NOLINT(google-explicit-constructor): written as a text
+               std::source_location here = std::source_location::current())
+        : text(its_text), where(here) {}
+
+    std::string_view text;
+    std::source_location where;
+};
 
 } // namespace detail
 
@@ -147,10 +165,47 @@ public:
         return const_cast<hub*>(this)->query<Question>(where);
     }
 
+    /// The value of that name: a `state`, `formula` or `announced_list`, which belongs to the hub and ends with it.
+    /// The first to ask makes it of what follows the name, as its constructor takes it; for others that counts for
+    /// nothing. Needs courier/hub_values.hpp. Looks the text up, so resolve it once. A module that makes values ends
+    /// their hub before it is unloaded, since their code is its own. The name of something else is reported
+    /// (`fault_code::name_clash`), and there are two of that name then.
+    ///
+    ///     auto& is_open = match.value<courier::formula<bool>>("bar.open", [&tide] { return tide.read() > 2; });
+    template <class Value, class... How>
+    Value& value(detail::value_name name, How&&... how) {
+        static_assert(
+            requires(const Value& made) { port_of(made); },
+            "courier: this is no state, formula or announced_list, or courier/hub_values.hpp is missing");
+        const detail::hub_value its{detail::number_for<Value>(), detail::type_name<Value>(),
+                                    [](void* made) noexcept { delete static_cast<Value*>(made); }};
+        if (void* const known = hub_core::find_value(its.number, name.text); known != nullptr) {
+            return *static_cast<Value*>(known);
+        }
+        auto made = detail::make_owned<Value>(name.text, std::forward<How>(how)...);
+        const detail::port its_port = port_of(*made);
+        take_value(its_port, its, name.text, name.where);
+        Value& kept = *made.release();
+        tell_watches(its_port);
+        return kept;
+    }
+    /// The state of that name, with the value that it has at first; as `value()`.
+    ///
+    ///     courier::state<int>& tide = match.state<int>("tide.level", 3);
+    template <class T>
+    courier::state<T, std::equal_to<>>& state(detail::value_name name, T first = {}) {
+        return value<courier::state<T, std::equal_to<>>>(name, std::move(first));
+    }
+    /// The value of that name if this hub or a parent has it, or null.
+    template <class Value>
+    [[nodiscard]] const Value* find_value(std::string_view text) const noexcept {
+        return static_cast<const Value*>(hub_core::find_value(detail::number_for<Value>(), text));
+    }
+
     /// Everything this hub made, in that order; its parents' not included.
     using hub_core::list;
 
-    /// How many channels and queries this hub made.
+    /// How many channels, queries and values this hub made.
     using hub_core::size;
 
 private:

@@ -24,6 +24,13 @@ bool read_number(std::string_view text, Number& into) noexcept {
     return error == std::errc{} && end == text.data() + text.size();
 }
 
+struct copy_maker {
+    const value_copier& by;
+    const void* of;
+    [[nodiscard]] void* make() const { return by.copy(of); }
+    void destroy(void* copy) const noexcept { by.destroy(copy); }
+};
+
 } // namespace
 
 bool read_address(const value_type& type, std::string_view text, void* into) {
@@ -87,6 +94,23 @@ receipt port_door::publish(const void* payload, std::string_view address, std::s
                                                        : receipt{};
 }
 
+value_door::value_door(const port& to) : core_(*to.core), of_(to) {
+    name = core_->name;
+    type = to.value->type;
+    fields = to.value->as_field;
+    is_value = true;
+}
+
+receipt value_door::publish(const void* payload, std::string_view, std::source_location where) const {
+    if (!core_->closed) {
+        const port of = of_; // a handler may end this
+        const copy_maker copies{*of.value->copier, payload};
+        const made_object next(copies);
+        of.value->set(of.source, next.get(), where);
+    }
+    return {};
+}
+
 bool has_door(const port& to) noexcept {
     const bool can_fill =
         to.ops->kind->is_empty || (to.ops->kind->fields != nullptr && to.ops->kind->fields->can_write);
@@ -98,6 +122,12 @@ bool has_door(const port& to) noexcept {
 bool describe(const port& source, shown_source& what) {
     const payload_kind& kind = *source.ops->kind;
     what.name = source.core->name;
+    if (const value_ops* const value = source.value; value != nullptr) {
+        what.type = value->type;
+        what.state = value->value;
+        what.keeps_latest = true;
+        return value->value->kind != value_kind::other;
+    }
     what.type = kind.name;
     what.fields = kind.fields;
     what.keeps_latest = source.core->kept != nullptr && source.ops->address == nullptr;
@@ -106,6 +136,16 @@ bool describe(const port& source, shown_source& what) {
 }
 
 void subscribe_port(subscriber& in, const port& source, payload_taker& to, std::source_location where) {
+    if (const value_ops* const value = source.value; value != nullptr) {
+        to.take(value->look(source.source), {});
+        in.subscribe(
+            port_source(source),
+            [&to, value, of = source.source](const some_payload& p) {
+                to.take(value->after != nullptr ? value->after(&p) : value->look(of), {});
+            },
+            {}, where);
+        return;
+    }
     const address_ops* const whom = source.ops->address;
     if (whom == nullptr) {
         in.subscribe(

@@ -1,13 +1,19 @@
 // SPDX-License-Identifier: MIT
 #include <courier/data/saved_values.hpp>
 
+#include "data/cbor_reader.hpp"
 #include "data/json_reader.hpp"
 #include "data/json_text.hpp"
 #include "data/json_writer.hpp"
 #include "data/pack_value.hpp"
 
+#include <courier/detail/base/place_text.hpp>
+#include <courier/detail/later/waiting_places.hpp>
+#include <courier/detail/routing/hub_watch.hpp>
+#include <courier/detail/values/value_port.hpp>
 #include <courier/fault.hpp>
 #include <courier/nearest.hpp>
+#include <courier/sequence.hpp>
 #include <courier/together.hpp>
 
 #include <algorithm>
@@ -43,11 +49,43 @@ private:
 
 } // namespace
 
+/// A value of a hub.
+class saved_port final : public saved_entry {
+public:
+    explicit saved_port(const port& of) : core_(*of.core), of_(of) { name = core_->name; }
+    ~saved_port() override { drop(); }
+    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed && core_->kind != nullptr; }
+    [[nodiscard]] const value_type& type() const noexcept override { return *of_.value->value; }
+    [[nodiscard]] const void* value() override { return of_.value->look(of_.source); }
+    [[nodiscard]] void* prepare() override {
+        drop();
+        return next_ = of_.value->copier->copy(value());
+    }
+    [[nodiscard]] bool is_prepared() const noexcept override { return next_ != nullptr; }
+    void apply(std::source_location where) override {
+        if (next_ != nullptr && is_there()) {
+            of_.value->set(of_.source, next_, where);
+        }
+        drop();
+    }
+    void drop() noexcept override {
+        if (void* const gone = std::exchange(next_, nullptr); gone != nullptr) {
+            of_.value->copier->destroy(gone);
+        }
+    }
+
+private:
+    held<channel_core> core_; ///< which may go first
+    port of_;
+    void* next_ = nullptr;
+};
+
 struct saved_core {
     std::string name;
     period playing{"playing"};
     std::vector<std::unique_ptr<saved_entry>> entries;
     std::unordered_map<std::string, saved_entry*> by_name; ///< former names, too
+    std::vector<std::unique_ptr<hub_watch>> hubs;
     bool is_restoring = false;
 
     /// As many as are there; the rest goes when more are added.
@@ -83,7 +121,10 @@ namespace {
 
 std::vector<json_fault> faults_of_frame(const json& read) {
     if (read.is_discarded()) {
-        return {{json_code::not_json, "the text is not JSON (RFC 8259), or nests more than 64 deep", {}, {}}};
+        return {{json_code::not_json,
+                 "the text is neither JSON (RFC 8259) nor CBOR (RFC 8949), or nests more than 64 deep",
+                 {},
+                 {}}};
     }
     const auto version = read.is_object() ? read.find("saved_values") : read.end();
     if (!read.is_object() || version == read.end() || !read.contains("values") || !read["values"].is_object()) {
@@ -165,7 +206,9 @@ saved_values::saved_values(std::string_view name) : core_(std::make_shared<detai
     core_->name = name;
 }
 
-saved_values::~saved_values() = default;
+saved_values::~saved_values() {
+    core_->hubs.clear(); // which call this
+}
 
 void saved_values::refuse(const std::string& name, const char* why, std::source_location where) const {
     detail::raise(fault_code::name_clash, severity::refused,
@@ -203,6 +246,42 @@ void saved_values::enter(std::unique_ptr<detail::saved_entry> entry) {
     taken_back.done();
 }
 
+void saved_values::add(hub& all, std::source_location where) {
+    detail::hub_core& from = detail::access::hub_of(all);
+    std::erase_if(core_->hubs, [](const auto& one) { return one->of() == nullptr; });
+    if (std::any_of(core_->hubs.begin(), core_->hubs.end(), [&](const auto& one) { return one->of() == &from; })) {
+        return;
+    }
+    core_->hubs.push_back(std::make_unique<detail::hub_watch>(from, [this, where](const detail::port& one) {
+        const detail::value_ops* const value = one.ops != nullptr ? one.value : nullptr;
+        if (value != nullptr && value->set != nullptr && value->copier != nullptr &&
+            value->value->kind != value_kind::other && may_add(one.core->name, {}, where)) {
+            enter(std::make_unique<detail::saved_port>(one));
+        }
+    }));
+}
+
+std::vector<std::string> saved_values::not_saved() {
+    std::vector<std::string> all;
+    for (const sequence_report& one : list_sequences()) {
+        all.push_back("a sequence" + (one.subscriber.empty() ? "" : " of '" + one.subscriber + "'") + " from " +
+                      detail::place(one.started_at) + " waits for " + one.waits_for);
+    }
+    for (const detail::left_waiting& one : detail::list_left_waiting()) {
+        constexpr std::string_view kinds[] = {"outbox", "inbox", "timetable"};
+        all.push_back(fmt::format("{}{}: {} {}", kinds[static_cast<std::size_t>(one.kind)],
+                                  one.name.empty() ? "" : " '" + one.name + "'", one.payloads,
+                                  one.payloads == 1 ? "payload or call waits" : "payloads or calls wait"));
+    }
+    return all;
+}
+
+std::string saved_values::to_cbor() const {
+    std::string bytes;
+    detail::json::to_cbor(detail::parsed_json(to_json()), bytes);
+    return bytes;
+}
+
 std::string saved_values::to_json() const {
     fmt::memory_buffer text;
     detail::value_writer writer;
@@ -230,7 +309,10 @@ std::vector<json_fault> saved_values::restore(std::string_view text, const json_
         return {{json_code::not_writable, "these values are being restored", {}, "restore them when that is over"}};
     }
     const detail::unless_done dropped([&] { own->drop_prepared(); });
-    std::vector<json_fault> faults = own->prepare(detail::parsed_json(text), rules);
+    constexpr unsigned char map = 0xa0; // what CBOR begins with here; JSON is below
+    const bool is_cbor = !text.empty() && static_cast<unsigned char>(text.front()) >= map;
+    std::vector<json_fault> faults =
+        own->prepare(is_cbor ? detail::parsed_cbor(text) : detail::parsed_json(text), rules);
     if (faults.empty()) {
         own->apply(where);
     }

@@ -17,9 +17,14 @@ std::size_t ferry::take_in() {
     return core_->take_in();
 }
 
-detail::payload_taker& ferry::add_source(const detail::shown_source& what, std::string_view topic,
-                                         const outward_options& options) {
-    return core_->add_source(what, topic, options);
+void ferry::send(const detail::port& source, std::string_view topic, const outward_options& options,
+                 std::source_location where) {
+    detail::shown_source what;
+    static_cast<void>(detail::describe(source, what));
+    if (source.value != nullptr) {
+        what.fields = source.value->as_field;
+    }
+    detail::subscribe_port(in_, source, core_->add_source(what, topic, options), where);
 }
 
 void ferry::add_door(std::unique_ptr<detail::payload_door> door, std::string_view filter, const inward_options& options,

@@ -93,13 +93,15 @@ private:
     meanwhile<const coming_in*> arriving_;
 };
 
-class told_door final : public typed_payload_door<process_told> {
+class told_door final : public payload_door {
 public:
     told_door() {
         name = "ferry.peers";
         type = type_name<process_told>();
         fields = fields_of<process_told>();
     }
+    [[nodiscard]] void* make() const override { return new process_told(); }
+    void destroy(void* payload) const noexcept override { delete static_cast<process_told*>(payload); }
     receipt publish(const void*, std::string_view, std::source_location) const override { return {}; }
 };
 

@@ -20,8 +20,10 @@ gateway::gateway(gateway_options options) : core_(std::make_shared<detail::gatew
 
 gateway::~gateway() = default;
 
-detail::payload_taker& gateway::add_source(const detail::shown_source& what) {
-    return *core_->add_source(what);
+void gateway::show(const detail::port& one, std::source_location where) {
+    if (detail::shown_source what; detail::describe(one, what)) {
+        detail::subscribe_port(in_, one, *core_->add_source(what), where);
+    }
 }
 
 console& gateway::accepted() noexcept {
@@ -41,9 +43,8 @@ void gateway::show(const run& recorded) {
 void gateway::show(hub& all, std::source_location where) {
     std::erase_if(hubs_, [](const auto& one) { return one->of() == nullptr; });
     hubs_.push_back(std::make_unique<detail::hub_watch>(detail::access::hub_of(all), [this, where](const auto& one) {
-        if (detail::shown_source what;
-            one.ops != nullptr && !one.ops->kind->is_internal && detail::describe(one, what)) {
-            detail::subscribe_port(in_, one, add_source(what), where);
+        if (one.ops != nullptr && !one.ops->kind->is_internal) {
+            show(one, where);
         }
     }));
 }

@@ -24,7 +24,9 @@ query_base& as_query(hub_post& post) noexcept {
 
 // By the library's own code: that of whoever made it may have been unloaded.
 void end_post(hub_post& post) noexcept {
-    if (post.ops == nullptr) {
+    if (post.end != nullptr) {
+        post.end(post.source);
+    } else if (post.ops == nullptr) {
         as_query(post).~query_base();
     } else {
         close_core(*post.core); // all that a channel's destructor does
@@ -125,7 +127,8 @@ void hub_core::set_overseer(std::uint32_t ledger) noexcept {
 
 void hub_core::each_port(const std::function<void(const port&)>& visit) const {
     for (const auto& post : posts_) {
-        visit({post->core, post->core->kind != nullptr ? post->ops : nullptr}); // whose module may be unloaded
+        // Its module may have been unloaded.
+        visit({post->core, post->core->kind != nullptr ? post->ops : nullptr, post->value, post->source});
     }
     for (const hub_core* child : children_) {
         child->each_port(visit);
@@ -171,6 +174,32 @@ hub_post& hub_core::make(const hub_request& wanted, std::string_view name, bool 
     return kept;
 }
 
+void* hub_core::find_value(std::uint32_t number, std::string_view text) const noexcept {
+    for (const hub_core* at = this; at != nullptr; at = at->parent_) {
+        if (const hub_post* there = at->find_by_text(number, text, true); there != nullptr) {
+            return there->source;
+        }
+    }
+    return nullptr;
+}
+
+void hub_core::take_value(const port& made, const hub_value& how, std::string_view text, std::source_location where) {
+    report_clash(how.type, text, where);
+    auto post = make_owned<hub_post>();
+    post->core = made.core;
+    post->ops = made.ops;
+    post->value = made.value;
+    post->source = made.source;
+    post->end = how.end;
+    post->is_named = true;
+    post->number = how.number;
+    post->type = how.type;
+    post->made_at = place(where);
+    reserve_by_halves(posts_, posts_.size() + 1);
+    by_text_->emplace(text, post.get());
+    posts_.push_back(std::move(post));
+}
+
 void hub_core::tell_watches(const port& made) const {
     first_failure failed;
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
@@ -206,7 +235,7 @@ void* hub_core::open_named(const hub_request& wanted, std::string_view text, std
             return there->object;
         }
     }
-    report_clash(wanted, text, where);
+    report_clash(wanted.type, text, where);
     return make(wanted, text, true, where).object;
 }
 
@@ -277,13 +306,13 @@ void hub_core::report_hidden_below(const hub_request& wanted, std::source_locati
     }
 }
 
-void hub_core::report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const {
+void hub_core::report_clash(std::string_view type, std::string_view text, std::source_location where) const {
     for (const hub_core* at = this; at != nullptr; at = at->parent_) {
         if (const auto found = at->by_text_->find(std::string{text}); found != at->by_text_->end()) {
             raise(fault_code::name_clash, severity::notice,
-                  "hub '" + name_ + "' is asked for '" + std::string{text} + "' of '" + std::string{wanted.type} +
-                      "', but that is the name of a channel of '" + found->second->type + "' made at " +
-                      found->second->made_at + ", so there are two channels of that name now",
+                  "hub '" + name_ + "' is asked for '" + std::string{text} + "' of '" + std::string{type} +
+                      "', but that is the name of a '" + found->second->type + "' made at " + found->second->made_at +
+                      ", so there are two of that name now",
                   "give one of them another name", where);
             return;
         }
@@ -293,8 +322,11 @@ void hub_core::report_clash(const hub_request& wanted, std::string_view text, st
 std::vector<hub_line> hub_core::list() const {
     std::vector<hub_line> lines;
     for (const auto& post : posts_) {
-        const std::size_t count = post->ops == nullptr ? as_query(*post).answerers() : post->core->live;
-        lines.push_back({post->core->name, post->type, post->ops == nullptr, count, post->made_at});
+        const hub_kind kind = post->end != nullptr   ? hub_kind::value
+                              : post->ops == nullptr ? hub_kind::query
+                                                     : hub_kind::channel;
+        const std::size_t count = kind == hub_kind::query ? as_query(*post).answerers() : post->core->live;
+        lines.push_back({post->core->name, post->type, kind, count, post->made_at});
     }
     return lines;
 }

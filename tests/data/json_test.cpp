@@ -1,7 +1,7 @@
 // Values to JSON, from JSON and in words: a table of what fits and of what does not.
+#include "../support.hpp"
 #include <courier/data/in_words.hpp>
 #include <courier/data/json.hpp>
-#include "../support.hpp"
 
 #include <nlohmann/json.hpp>
 

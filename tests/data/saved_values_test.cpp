@@ -1,7 +1,7 @@
 #include "../support.hpp"
-#include "../support.hpp"
 
 #include <courier/data/saved_values.hpp>
+#include <courier/hub_values.hpp>
 
 namespace {
 
@@ -208,4 +208,41 @@ TEST_CASE("values end and come again, by a level, in the middle of it all; names
                     std::runtime_error);
     CHECK(other.glance() == 2);
     CHECK(second.add(other));
+}
+
+TEST_CASE("values of a hub are saved as they come, in JSON and CBOR alike, and what is not saved is listed") {
+    courier::hub reef{"reef"};
+    reef.state<int>("tide.level", 4);
+    courier::saved_values save{"reef"};
+    save.add(reef);
+    save.add(reef); // once
+    reef.value<courier::announced_list<berth>>("orders").add({.barge = 7, .shown = flag::gull});
+    reef.state<double>("depth", std::numeric_limits<double>::infinity());
+    reef.value<courier::formula<int>>("twice", [] { return 8; }); // is computed
+    CHECK(save.names() == std::vector<std::string>{"tide.level", "orders", "depth"});
+    const std::string json = save.to_json();
+    const std::string cbor = save.to_cbor();
+    CHECK(cbor.size() < json.size());
+    for (const std::string& text : {json, cbor}) {
+        reef.state<int>("tide.level").set(1);
+        reef.state<double>("depth").set(0);
+        reef.value<courier::announced_list<berth>>("orders").clear();
+        CHECK(texts(save.restore(text)).empty());
+        CHECK(save.to_json() == json);
+    }
+    CHECK(texts(save.restore(cbor.substr(0, cbor.size() - 4)))[0].find("neither JSON") != std::string::npos);
+
+    courier::outbox later{"later"};
+    courier::timetable hours{later, "hours"};
+    courier::channel<berth> moored{"moored"};
+    courier::subscriber in{"keeper"};
+    struct story {
+        static courier::sequence<> of(courier::channel<berth>& c) { co_await courier::next(c); }
+    };
+    in.start(story::of(moored));
+    hours.after(std::chrono::seconds(1), moored, {}).release();
+    const std::vector<std::string> left = courier::saved_values::not_saved();
+    REQUIRE(left.size() == 2);
+    CHECK(left[0].find("a sequence of 'keeper' from saved_values_test.cpp:") == 0);
+    CHECK(left[1] == "timetable 'hours': 1 payload or call waits");
 }

@@ -1,6 +1,8 @@
 // What comes in, and what does not.
 #include "support.hpp"
 
+#include <courier/hub_values.hpp>
+
 using namespace test;
 using courier::gateway;
 using courier::gateway_code;
@@ -67,6 +69,8 @@ TEST_CASE("the channels of a hub are shown and accepted as they come, with addre
     CHECK(all.text.find("in port") != std::string::npos);
     CHECK(all.text.find(berthed) != std::string::npos);
     CHECK(during(out, [&] { return get(out, "/values/in%20port"); }).body["crates"] == 3);
+    match.state<int>("tide.level", 3).set(4); // values that it makes are shown, too
+    CHECK(during(out, [&] { return get(out, "/values/tide.level"); }).body["value"] == 4);
 }
 
 TEST_CASE("what does not fit is told field by field, and nothing is done") {

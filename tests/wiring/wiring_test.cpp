@@ -1,6 +1,8 @@
 // Wires in force: what they do, when, and how often.
 #include "support.hpp"
 
+#include <courier/hub_values.hpp>
+
 #include <courier/wiring/wiring_audit.hpp>
 
 using namespace wired;
@@ -314,6 +316,13 @@ TEST_CASE("a hub's channels are causes") {
     steered.publish_to(bell::north, {20});
     CHECK(rung == 11);
     CHECK(wires.try_once("to it", "course = 3").held);
+    courier::state<int>& tide = reef.state<int>("tide.level", 3); // its changes and its value
+    wires.load_text("hub.toml", "[[wire]]\nwhen = 'tide.level'\nif = { after = 4 }\ndo = 'count'\n[[wire]]\nwhen = '" +
+                                    std::string(ring.name()) + "'\nwhile = { 'tide.level' = 4 }\ndo = 'count'\n");
+    ring.publish({1});
+    tide.set(4);
+    ring.publish({1});
+    CHECK(rung == 13);
 }
 
 TEST_CASE("the audit finds objects that never came, with the nearest name, and wires that always fail") {

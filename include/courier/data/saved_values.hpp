@@ -5,6 +5,7 @@
 #include <courier/config.hpp>
 #include <courier/data/detail/saved_entry.hpp>
 #include <courier/data/json_fault.hpp>
+#include <courier/hub.hpp>
 #include <courier/period.hpp>
 
 #include <cstddef>
@@ -41,8 +42,11 @@ struct saving {
 /// with one value in a line, in the order in which they were added, and each as
 /// `to_json()` writes it; a map is a list of objects with `key` and `value`.
 ///
+/// `to_cbor()` writes the same in fewer bytes (RFC 8949), and `restore()` takes either.
+///
 /// Values may end at any time and are left out from then on. Timers, sequences,
-/// subscriptions and what waits in outboxes are not saved. Belongs to the thread of its
+/// subscriptions and what waits in outboxes are not saved; `not_saved()` lists those there are.
+/// Belongs to the thread of its
 /// values. Every member may be called by a handler, which may also destroy it. Can be
 /// neither copied nor moved.
 class saved_values {
@@ -74,10 +78,20 @@ public:
         return true;
     }
 
+    /// All states and announced lists of a hub and of the hubs below it (`hub::value()`), now and later, under their
+    /// names, but for those of whose values nothing is known. The hub may end first.
+    void add(hub& all, std::source_location where = std::source_location::current());
+
     /// All values that are there.
     [[nodiscard]] std::string to_json() const;
+    /// The same in CBOR (RFC 8949): bytes, for a file that is opened as a binary one.
+    [[nodiscard]] std::string to_cbor() const;
+    /// What a save of this moment does not have, a line each: the sequences of this thread and what they wait for,
+    /// timetables, outboxes and inboxes in which something waits. A game that saves between its levels has none of
+    /// them; one that saves in the middle can refuse, or say so.
+    [[nodiscard]] static std::vector<std::string> not_saved();
 
-    /// Gives the values what the text has, as one change: all of them have their new
+    /// Gives the values what the text, or CBOR, has, as one change: all of them have their new
     /// values before anything is announced, as by `together()`. Phases move whatever moves are
     /// allowed, and announce that. What handlers throw is thrown at the end.
     ///

@@ -88,11 +88,7 @@ public:
     template <class Source>
     void send(const Source& source, std::string_view topic, outward_options options = {},
               std::source_location where = std::source_location::current()) {
-        detail::shown_source what = detail::described(source);
-        if constexpr (detail::holds_value<Source>) {
-            what.fields = &detail::value_as_field<typename Source::value_type>::table;
-        }
-        detail::subscribe_taker(in_, source, add_source(what, topic, options), where);
+        send(detail::described_port(source), topic, options, where);
     }
 
     /// What comes from topics that this filter matches is published on the channel. Throws
@@ -110,7 +106,7 @@ public:
     /// The state gets the value that comes, the latest one at once.
     template <class T, class Same>
     void receive(state<T, Same>& to, std::string_view filter, const inward_options& options = {}) {
-        add_door(std::make_unique<detail::state_door<state<T, Same>>>(to), filter, options, false);
+        add_door(detail::door_to(to), filter, options, false);
     }
 
     /// Questions that other processes put to that topic with a `remote_query` are asked
@@ -145,8 +141,8 @@ private:
     template <class>
     friend class remote_query;
 
-    detail::payload_taker& add_source(const detail::shown_source& what, std::string_view topic,
-                                      const outward_options& options);
+    void send(const detail::port& source, std::string_view topic, const outward_options& options,
+              std::source_location where);
     void add_door(std::unique_ptr<detail::payload_door> door, std::string_view filter, const inward_options& options,
                   bool has_addresses);
     void add_answers(std::unique_ptr<detail::question_door_base> door, std::string_view topic,

@@ -80,7 +80,7 @@ public:
     template <class Source>
         requires(!std::is_same_v<run, Source> && !std::is_same_v<hub, Source>)
     void show(const Source& source, std::source_location where = std::source_location::current()) {
-        detail::subscribe_taker(in_, source, add_source(detail::described(source)), where);
+        show(detail::described_port(source), where);
     }
     // clang-format on
     /// All channels of a hub and of the hubs below it, now and later, whose payloads' fields are
@@ -135,7 +135,7 @@ public:
     [[nodiscard]] gateway_report report() const;
 
 private:
-    detail::payload_taker& add_source(const detail::shown_source& what);
+    void show(const detail::port& one, std::source_location where);
     [[nodiscard]] console& accepted() noexcept;
 
     std::shared_ptr<detail::gateway_core> core_;

@@ -156,8 +156,7 @@ public:
     void offer(const state<T, Same>& cause, std::source_location where = std::source_location::current()) {
         static_assert(detail::fields_of<change<T>>() != nullptr,
                       "courier: wiring knows nothing of values of this type; see courier/fields.hpp");
-        const detail::followed_when_made none(nullptr);
-        add(std::make_unique<detail::state_cause<state<T, Same>>>(cause, where));
+        add(detail::port_of(cause), where);
     }
     /// A query, for the catalogue: wires do not ask.
     template <class Question>
@@ -169,9 +168,9 @@ public:
         made.answer = detail::shape_of(detail::known<answer>::type);
         add_query(std::move(made));
     }
-    /// All channels of a hub and of the hubs below it, now and later, and its queries,
-    /// without their answers. The hub may end first.
-    void offer(hub& all);
+    /// All channels, states and formulas of a hub and of the hubs below it, now and later, and its
+    /// queries, without their answers. The hub may end first.
+    void offer(hub& all, std::source_location where = std::source_location::current());
     /// Phases, for `during`.
     template <class Phase>
     void offer(const phases<Phase>& which) {
@@ -355,6 +354,7 @@ private:
     friend audit_report audit(const wiring& of);
     friend struct detail::access;
     void add(std::unique_ptr<detail::cause_base> cause);
+    void add(const detail::port& value, std::source_location where);
     void add_query(query_entry asked);
     void add_group(std::shared_ptr<const detail::group_source> members);
     void add_phases(std::string_view name, detail::phases_core& core);

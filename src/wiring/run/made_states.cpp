@@ -5,6 +5,7 @@
 #include "wiring/run/wiring_core.hpp"
 
 #include <courier/detail/delivery/followers.hpp>
+#include <courier/detail/values/value_port.hpp>
 #include <courier/state.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
@@ -51,7 +52,7 @@ public:
         const std::source_location where = named_place(file, wanted.at.line);
         name = wanted.name;
         kind = wanted.kind;
-        cause = std::make_shared<state_cause<state<T>>>(value_, where);
+        cause = std::make_shared<value_cause>(port_of(value_), where);
         add_action<value_to_set<T>>(
             action_that_sets(wanted.name), [this](const value_to_set<T>& to) { value_.set(to.value); }, where);
         if constexpr (std::is_same_v<T, bool>) {

@@ -20,7 +20,7 @@ namespace detail {
 class name_finder {
 public:
     virtual ~name_finder() = default;
-    [[nodiscard]] virtual std::shared_ptr<state_base> state(const std::string& name) const = 0;
+    [[nodiscard]] virtual std::shared_ptr<value_cause> state(const std::string& name) const = 0;
 };
 
 /// Whether a whole number of the payload is in a range: most conditions are.
@@ -84,7 +84,7 @@ private:
     void make_range();
 
     reach field_;
-    std::shared_ptr<state_base> state_;
+    std::shared_ptr<value_cause> state_;
     test_op op_;
     value_kind kind_;
     std::vector<wanted> values_;
@@ -131,7 +131,7 @@ private:
     value_origin from_;
     const value_type* into_;
     reach field_;
-    std::shared_ptr<state_base> state_;
+    std::shared_ptr<value_cause> state_;
     plain_value constant_;
     std::string text_;
     std::vector<live_value> pieces_;

@@ -14,10 +14,10 @@ const set_plan* wire_table::set(std::string_view name) const noexcept {
     return find_set(sets, name);
 }
 
-std::shared_ptr<state_base> offer_list::state(const std::string& wanted) const {
+std::shared_ptr<value_cause> offer_list::state(const std::string& wanted) const {
     for (const std::shared_ptr<cause_base>& one : causes) {
         if (one->name == wanted && one->state != nullptr) {
-            return std::static_pointer_cast<state_base>(one);
+            return std::static_pointer_cast<value_cause>(one);
         }
     }
     return nullptr;

@@ -41,7 +41,7 @@ struct wire_table {
 
 /// What is offered, as it was at one time. Not changed any more.
 struct offer_list final : name_finder {
-    [[nodiscard]] std::shared_ptr<state_base> state(const std::string& wanted) const override;
+    [[nodiscard]] std::shared_ptr<value_cause> state(const std::string& wanted) const override;
 
     catalogue all;
     std::vector<std::shared_ptr<cause_base>> causes;   ///< as the channels of the catalogue

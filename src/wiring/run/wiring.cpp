@@ -44,6 +44,42 @@ subscription_key port_cause::attach(subscriber& in, live_wire& wire, const void*
     return attach_wire<some_payload>(in, port_source({core_.get(), ops_}, address), wire, options);
 }
 
+value_cause::value_cause(const port& of, std::source_location where)
+    : core_(*of.core), of_(of), latest_(of.value->copier->copy(of.value->look(of.source))), where_(where),
+      in_("wiring") {
+    name = of.core->name;
+    type = of.ops->kind->name;
+    key = of.value->key();
+    fields = of.ops->kind->fields;
+    state = of.value->value;
+    watch();
+}
+
+value_cause::~value_cause() {
+    in_.clear();
+    of_.value->copier->destroy(latest_);
+}
+
+void value_cause::watch() {
+    in_.subscribe(
+        port_source(of_), [this](const some_payload& c) { of_.value->copier->assign(latest_, of_.value->after(&c)); },
+        {}, where_);
+}
+
+void value_cause::take_over(cause_base& next) {
+    const auto& other = static_cast<const value_cause&>(next);
+    core_ = other.core_;
+    of_ = other.of_;
+    of_.value->copier->assign(latest_, other.latest_);
+    where_ = other.where_;
+    in_.clear();
+    watch();
+}
+
+subscription_key value_cause::attach(subscriber& in, live_wire& wire, const void*, wire_options options) {
+    return is_there() ? attach_wire<some_payload>(in, port_source(of_), wire, options) : subscription_key{};
+}
+
 } // namespace detail
 
 void named_target::end() noexcept {
@@ -72,8 +108,12 @@ void wiring::add(std::unique_ptr<detail::cause_base> cause) {
     core_->add(std::move(cause));
 }
 
-void wiring::offer(hub& all) {
-    core_->add(detail::access::hub_of(all));
+void wiring::offer(hub& all, std::source_location where) {
+    core_->add(detail::access::hub_of(all), where);
+}
+
+void wiring::add(const detail::port& value, std::source_location where) {
+    core_->add(value, where);
 }
 
 void wiring::add_query(query_entry asked) {

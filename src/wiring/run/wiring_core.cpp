@@ -96,10 +96,20 @@ void wiring_core::add(std::string_view its_name, phases_core& core) {
     phases.push_back(std::make_shared<offered_phases>(std::string(its_name), held(core)));
 }
 
-void wiring_core::add(hub_core& hub) {
-    const auto each = [this](const port& one) {
+void wiring_core::add(const port& value, std::source_location where) {
+    const followed_when_made none(nullptr);
+    add(std::make_unique<value_cause>(value, where));
+}
+
+void wiring_core::add(hub_core& hub, std::source_location where) {
+    const auto each = [this, where](const port& one) {
         const payload_kind* const kind = one.core->kind;
-        if (one.ops != nullptr && !kind->is_internal) {
+        if (one.value != nullptr) {
+            if (one.value->after != nullptr && one.value->copier != nullptr && kind != nullptr &&
+                kind->fields != nullptr) {
+                add(one, where);
+            }
+        } else if (one.ops != nullptr && !kind->is_internal) {
             add(std::make_unique<port_cause>(one));
         } else if (one.ops == nullptr && kind != nullptr) {
             add(query_entry{one.core->name, shape_of(kind->fields, kind->name), {}});

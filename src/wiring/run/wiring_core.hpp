@@ -41,7 +41,8 @@ public:
     void add(std::string_view its_name, phases_core& core);
     void add(std::shared_ptr<const group_source> members);
     /// What a hub has, and all that it makes later.
-    void add(hub_core& hub);
+    void add(const port& value, std::source_location where);
+    void add(hub_core& hub, std::source_location where);
     /// Something more is offered, or is no more. `is_replaced`: what wires may hold.
     void offers_changed(bool is_replaced = false) noexcept;
     void targets_changed() noexcept { listed_.reset(); }

@@ -3,14 +3,13 @@
 #pragma once
 
 #include <courier/addressed_channel.hpp>
-#include <courier/change.hpp>
 #include <courier/channel.hpp>
 #include <courier/detail/base/field_table.hpp>
 #include <courier/detail/base/in_use.hpp>
 #include <courier/detail/delivery/port.hpp>
+#include <courier/detail/values/value_port.hpp>
 #include <courier/receipt.hpp>
 #include <courier/state.hpp>
-#include <courier/subscription.hpp>
 
 #include <memory>
 #include <source_location>
@@ -53,15 +52,6 @@ public:
 template <class Payload>
 inline constexpr bool made_of_nothing = std::is_default_constructible_v<Payload>;
 
-template <class Payload>
-class typed_payload_door : public payload_door {
-    static_assert(made_of_nothing<Payload>, WIRED_COURIER_NOT_MADE);
-
-public:
-    [[nodiscard]] void* make() const override { return new Payload(); }
-    void destroy(void* payload) const noexcept override { delete static_cast<Payload*>(payload); }
-};
-
 /// Publishes on a channel under a name.
 class port_door final : public payload_door {
 public:
@@ -95,39 +85,26 @@ template <class Payload, class Address>
     return std::make_unique<port_door>(port_of(to), as);
 }
 
-/// A state's value as the only field of a payload, the way it is written everywhere.
-template <class Value>
-struct value_as_field {
-    static constexpr field_entry entry{"value", &known<Value>::type};
-    static void locate(const void* object, const void** fields) { *fields = object; }
-    WIRED_COURIER_HIDDEN static const field_table table;
-};
-template <class Value>
-constinit const field_table value_as_field<Value>::table = {
-    type_name<Value>(), {&entry, 1}, &locate, make_type<Value>().can_write, sizeof(Value)};
-
-template <class State>
-class state_door final : public typed_payload_door<typename State::value_type> {
-    using value = typename State::value_type;
-
+/// Sets a state.
+class value_door final : public payload_door {
 public:
-    explicit state_door(State& to) : to_(to), there_(to.subscribe([](const change<value>&) {})) {
-        this->name = to.name();
-        this->type = type_name<value>();
-        this->fields = &value_as_field<value>::table;
-        this->is_value = true;
-    }
-    receipt publish(const void* payload, std::string_view, std::source_location where) const override {
-        if (there_.live()) {
-            to_.set(*static_cast<const value*>(payload), where);
-        }
-        return {};
-    }
+    explicit value_door(const port& to);
+
+    [[nodiscard]] void* make() const override { return of_.value->maker->make(); }
+    void destroy(void* payload) const noexcept override { of_.value->maker->destroy(payload); }
+    receipt publish(const void* payload, std::string_view, std::source_location where) const override;
 
 private:
-    State& to_;
-    subscription there_; ///< ends with the state
+    held<channel_core> core_; ///< closed when the state goes
+    port of_;
 };
+
+template <class T, class Same>
+[[nodiscard]] std::unique_ptr<payload_door> door_to(state<T, Same>& to) {
+    static_assert(made_of_nothing<T> && copier_of<T>() != nullptr,
+                  "courier: a value that comes from outside can be made of nothing, and copied");
+    return std::make_unique<value_door>(port_of(to));
+}
 
 } // namespace detail
 WIRED_COURIER_NAMESPACE_END

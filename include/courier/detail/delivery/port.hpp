@@ -96,10 +96,34 @@ template <class Payload>
 WIRED_COURIER_HIDDEN inline constexpr port_ops port_ops_of<Payload, void>{&kind_of<Payload>, maker_of<Payload>(),
                                                                           nullptr};
 
-/// A channel, or a hub's query, whose payload has no type here.
+/// Copies values of a type.
+struct value_copier {
+    void* (*copy)(const void* value);
+    void (*assign)(void* to, const void* from);
+    void (*destroy)(void* value) noexcept;
+};
+
+/// What is done with what has a value at any time, such as a state.
+struct value_ops {
+    std::uint64_t (*key)(); ///< of what it is, such as `state<int>`
+    std::string_view type;  ///< of the value
+    const value_type* value;
+    const field_table* as_field;             ///< of a payload that consists of the value
+    const value_maker* maker;                ///< null: none can be made of nothing
+    const value_copier* copier;              ///< null: they cannot be copied
+    const void* (*look)(const void* source); ///< the value, good until it changes
+    /// The new value, of what is announced; null: not in there, as of lists.
+    const void* (*after)(const void* announced) = nullptr;
+    /// Gives it a value, which is moved from; null: it is computed.
+    void (*set)(void* source, void* next, std::source_location where) = nullptr;
+};
+
+/// A channel, the changes of a value, or a hub's query, whose payload has no type here.
 struct port {
     channel_core* core;
-    const port_ops* ops; ///< null: of a query, or the module that had the types has been unloaded
+    const port_ops* ops;              ///< null: of a query, or the module that had the types has been unloaded
+    const value_ops* value = nullptr; ///< null: it is no value
+    void* source = nullptr;           ///< the value's; good while the core is not closed
 };
 
 template <class Payload>

@@ -15,11 +15,14 @@
 
 WIRED_COURIER_NAMESPACE_BEGIN
 
-/// One channel or query of a hub, for reports.
+/// What a hub has under a name.
+enum class hub_kind : std::uint8_t { channel, query, value };
+
+/// One channel, query or value of a hub, for reports.
 struct hub_line {
     std::string name;
-    std::string type; ///< of the payload or question
-    bool is_query;
+    std::string type; ///< of the payload or question; of a value its own, such as "courier::state<int>"
+    hub_kind kind;
     std::size_t subscriptions; ///< or answerers
     std::string made_at;       ///< where it was first asked for, such as "match.cpp:12"
 };
@@ -28,6 +31,7 @@ namespace detail {
 
 struct port;
 struct port_ops;
+struct value_ops;
 
 /// What is wanted of a hub.
 struct hub_request {
@@ -39,11 +43,21 @@ struct hub_request {
     const port_ops* ops = nullptr; ///< null: a query
 };
 
-/// A channel or query that a hub made.
+/// A value that a hub is to own.
+struct hub_value {
+    std::uint32_t number;  ///< of its type
+    std::string_view type; ///< the type's name
+    void (*end)(void* source) noexcept;
+};
+
+/// A channel, query or value that a hub made.
 struct hub_post {
     alignas(void*) std::byte object[2 * sizeof(void*)]; ///< the channel or query itself
     channel_core* core;
     const port_ops* ops; ///< null: a query
+    const value_ops* value = nullptr;
+    void* source = nullptr;                  ///< of a value: itself
+    void (*end)(void* source) noexcept = nullptr;
     bool is_named;
     std::uint32_t number;
     std::string type;
@@ -76,6 +90,11 @@ public:
     void* open(const hub_request& wanted, std::source_location where);
     void* open_own(const hub_request& wanted, std::source_location where);
     void* open_named(const hub_request& wanted, std::string_view text, std::source_location where);
+    /// A value of that name and type, here or above; null when there is none.
+    [[nodiscard]] void* find_value(std::uint32_t number, std::string_view text) const noexcept;
+    /// Owns a value from now on; `tell_watches()` comes next. Nothing has changed when memory is full.
+    void take_value(const port& made, const hub_value& how, std::string_view text, std::source_location where);
+    void tell_watches(const port& made) const;
     [[nodiscard]] void* find_anywhere(const hub_request& wanted) const noexcept;
     [[nodiscard]] std::string_view type_named(std::string_view text) const;
     [[nodiscard]] void* find_text(const hub_request& wanted, std::string_view text, std::source_location where) const;
@@ -84,14 +103,13 @@ private:
     friend class hub_watch;
     hub_post& make(const hub_request& wanted, std::string_view name, bool named, std::source_location where);
     void know(std::uint32_t number, void* object);
-    void tell_watches(const port& made) const;
     void forget_parents() noexcept;
     [[nodiscard]] bool made(const void* object) const noexcept;
     [[nodiscard]] hub_post* own_post(std::uint32_t number) const noexcept;
     [[nodiscard]] hub_post* find_by_text(std::uint32_t number, std::string_view text,
                                          bool only_named = false) const noexcept;
     void report_hidden_below(const hub_request& wanted, std::source_location where) const;
-    void report_clash(const hub_request& wanted, std::string_view text, std::source_location where) const;
+    void report_clash(std::string_view type, std::string_view text, std::source_location where) const;
     [[nodiscard]] std::vector<std::string> names_of(const hub_request& wanted) const;
 
     void** known_at_ = nullptr; ///< what `known_` holds, without the way there

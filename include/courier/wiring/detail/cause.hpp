@@ -8,7 +8,7 @@
 #include <courier/detail/base/type_number.hpp>
 #include <courier/detail/delivery/followers.hpp>
 #include <courier/detail/delivery/port.hpp>
-#include <courier/state.hpp>
+#include <courier/detail/values/value_port.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/verdict.hpp>
 
@@ -94,54 +94,23 @@ private:
 };
 
 /// A state or formula: its changes, and a copy of its value, which stays when it goes.
-class state_base : public cause_base {
+class value_cause final : public cause_base {
 public:
-    [[nodiscard]] virtual const void* value() const noexcept = 0;
-};
-
-template <class Source>
-class state_cause final : public state_base {
-    using value_type_of = typename Source::value_type;
-
-public:
-    state_cause(const Source& of, std::source_location where)
-        : of_(&of), latest_(of.glance()), in_("wiring"), where_(where) {
-        name = of.name();
-        type = type_name<change<value_type_of>>();
-        key = key_of_type<state_cause>();
-        fields = fields_of<change<value_type_of>>();
-        state = &known<value_type_of>::type;
-        watch();
-    }
-
-    subscription_key attach(subscriber& in, live_wire& wire, const void*, wire_options options) override {
-        if (!is_there()) {
-            return {};
-        }
-        return attach_wire<change<value_type_of>>(in, *of_, wire, options);
-    }
-    [[nodiscard]] bool is_there() const noexcept override { return in_.live(own_); }
-    void take_over(cause_base& next) override {
-        auto& other = static_cast<state_cause&>(next);
-        of_ = other.of_;
-        latest_ = std::move(other.latest_);
-        where_ = other.where_;
-        in_.clear();
-        watch();
-    }
-    [[nodiscard]] const void* value() const noexcept override { return &latest_; }
+    value_cause(const port& of, std::source_location where);
+    ~value_cause() override;
+    subscription_key attach(subscriber& in, live_wire& wire, const void* address, wire_options options) override;
+    [[nodiscard]] bool is_there() const noexcept override { return !core_->closed && core_->kind != nullptr; }
+    void take_over(cause_base& next) override;
+    [[nodiscard]] const void* value() const noexcept { return latest_; }
 
 private:
-    void watch() {
-        own_ = in_.subscribe(
-            *of_, [this](const change<value_type_of>& c) { latest_ = c.after(); }, {}, where_);
-    }
+    void watch();
 
-    const Source* of_; ///< good while the subscription lives
-    value_type_of latest_;
-    subscriber in_;
-    subscription_key own_;
+    held<channel_core> core_; ///< which may go first
+    port of_;
+    void* latest_;
     std::source_location where_;
+    subscriber in_;
 };
 
 } // namespace detail

@@ -1,0 +1,6 @@
+// Lets hubs have states, formulas and lists; see hub::value().
+// SPDX-License-Identifier: MIT
+#pragma once
+
+#include <courier/detail/values/value_port.hpp> // IWYU pragma: export
+#include <courier/hub.hpp>                      // IWYU pragma: export
