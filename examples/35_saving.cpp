@@ -1,5 +1,6 @@
 // A night that is saved, a level that is restored, and a text of an older version of the game.
 #include <courier/data/saved_values.hpp>
+#include <courier/hub_values.hpp>
 #include <courier/level.hpp>
 
 #include <cstdio>
@@ -16,10 +17,10 @@ struct Mole {
 int main() {
     courier::hub game{"game"};
     courier::saved_values save{"gannet reef"};
-    courier::state<int> score{"score", 0};
+    save.add(game); // the hub's values, as it makes them
+    courier::state<int>& score = game.state<int>("score");
     courier::phases<watch> hours{
         "watch", watch::calm, {{watch::calm, {watch::storm}}, {watch::storm, {watch::dawn}}, {watch::dawn, {}}}};
-    save.add(score);
     save.add(hours);
 
     // What belongs to a level is saved while that is there.
