@@ -199,8 +199,9 @@ TEST_CASE("a hub has values by name, made by the first to ask, which end with it
     {
         const test::fault_catcher faults;
         CHECK(match->state<double>("bar.open", 2.5).glance() == 2.5);
-        CHECK(faults.told_once(
-            {"[courier.name-clash]", "that is the name of a 'courier::formula<bool", "hub_test.cpp:"}));
+        CHECK(faults.told_once({"[courier.name-clash]",
+                                "of 'state<double>', but that is the name of a 'formula<bool>' made at ",
+                                "hub_test.cpp:"}));
     }
     const courier::formula<int> twice{"twice", [&tide] { return 2 * tide.read(); }};
     match.reset();

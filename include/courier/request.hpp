@@ -17,8 +17,8 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
-template <class Question>
-class ask_wait;
+/// Makes requests, for those who put questions.
+struct request_access;
 
 /// Where the answer to one request goes: the asker and the reply share it.
 template <class Answer>
@@ -135,8 +135,7 @@ public:
     [[nodiscard]] bool taken() const noexcept { return !reply_.place_; }
 
 private:
-    template <class>
-    friend class detail::ask_wait;
+    friend struct detail::request_access;
 
     request(const Question& question, detail::held<detail::answer_place<answer_type>> to) noexcept
         : question_(&question), reply_(std::move(to)) {}
@@ -146,6 +145,13 @@ private:
 };
 
 namespace detail {
+
+struct request_access {
+    template <class Question>
+    static request<Question> make(const Question& question, held<answer_place<answer_to<Question>>> to) noexcept {
+        return {question, std::move(to)};
+    }
+};
 
 template <class Question>
 struct kind_traits<request<Question>> {

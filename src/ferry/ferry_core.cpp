@@ -215,19 +215,24 @@ void ferry_core::put_answer(const landed_message& to, const question_door_base& 
         return;
     }
     struct sender final : answer_taker {
-        outward_box& box;
+        std::weak_ptr<ferry_core> core;
         const outward_place& through;
-        const landed_message& to;
+        std::string topic;
+        std::string correlation;
         std::uint64_t question;
-        sender(outward_box& its_box, const outward_place& its_place, const landed_message& what, std::uint64_t event)
-            : box(its_box), through(its_place), to(what), question(event) {}
+        sender(ferry_core& of, const outward_place& its_place, const landed_message& what)
+            : core(of.weak_from_this()), through(its_place), topic(what.response_topic), correlation(what.correlation),
+              question(overseen() ? this_oversight.ledger->newest_id + 1 : 0) {}
         void answered(const void* answer) override {
-            const caused_by now(of_this_ledger(question, 0));
-            box.put(through, answer, {}, {to.response_topic, to.correlation});
+            if (const std::shared_ptr<ferry_core> own = core.lock(); own != nullptr) {
+                const caused_by now(of_this_ledger(question, 0));
+                own->box.put(through, answer, {}, {topic, correlation});
+            }
         }
-    } taker(box, through, to, overseen() ? this_oversight.ledger->newest_id + 1 : 0);
+    };
+    auto taker = std::make_unique<sender>(*this, through, to);
     const from_elsewhere now(to, box, false);
-    door.ask(to.payload.get(), taker, to.route->place);
+    door.ask(to.payload.get(), std::move(taker), to.route->place);
 }
 
 outward_place& ferry_core::add_questions(std::string_view topic, std::string_view name, const field_table* fields,

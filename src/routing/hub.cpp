@@ -184,7 +184,6 @@ void* hub_core::find_value(std::uint32_t number, std::string_view text) const no
 }
 
 void hub_core::take_value(const port& made, const hub_value& how, std::string_view text, std::source_location where) {
-    report_clash(how.type, text, where);
     auto post = make_owned<hub_post>();
     post->core = made.core;
     post->ops = made.ops;
@@ -193,8 +192,13 @@ void hub_core::take_value(const port& made, const hub_value& how, std::string_vi
     post->end = how.end;
     post->is_named = true;
     post->number = how.number;
-    post->type = how.type;
+    const std::string_view whole = how.type.substr(0, how.type.find('<'));
+    post->type = whole.substr(whole.rfind(':') + 1); // such as "state"
+    if (made.value->after != nullptr) {
+        post->type.append("<").append(made.value->type).append(">");
+    }
     post->made_at = place(where);
+    report_clash(post->type, text, where);
     reserve_by_halves(posts_, posts_.size() + 1);
     by_text_->emplace(text, post.get());
     posts_.push_back(std::move(post));

@@ -65,6 +65,36 @@ TEST_CASE("a question is answered, or nobody knew") {
     CHECK_FALSE(got[second].answer.has_value());
 }
 
+TEST_CASE("a request is answered when its reply is given, and nobody knew when that goes; either side may end first") {
+    const reef::local_broker broker;
+    courier::channel<courier::request<DepthAsked>> soundings{"soundings"};
+    auto office = std::make_unique<courier::ferry>(at(broker, "office"));
+    office->answer(soundings, "office/soundings");
+    std::vector<courier::reply<Depth>> open;
+    const auto keeps = soundings.subscribe([&](const courier::request<DepthAsked>& r) {
+        if (r.question().hour < 9) { // of others nobody takes the reply
+            open.push_back(r.take());
+        }
+    });
+    courier::ferry reef(at(broker, "reef"));
+    courier::remote_query<DepthAsked> depth(reef, "office/soundings", 5s);
+    std::map<std::uint64_t, courier::remote_answer<Depth>> got;
+    const auto in =
+        depth.answered().subscribe([&](const courier::remote_answer<Depth>& one) { got[one.ticket] = one; });
+    REQUIRE(connected({office.get(), &reef}));
+    const std::uint64_t tickets[] = {depth.ask({1}), depth.ask({2}), depth.ask({10}), depth.ask({3})};
+    REQUIRE(until({office.get(), &reef}, [&] { return open.size() == 3 && got.size() == 1; }));
+    CHECK(got[tickets[2]].how == remote_outcome::nobody_knew);
+    open[1] = {}; // the second question's
+    CHECK(open[0].give({7}));
+    REQUIRE(until({office.get(), &reef}, [&] { return got.size() == 3; }));
+    CHECK(got[tickets[0]].answer->fathoms == 7);
+    CHECK(got[tickets[1]].how == remote_outcome::nobody_knew);
+    office.reset();
+    open[2].give({8}); // to where nobody is
+    CHECK(got.size() == 3);
+}
+
 TEST_CASE("a question comes to an end without an answer, and there are only so many at a time") {
     const reef::local_broker broker;
     courier::ferry_options options = at(broker, "reef");

@@ -119,6 +119,14 @@ public:
                     detail::fields_to_send<answer_type>());
     }
 
+    /// The same with requests: the reply may come later. `fail()` is no answer to those who are elsewhere. A reply
+    /// that is given when nobody waits there any longer crosses, and is passed over.
+    template <class Question>
+    void answer(channel<request<Question>>& with, std::string_view topic, const inward_options& options = {}) {
+        add_answers(std::make_unique<detail::request_door<Question>>(with), topic, options,
+                    detail::fields_to_send<typename Question::answer>());
+    }
+
     /// Takes in arrived payloads, and hands over published ones; once a frame. Returns how
     /// many came. An exception of a handler comes out, once all are served.
     std::size_t take_in();

@@ -40,8 +40,7 @@ public:
             waiter& over = *static_cast<ask_wait*>(self)->waiter_;
             over.done(over);
         };
-        const request<Question> asked(question_, place_);
-        to_->publish(asked, where_);
+        to_->publish(request_access::make(question_, place_), where_);
         return false; // a reply that nobody took says at its end that there is no answer
     }
     result_type result() {

@@ -21,7 +21,7 @@ enum class hub_kind : std::uint8_t { channel, query, value };
 /// One channel, query or value of a hub, for reports.
 struct hub_line {
     std::string name;
-    std::string type; ///< of the payload or question; of a value its own, such as "courier::state<int>"
+    std::string type; ///< of the payload or question; of a value its own, such as "state<int>"
     hub_kind kind;
     std::size_t subscriptions; ///< or answerers
     std::string made_at;       ///< where it was first asked for, such as "match.cpp:12"
