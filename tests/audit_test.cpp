@@ -100,6 +100,9 @@ TEST_CASE("audit of a ledger: handlers that are never served, and why") {
     courier::subscriber paused("paused");
     paused.subscribe(s.moored, [] {});
     paused.pause();
+    courier::subscriber asleep("asleep"); // of an object that is not in use
+    asleep.follow(paused);
+    asleep.subscribe(s.moored, [] {});
     for (int i = 0; i < 3; ++i) {
         s.moored.publish({});
     }

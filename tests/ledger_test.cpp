@@ -41,6 +41,9 @@ TEST_CASE("a ledger tells why a turn came to nothing") {
     courier::subscriber b("picky");
     courier::subscriber c("paused");
     courier::subscriber d("failing");
+    courier::subscriber e("asleep");
+    e.follow(c);
+    e.subscribe(moored, [] {});
     a.subscribe(moored, [] {}, {.during = storm});
     b.subscribe(moored, [] {}, {.condition = [](const Moored& m) { return m.boat == 1; }});
     c.subscribe(moored, [] {});
@@ -63,7 +66,9 @@ TEST_CASE("a ledger tells why a turn came to nothing") {
     CHECK(of(all, "paused").turns[turn::paused] == 1);
     CHECK(of(all, "paused").turns[turn::served] == 1);
     CHECK(of(all, "failing").turns[turn::failed] == 1);
-    CHECK(on(all, "harbour.moored").deliveries == 2 + 3);
+    CHECK(of(all, "asleep").turns[turn::asleep] == 1);
+    CHECK(of(all, "asleep").turns[turn::served] == 1);
+    CHECK(on(all, "harbour.moored").deliveries == 2 + 4);
 }
 
 TEST_CASE("a ledger that is attached late knows who is there, and detaches without a trace") {

@@ -14,6 +14,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 enum class turn : std::uint8_t {
     served,
     paused,         ///< it, or its subscriber, was
+    asleep,         ///< what its subscriber follows, such as an object of a pool or a level, was
     outside_period, ///< its `.during` did not hold
     condition,      ///< its `.condition` did not hold, or the sequence waited for another one
     filtered,       ///< a pipeline let it fall
@@ -21,12 +22,12 @@ enum class turn : std::uint8_t {
     failed,         ///< it was called, and threw
 };
 /// How many of these there are.
-inline constexpr std::size_t turn_kinds = 7;
+inline constexpr std::size_t turn_kinds = 8;
 
 /// As it is written in recordings and reports, such as "outside its period".
 [[nodiscard]] constexpr std::string_view text_of(turn what) noexcept {
-    constexpr std::string_view texts[turn_kinds] = {"served",  "paused", "outside its period", "condition", "filtered",
-                                                    "stopped", "failed"};
+    constexpr std::string_view texts[turn_kinds] = {"served",    "paused",   "asleep",  "outside its period",
+                                                    "condition", "filtered", "stopped", "failed"};
     return texts[static_cast<std::size_t>(what)];
 }
 

@@ -15,7 +15,8 @@ namespace detail {
 turn_counts subscription_note::turns() const noexcept {
     turn_counts sum = missed;
     std::uint64_t not_served = 0;
-    for (const turn why : {turn::paused, turn::outside_period, turn::condition, turn::filtered, turn::stopped}) {
+    for (const turn why :
+         {turn::paused, turn::asleep, turn::outside_period, turn::condition, turn::filtered, turn::stopped}) {
         not_served += missed[why];
     }
     const channel_core& core = *of->list->core;

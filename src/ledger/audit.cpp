@@ -168,8 +168,9 @@ private:
             if ((s.turns[turn::filtered] != 0 || s.turns[turn::condition] != 0) && is_served_elsewhere(s)) {
                 continue;
             }
-            if (s.turns[turn::served] + s.turns[turn::failed] == 0 && s.published_since >= few &&
-                long_enough(s.since_frame)) {
+            // An object of a pool may sleep for as long as it likes.
+            if (s.turns[turn::served] + s.turns[turn::failed] == 0 &&
+                s.published_since >= few + s.turns[turn::asleep] && long_enough(s.since_frame)) {
                 add(finding_code::never_served,
                     who(s.subscriber) + " was never served on " + quoted(s.channel) +
                         (s.address.empty() ? "" : " at address " + s.address) + ", though " +

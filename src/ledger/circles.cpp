@@ -9,8 +9,8 @@
 WIRED_COURIER_NAMESPACE_BEGIN
 namespace detail {
 
-void note_order(ledger_core& ledger, std::uint32_t channel, noted_handler first, noted_handler second,
-                order_matter how, std::uint32_t on) noexcept {
+void note_order(ledger_core& ledger, std::uint32_t channel, noted_handler first, noted_handler second, order_matter how,
+                std::uint32_t on) noexcept {
     if (how == order_matter::both_publish && second.site < first.site) {
         std::swap(first, second); // which came first is chance
     }

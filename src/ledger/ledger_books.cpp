@@ -212,8 +212,8 @@ void copy_orders(const ledger_core& ledger, books& copy) {
     for (const order_note& note : ledger.orders) {
         const code_site& first = ledger.subscribe_sites[note.first];
         const code_site& second = ledger.subscribe_sites[note.second];
-        copy.orders.push_back({ledger.accounts[note.channel]->sums.name, first.where, second.where,
-                               note.first_name, note.second_name, note.how,
+        copy.orders.push_back({ledger.accounts[note.channel]->sums.name, first.where, second.where, note.first_name,
+                               note.second_name, note.how,
                                note.how == order_matter::both_publish ? ledger.accounts[note.on]->sums.name : "",
                                note.times, note.first_frame});
     }

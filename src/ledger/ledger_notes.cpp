@@ -131,7 +131,8 @@ void note_interference(ledger_core& ledger, const slot& s, const subscription_no
     }
     const subscription_note* const first = note_of(*serving);
     if (first != nullptr && first->site != second.site) {
-        note_order(ledger, s.list->core->books->number, noted_handler_of(*first), noted_handler_of(second), order_matter::ends);
+        note_order(ledger, s.list->core->books->number, noted_handler_of(*first), noted_handler_of(second),
+                   order_matter::ends);
     }
 }
 

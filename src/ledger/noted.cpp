@@ -233,9 +233,24 @@ void noted_publish::record() noexcept {
     ledger_->turns.resize(first_turn_);
 }
 
+namespace {
+
+// Why a subscription was silent.
+turn told_apart(turn why, const slot& s) noexcept {
+    const party* const owner = s.owner;
+    return why == turn::paused && (s.blocked & block_paused) == 0 && owner != nullptr && owner->asleep != 0 &&
+                   !owner->paused
+               ? turn::asleep
+               : why;
+}
+
+} // namespace
+
 void noted_now::missed(turn why) noexcept {
+    const slot* const s = serving();
+    why = s != nullptr ? told_apart(why, *s) : why;
     why_ = why;
-    if (const slot* const s = serving(); s != nullptr && !is_for_later(*s)) {
+    if (s != nullptr && !is_for_later(*s)) {
         if (subscription_note* const note = note_of(*s); note != nullptr && counts_for(*note)) {
             ++note->missed[why];
         }
@@ -270,7 +285,8 @@ void noted_publish::call(flight& f, slot& s, const entry& hot, const void* paylo
         missed(turn::failed);
     }
     std::uint64_t took = 0;
-    if (is_timed_ && why_ != turn::paused && why_ != turn::outside_period && why_ != turn::condition) {
+    if (is_timed_ && why_ != turn::paused && why_ != turn::asleep && why_ != turn::outside_period &&
+        why_ != turn::condition) {
         const std::uint64_t now = clock_now();
         took = now - std::exchange(clock_, now);
         found_slow_ = found_slow_ || took >= slow;
@@ -340,7 +356,7 @@ void note_missed_turn(turn why) noexcept {
 void note_missed_span(slot& s, turn why, std::size_t count) noexcept {
     if (subscription_note* const note = note_of(s); note != nullptr) {
         note->extra += count;
-        note->missed[why] += count;
+        note->missed[told_apart(why, s)] += count;
     }
 }
 

@@ -61,8 +61,8 @@ void pass_over(noted_now& now, const slot& by, slot& left) {
         if (by.list == left.list) {
             const subscription_note* const first = note_of(by);
             if (first != nullptr && first->site != note->site && is_in_its_period(left)) {
-                note_order(now.ledger(), now.core().books != nullptr ? now.core().books->number : 0, noted_handler_of(*first),
-                           noted_handler_of(*note), order_matter::stops);
+                note_order(now.ledger(), now.core().books != nullptr ? now.core().books->number : 0,
+                           noted_handler_of(*first), noted_handler_of(*note), order_matter::stops);
             }
         }
     }

@@ -43,6 +43,7 @@ enum class unheard_reason : std::uint8_t {
     no_longer,         ///< it had left
     channel_ended,     ///< its subscription went with an earlier channel of that name
     paused,
+    asleep, ///< what its subscriber follows was
     outside_period,
     condition,
     filtered,

@@ -56,7 +56,7 @@ std::vector<event_of> chain_across(std::span<const run> all, event_of last) {
 }
 
 std::string text_of(unheard_reason why) {
-    constexpr std::array<std::string_view, 17> texts{"nobody published",
+    constexpr std::array<std::string_view, 18> texts{"nobody published",
                                                      "waits in an outbox",
                                                      "combined with another post",
                                                      "turned away by a full outbox",
@@ -65,6 +65,7 @@ std::string text_of(unheard_reason why) {
                                                      "no longer subscribed",
                                                      "its channel had ended",
                                                      "paused",
+                                                     "asleep, with what its subscriber follows",
                                                      "outside its period",
                                                      "condition did not hold",
                                                      "filtered by its pipeline",
@@ -82,6 +83,8 @@ unheard_reason of_turn(turn why) noexcept {
     switch (why) {
     case turn::paused:
         return unheard_reason::paused;
+    case turn::asleep:
+        return unheard_reason::asleep;
     case turn::outside_period:
         return unheard_reason::outside_period;
     case turn::filtered:
@@ -207,7 +210,8 @@ private:
         const recorded_subscription* const s = nearest_to(e);
         if (const recorded_miss* const miss = miss_of(e); miss != nullptr) {
             const recorded_subscription& missed = run_.subscriptions.at(miss->subscription);
-            add(of_turn(miss->why), &e, e.frame, missed.at, miss->why == turn::paused ? since_pause(missed, e) : "");
+            const bool was_silent = miss->why == turn::paused || miss->why == turn::asleep;
+            add(of_turn(miss->why), &e, e.frame, missed.at, was_silent ? since_pause(missed, e) : "");
         } else if (s->after >= e.id) {
             add(unheard_reason::not_yet, &e, e.frame, s->at, "it came in frame " + std::to_string(s->since));
         } else if (s->until != UINT32_MAX && s->until <= e.frame) {
