@@ -84,7 +84,7 @@ public:
 
     /// All values that are there.
     [[nodiscard]] std::string to_json() const;
-    /// The same in CBOR (RFC 8949): bytes, for a file that is opened as a binary one.
+    /// All of them in CBOR (RFC 8949): bytes, for a file that is opened as a binary one.
     [[nodiscard]] std::string to_cbor() const;
     /// What a save of this moment does not have, a line each: the sequences of this thread and what they wait for,
     /// timetables, outboxes and inboxes in which something waits. A game that saves between its levels has none of
