@@ -17,7 +17,7 @@ WIRED_COURIER_NAMESPACE_BEGIN
 
 namespace detail {
 
-/// Makes requests, for those who put questions.
+/// Makes requests.
 struct request_access;
 
 /// Where the answer to one request goes: the asker and the reply share it.
