@@ -138,13 +138,14 @@ void event_packer::subscribed(const subscription_note& which) {
         made.stage = s.list->place_name;
         made.to = which.address;
         made.is_paused = (s.blocked & (block_paused | block_owner_paused)) != 0;
-        made.handler = handler_number(s);
+        made.handler = handler_number(which);
         pack_record(now_, made);
     });
 }
 
 void event_packer::ended(const subscription_note& which, bool channel_closed) {
     pack(ended_record{line_of(which), channel_closed});
+    forget_handler(which.number);
 }
 
 void event_packer::paused(const subscription_note& which, bool is_paused) {
@@ -199,12 +200,26 @@ void event_packer::put_payload(packed_bytes& to, const payload_kind* kind, const
     }
 }
 
-std::uint32_t event_packer::handler_number(const slot& s) {
+std::uint32_t event_packer::handler_number(const subscription_note& which) {
+    const slot& s = *which.of;
     if (s.owner == nullptr || (s.ops->traits & handler_is_word) == 0 || (s.shape & shape_guarded) != 0) {
         return 0;
     }
     const auto key = std::pair<const void*, const void*>(s.ops, s.list->entries[s.index].state);
-    return handlers_.emplace(key, static_cast<std::uint32_t>(handlers_.size() + 1)).first->second;
+    const auto found = handlers_.try_emplace(key).first;
+    told_handler& told = found->second;
+    told.number = told.number != 0 ? told.number : ++newest_handler_;
+    told.subscriptions += handler_of_.emplace(which.number, found).second ? 1 : 0;
+    return told.number;
+}
+
+void event_packer::forget_handler(std::uint32_t subscription) noexcept {
+    if (const auto found = handler_of_.find(subscription); found != handler_of_.end()) {
+        if (--found->second->second.subscriptions == 0) {
+            handlers_.erase(found->second);
+        }
+        handler_of_.erase(found);
+    }
 }
 
 // As soon as there are any, since one who is killed says nothing more.

@@ -88,7 +88,8 @@ private:
     std::uint32_t schema_of(const payload_kind* kind);
     std::uint32_t find_schema(const payload_kind* kind);
     void put_payload(packed_bytes& to, const payload_kind* kind, const void* payload);
-    std::uint32_t handler_number(const slot& s);
+    std::uint32_t handler_number(const subscription_note& which);
+    void forget_handler(std::uint32_t subscription) noexcept;
     void put_processes();
     void put_state();
     void put_skipped();
@@ -104,7 +105,14 @@ private:
     const payload_kind* newest_kind_ = nullptr;
     std::uint32_t newest_schema_ = no_schema;
     std::unordered_map<const field_table*, std::uint32_t> schemas_;
-    std::map<std::pair<const void*, const void*>, std::uint32_t> handlers_;
+    struct told_handler {
+        std::uint32_t number = 0;
+        std::uint32_t subscriptions = 0; ///< that are there; without any it is forgotten
+    };
+    using told_handlers = std::map<std::pair<const void*, const void*>, told_handler>;
+    told_handlers handlers_;
+    std::unordered_map<std::uint32_t, told_handlers::iterator> handler_of_; ///< by subscription
+    std::uint32_t newest_handler_ = 0;
     std::string address_;
 };
 
