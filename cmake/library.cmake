@@ -52,6 +52,7 @@ set(WIRED_COURIER_CORE_SOURCES
     later/timetable.cpp
     later/waiting_places.cpp
     values/scheduler.cpp
+    values/undo_history.cpp
     values/values.cpp
     values/dependencies.cpp
     values/refresh.cpp

@@ -9,7 +9,7 @@ set(other_tests
   ledger_test.cpp ledger_turns_test.cpp level_test.cpp lifecycle_test.cpp memory_full_test.cpp outbox_test.cpp pipeline_sources_test.cpp pipeline_test.cpp publisher_test.cpp query_test.cpp
   relay_test.cpp request_test.cpp retained_test.cpp second_unit.cpp sequence_ends_test.cpp
   sequence_test.cpp phases_test.cpp reactions_test.cpp stage_test.cpp state_test.cpp storage_test.cpp subscriber_test.cpp subscription_test.cpp
-  systems_test.cpp tally_test.cpp testing_test.cpp timed_call_test.cpp timetable_test.cpp)
+  systems_test.cpp tally_test.cpp testing_test.cpp timed_call_test.cpp timetable_test.cpp undo_history_test.cpp)
 add_executable(core_test allocations.cpp overseen.cpp ${thread_tests})
 if(NOT WIRED_COURIER_TEST_THREADS_ONLY)
   target_sources(core_test PRIVATE ${other_tests})

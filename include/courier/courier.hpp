@@ -72,6 +72,7 @@
 #include <courier/together.hpp>
 #include <courier/turn.hpp>
 #include <courier/unbounded.hpp>
+#include <courier/undo_history.hpp>
 #include <courier/value_kind.hpp>
 #include <courier/verdict.hpp>
 #include <courier/wait.hpp>

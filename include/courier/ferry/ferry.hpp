@@ -119,7 +119,7 @@ public:
                     detail::fields_to_send<answer_type>());
     }
 
-    /// Requests that other processes put, whose replies may come later. `fail()` is no answer to a process. A reply
+    /// Requests that other processes put, whose replies may come later. `fail()` counts as declined. A reply
     /// that is given when nobody waits there any longer crosses, and is passed over.
     template <class Question>
     void answer(channel<request<Question>>& with, std::string_view topic, const inward_options& options = {}) {

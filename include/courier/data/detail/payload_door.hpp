@@ -101,7 +101,7 @@ private:
 
 template <class T, class Same>
 [[nodiscard]] std::unique_ptr<payload_door> door_to(state<T, Same>& to) {
-    static_assert(made_of_nothing<T> && copier_of<T>() != nullptr,
+    static_assert(made_of_nothing<T> && has_copies<T>,
                   "courier: a value that comes from outside can be made of nothing, and copied");
     return std::make_unique<value_door>(port_of(to));
 }

@@ -37,8 +37,11 @@ inline constexpr value_copier copies{
     [](void* value) noexcept { delete static_cast<Value*>(value); }};
 
 template <class Value>
+inline constexpr bool has_copies = std::is_copy_constructible_v<Value> && std::is_copy_assignable_v<Value>;
+
+template <class Value>
 [[nodiscard]] constexpr const value_copier* copier_of() noexcept {
-    if constexpr (std::is_copy_constructible_v<Value> && std::is_copy_assignable_v<Value>) {
+    if constexpr (has_copies<Value>) {
         return &copies<Value>;
     } else {
         return nullptr;
@@ -61,6 +64,8 @@ struct value_ops_of {
     using value = typename Source::value_type;
     using payload = typename Source::payload_type;
     static constexpr bool announces_itself = std::is_same_v<payload, change<value>>;
+    static constexpr bool can_set =
+        !announces_itself || requires(Source& of, value fresh) { of.set(std::move(fresh)); };
 
     static const void* look(const void* source) { return &static_cast<const Source*>(source)->glance(); }
     static const void* after(const void* announced) { return &static_cast<const payload*>(announced)->after(); }
@@ -84,7 +89,7 @@ struct value_ops_of {
         if constexpr (announces_itself) {
             all.after = &after;
         }
-        if constexpr (!announces_itself || requires(Source& of, value fresh) { of.set(std::move(fresh)); }) {
+        if constexpr (can_set) {
             all.set = &set;
         }
         return all;
