@@ -4,8 +4,10 @@
 
 namespace reef {
 
-lamp::lamp(wyrms& out_there, courier::wiring& wires, night_log& log) : log_(log) {
+lamp::lamp(courier::hub& reef, wyrms& out_there, courier::wiring& wires, night_log& log)
+    : log_(log), lit_(lamp_lit(reef)) {
     log_.expect("lamp");
+    lit_.set(true);
     wires.action<Sweep>(in_, "lamp.sweep", [this, &out_there](const Sweep& s) {
         log_.heard("lamp");
         log_.react("lamp", fmt::format("sweeps to {:03}", s.bearing));

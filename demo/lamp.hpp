@@ -1,10 +1,10 @@
-// The lamp: sweeps to where it is told, while it is lit.
+// The lamp: sweeps to where it is told. It is there while it is lit, in the level "lamp room".
 #pragma once
 
 #include "night_log.hpp"
 #include "wyrms.hpp"
 
-#include <courier/state.hpp>
+#include <courier/hub_values.hpp>
 #include <courier/subscriber.hpp>
 #include <courier/wiring/wiring.hpp>
 
@@ -20,23 +20,20 @@ struct FallShort {
 
 class lamp {
 public:
-    lamp(wyrms& out_there, courier::wiring& wires, night_log& log);
-
-    /// A lamp that is out does nothing; lit again, it does as before.
-    void put_out() {
-        in_.pause();
-        lit_.set(false);
-    }
-    void light() {
-        in_.resume();
-        lit_.set(true);
-    }
-    [[nodiscard]] const courier::state<bool>& lit() const { return lit_; }
+    lamp(courier::hub& reef, wyrms& out_there, courier::wiring& wires, night_log& log);
+    lamp(const lamp&) = delete;
+    lamp& operator=(const lamp&) = delete;
+    ~lamp() { lit_.set(false); }
 
 private:
     night_log& log_;
-    courier::state<bool> lit_{"lamp.lit", true};
+    courier::state<bool>& lit_; ///< the night's, which stays when the lamp is out
     courier::subscriber in_{"lamp"};
 };
+
+/// Whether it burns.
+inline courier::state<bool>& lamp_lit(courier::hub& reef) {
+    return reef.state<bool>("lamp.lit");
+}
 
 } // namespace reef

@@ -26,6 +26,7 @@
 #include <courier/frame_driver.hpp>
 #include <courier/hub.hpp>
 #include <courier/inbox.hpp>
+#include <courier/level.hpp>
 #include <courier/outbox.hpp>
 #include <courier/systems.hpp>
 #include <courier/timetable.hpp>
@@ -49,10 +50,13 @@ public:
           out_there_(lending(log_, reef_, later_, time_, wires_, hours_, above_, convoy_).get<wyrms>()),
           harbour_((lending(reef_.query<DepthAsked>()).get<tables>(), all_->get<harbour>())),
           from_the_gallery_((all_->get<tides>(), all_->get<lookout>())), hands_(5, hours_, later_, log),
-          light_(all_->get<lamp>()), south_bell_(bell::south, wires_, log), fog_(all_->add<horn>("fog signals")),
+          lamp_room_("lamp room", reef_,
+                     [this](courier::level& here) { here.make<lamp>(reef_, out_there_, wires_, log_); }),
+          south_bell_(bell::south, wires_, log), fog_(all_->add<horn>("fog signals")),
           board_("watch board", convoy_, wires_, later_, log), ledger_keeper_(all_->get<orders>()),
           masts_(options.barges, convoy_, time_, log), signals_(wires_, log), chain_(wires_, log) {
         lending(hands_).get<keeper>();
+        lamp_room_.begin();
         offer_causes();
         options.wiring.empty() ? wires_.load_text("demo/reef.toml", shipped_wiring()) : wires_.load(options.wiring);
         frame_.take_in(arrivals_).advance(time_).update(*all_).deliver(later_);
@@ -89,7 +93,7 @@ public:
         out.show(board_.moored());
         out.show(board_.crates());
         out.show(board_.lost());
-        out.show(light_.lit());
+        out.show(lamp_lit(reef_));
         out.show(hours_.phase());
         out.show(convoy_.moved());
         out.show(convoy_.moored());
@@ -139,11 +143,11 @@ private:
         }
         if (frame == frames_ * 2 / 5) {
             log_.remark("the lamp goes out");
-            light_.put_out();
+            lamp_room_.end();
         }
         if (frame == frames_ * 3 / 5) {
             log_.remark("the lamp is lit again");
-            light_.light();
+            lamp_room_.begin(); // its wires have waited for it
         }
         if (frame == frames_ / 2) {
             log_.remark("a second bell is manned on the north pier");
@@ -172,7 +176,7 @@ private:
     harbour& harbour_;
     lookout& from_the_gallery_;
     crew hands_;
-    lamp& light_;
+    courier::level lamp_room_; ///< the lamp
     bell_ringer south_bell_;
     std::unique_ptr<bell_ringer> north_bell_;
     courier::team fog_; ///< the horn
