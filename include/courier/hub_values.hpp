@@ -4,3 +4,4 @@
 
 #include <courier/detail/values/value_port.hpp> // IWYU pragma: export
 #include <courier/hub.hpp>                      // IWYU pragma: export
+#include <courier/state.hpp>                    // IWYU pragma: export

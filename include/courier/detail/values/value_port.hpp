@@ -2,13 +2,10 @@
 // SPDX-License-Identifier: MIT
 #pragma once
 
-#include <courier/announced_list.hpp>
 #include <courier/change.hpp>
 #include <courier/detail/base/field_table.hpp>
 #include <courier/detail/base/type_number.hpp>
 #include <courier/detail/delivery/port.hpp>
-#include <courier/formula.hpp>
-#include <courier/state.hpp>
 
 #include <source_location>
 #include <string_view>
