@@ -24,8 +24,7 @@ public:
     copied_value(const value_copier& by, const void* of) : by_(&by), value_(by.copy(of)) {}
     copied_value(copied_value&& other) noexcept : by_(other.by_), value_(std::exchange(other.value_, nullptr)) {}
     copied_value& operator=(copied_value&& other) noexcept {
-        std::swap(by_, other.by_);
-        std::swap(value_, other.value_);
+        replace_handle(*this, std::move(other));
         return *this;
     }
     copied_value(const copied_value&) = delete;
