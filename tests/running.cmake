@@ -173,7 +173,7 @@ if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU" AND CMAKE_BUILD_TYPE STREQUAL "Release" 
   add_executable(instructions ${PROJECT_SOURCE_DIR}/bench/instructions.cpp ${PROJECT_SOURCE_DIR}/bench/baselines.cpp)
   target_link_libraries(instructions PRIVATE WiredCourier::core)
   courier_test(instructions COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/instructions/check $<TARGET_FILE:instructions>)
-  add_executable(growth growth/growth.cpp)
+  add_executable(growth ${PROJECT_SOURCE_DIR}/bench/growth.cpp)
   target_link_libraries(growth PRIVATE WiredCourier::core)
   courier_test(growth COMMAND ${CMAKE_CURRENT_SOURCE_DIR}/growth/check $<TARGET_FILE:growth>)
 endif()

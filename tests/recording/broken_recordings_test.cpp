@@ -53,69 +53,6 @@ TEST_CASE("a program that crashes leaves what was written, in whole lines") {
     CHECK_FALSE(read.finished);
 }
 
-TEST_CASE("broken files give one clear error each") {
-    const scratch file("broken.jsonl");
-    std::string said;
-    const auto check = [&](const std::string& text, recording_code code, const std::string& message) {
-        file.write(text);
-        CHECK(fault_of(file, said) == code);
-        CAPTURE(said);
-        CHECK(test::contains(said, message));
-        CHECK(test::contains(said, std::string{courier::id_of(code)}));
-        CHECK(test::contains(said, file.path()));
-    };
-    const std::string head =
-        R"({"specversion":"1.0","id":"line-1","source":"/n","type":"wired-courier.recording","frame":0,"data":{"format":1,"facts":{}}})"
-        "\n";
-    check("", recording_code::empty, ": nothing is in this file; look whether the recorder was ever started");
-    check("hello\nworld\n", recording_code::foreign, ":1: not a recording: the first line of one is an event of type");
-    check("{\"a\":1}\n", recording_code::foreign, ":1: not a recording");
-    check(R"({"specversion":"1.0","id":"1","source":"/x","type":"com.example.paid","data":{}})",
-          recording_code::foreign, ":1: not a recording");
-    std::string newer = head;
-    newer.replace(newer.find("\"format\":1"), 10, "\"format\":9");
-    check(newer, recording_code::wrong_version,
-          ":1: the recording has format 9, and this version reads format 1; read it with the version that wrote it");
-    check(head + std::string(20'000'000, 'x') + "\n", recording_code::line_too_long,
-          ":2: the line has over 16777216 bytes, more than any event");
-    check(head + std::string(20'000'000, 'x'), recording_code::line_too_long, ":2: the line has over ");
-    const auto event = [](int id, int cause) {
-        return R"({"type":"wired-courier.event","id":")" + std::to_string(id) + R"(","cause":")" +
-               std::to_string(cause) + R"(","frame":0,"channel":1,"subject":"a","data":{}})" + "\n";
-    };
-    check(head + event(1, 1), recording_code::bad_line,
-          ":2: event 1 is said to be caused by event 1, which is not before");
-    check(head + event(1, 0) + event(2, 3) + event(3, 2), recording_code::bad_line,
-          ":3: event 2 is said to be caused by");
-    check(head + event(4, 1) + event(5, 4) + event(4, 2), recording_code::bad_line, "event 4 is there twice");
-    check(head + "{\"type\":\"wired-courier.event\",\"subject\":\"\xff\xfe\"}\n", recording_code::not_utf8,
-          ":2: the line is not UTF-8");
-    check(head + "{\"type\":\n{}\n", recording_code::bad_line, ":2: the line is not an event of a recording");
-    check(head + R"({"type":"wired-courier.event","id":"x","data":{}})"
-                 "\n",
-          recording_code::bad_line, ":2: 'x' is not the number of an event");
-    check(head + R"({"type":"wired-courier.event","id":"4","frame":4000000000,"channel":1,"subject":"a","data":{}})"
-                 "\n",
-          recording_code::bad_line, ":2: the line says frame 4000000000, and 0 frames are over: lines are missing");
-    check(head + R"({"type":"wired-courier.ended","data":{"subscription":4294967296}})"
-                 "\n",
-          recording_code::bad_line, ":2: the line is not an event of a recording");
-    check(head + R"({"type":"wired-courier.event","id":"4"})"
-                 "\n",
-          recording_code::bad_line, "has no data");
-    check(head + R"({"type":"wired-courier.ended","data":[]})"
-                 "\n",
-          recording_code::bad_line, "not an event of a recording");
-    try {
-        static_cast<void>(courier::read_run("/nowhere/at/all.jsonl"));
-        FAIL("nothing was thrown");
-    } catch (const recording_error& error) {
-        CHECK(error.code() == recording_code::cannot_open);
-        CHECK(test::contains(error.what(), "/nowhere/at/all.jsonl: cannot be read: No such file or directory"));
-    }
-    CHECK_THROWS_AS(static_cast<void>(courier::read_run("/tmp")), recording_error);
-}
-
 TEST_CASE("members of a line may come in any order, and unknown ones are left alone") {
     const scratch file("order.jsonl");
     file.write(

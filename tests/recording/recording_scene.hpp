@@ -29,17 +29,6 @@ using test::scratch;
 
 struct Dawn {};
 
-inline recording_code fault_of(const scratch& file, std::string& message) {
-    try {
-        static_cast<void>(courier::read_run(file.path()));
-    } catch (const recording_error& error) {
-        message = error.what();
-        return error.code();
-    }
-    FAIL("nothing was thrown");
-    return recording_code::empty;
-}
-
 // A short run with a bit of everything.
 inline void record_some(const scratch& file, int landings = 3) {
     ledger night("the night");

@@ -1,10 +1,18 @@
 // Every operation that takes or ends one of many, with as many as are asked for. Usage:
 // growth (the names) | growth NAME COUNT. Run under valgrind by tests/growth/check.
-#include "../everything.hpp"
+#include <courier/courier.hpp>
 
+#include <algorithm>
 #include <charconv>
+#include <chrono>
+#include <cstdint>
 #include <cstdio>
 #include <cstring>
+#include <memory>
+#include <span>
+#include <string>
+#include <type_traits>
+#include <vector>
 
 namespace {
 
