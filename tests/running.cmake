@@ -84,9 +84,10 @@ endif()
 
 # Changed files, where there is a fuzzer: with clang and its sanitizers. The component itself shows the fuzzer where it
 # comes, since compiling it once more for the fuzzer would take minutes.
-# courier_fuzz_test(NAME COMPONENT CORPUS)
+# courier_fuzz_test(NAME COMPONENT CORPUS [SOURCE ...])
 function(courier_fuzz_test name component corpus)
-  add_executable(${name} fuzz/${name}.cpp)
+  add_executable(${name} fuzz/${name}.cpp ${ARGN})
+  target_compile_definitions(${name} PRIVATE DOCTEST_CONFIG_DISABLE) # of what it shares with tests it needs no checks
   target_link_libraries(${name} PRIVATE WiredCourier::${component})
   target_include_directories(${name} PRIVATE ${PROJECT_SOURCE_DIR}/src)
   foreach(target ${name} wired_courier_${component})
@@ -102,7 +103,7 @@ function(courier_fuzz_test name component corpus)
 endfunction()
 if(TARGET wired_courier_recording AND CMAKE_CXX_COMPILER_ID STREQUAL "Clang" AND CMAKE_CXX_FLAGS MATCHES "-fsanitize=address")
   courier_fuzz_test(recording_fuzz recording corpus)
-  courier_fuzz_test(wiring_fuzz wiring wiring)
+  courier_fuzz_test(wiring_fuzz wiring wiring wiring/support.cpp)
 endif()
 
 # Random programs against a reference.
