@@ -46,9 +46,9 @@ private:
 ///     steps.redo();
 ///
 /// A step has the values that it changed before and after, also where a handler or refresher that heard of a change
-/// changed more. What handlers change on hearing that a step is undone is set back at once, so they need no code for it. A change outside of a step stays until an undone step gives the
-/// value what it had before. The newest `limit` steps are kept. A new step forgets those that were
-/// undone.
+/// changed more. What handlers change on hearing that a step is undone is set back at once, so they need no code for
+/// it. A change outside of a step stays until an undone step gives the value what it had before. The newest `limit`
+/// steps are kept. A new step forgets those that were undone.
 ///
 /// It copies each value that it keeps once, and twice for each step that changed it. Values may end at any time.
 /// Belongs to the thread of its values. Every member may be called by a handler, which may also destroy it. Can be
@@ -73,8 +73,8 @@ public:
     void keep(hub& all, std::source_location where = std::source_location::current());
 
     /// Carries `changes` out together, as `courier::together()`, and makes a step of what they changed, if anything.
-    /// Inside of another `together()` it is a part of that, and does not become a step; then false. When `changes` or a handler
-    /// throws, what was changed is a step all the same.
+    /// Inside of another `together()` it is a part of that, and does not become a step; then false. When `changes` or a
+    /// handler throws, what was changed is a step all the same.
     template <class Changes>
     bool together(Changes&& changes) {
         if (detail::this_hold.holds != 0) {

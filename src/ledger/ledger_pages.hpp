@@ -119,8 +119,8 @@ inline void remember(ledger_core& ledger, std::uint64_t id, const origin& by, st
 }
 
 /// Notes that the order of two subscriptions decided something.
-void note_order(ledger_core& ledger, std::uint32_t channel, noted_handler first, noted_handler second,
-                order_matter how, std::uint32_t on = 0) noexcept;
+void note_order(ledger_core& ledger, std::uint32_t channel, noted_handler first, noted_handler second, order_matter how,
+                std::uint32_t on = 0) noexcept;
 
 /// Gives a subscription its note.
 void enter_note(ledger_core& ledger, slot& s) noexcept;

@@ -1,8 +1,8 @@
 // Processes in one: ferries with what they carry, a broker, and those who trouble them.
 #pragma once
 
-#include "../support.hpp"
 #include "../../demo/local_broker.hpp"
+#include "../support.hpp"
 
 #include <courier/ferry/ferry.hpp>
 #include <courier/ferry/remote_query.hpp>

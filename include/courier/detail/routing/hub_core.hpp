@@ -56,7 +56,7 @@ struct hub_post {
     channel_core* core;
     const port_ops* ops; ///< null: a query
     const value_ops* value = nullptr;
-    void* source = nullptr;                  ///< of a value: itself
+    void* source = nullptr; ///< of a value: itself
     void (*end)(void* source) noexcept = nullptr;
     bool is_named;
     std::uint32_t number;
