@@ -55,6 +55,7 @@ private:
 /// neither copied nor moved.
 class undo_history {
 public:
+    /// Has the newest `limit` steps; with 0 nothing can be undone.
     explicit undo_history(std::size_t limit = 100);
     undo_history(const undo_history&) = delete; // courier: neither copied nor moved; hold its object by std::unique_ptr
     undo_history& operator=(const undo_history&) = delete;
