@@ -128,13 +128,13 @@ void world::act() {
 
 courier::outbox& world::later() {
     if (later_ == nullptr) {
-        still_ = true; // whoever asks goes on with other things that it has found
+        const bool before = std::exchange(still_, true); // whoever asks goes on with other things that it has found
         if (frame_ != nullptr && hours_ != nullptr) {
             frame_->leave(*hours_);
         }
         wires_.reset();
         hours_.reset();
-        still_ = false;
+        still_ = before; // one may be made while another one is
         later_ = std::make_unique<courier::outbox>("later");
     }
     return *later_;

@@ -36,9 +36,9 @@ private:
     T& any_of_them(std::array<place<T>, N>& all, const Arguments&... arguments) {
         place<T>& one = all[roll(N)];
         if (one == nullptr) {
-            still_ = true;
+            const bool before = std::exchange(still_, true);
             one = std::make_unique<T>("one", arguments...);
-            still_ = false;
+            still_ = before; // one may be made while another one is
         }
         return *one;
     }

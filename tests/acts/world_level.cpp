@@ -42,7 +42,7 @@ courier::reactions<int>& world::reactions() {
 
 courier::level& world::reef() {
     if (reef_ == nullptr) {
-        still_ = true;
+        const bool before = std::exchange(still_, true);
         reef_ = std::make_unique<courier::level>("reef", game_, [this, last = Farewell()](courier::level& here) {
             still_ = true; // it may not end before it is made
             here.in().subscribe(channel(), heard());
@@ -53,7 +53,7 @@ courier::level& world::reef() {
             still_ = false;
             meddle(true);
         });
-        still_ = false;
+        still_ = before;
     }
     return *reef_;
 }

@@ -20,10 +20,10 @@ constexpr std::array<const char*, 5> texts{{
 courier::wiring& world::wires() {
     courier::timetable& when = hours();
     if (wires_ == nullptr) {
-        still_ = true;
+        const bool before = std::exchange(still_, true);
         wires_ = std::make_unique<courier::wiring>("wires");
         wires_->use(when);
-        still_ = false;
+        still_ = before; // one may be made while another one is
     }
     return *wires_;
 }
